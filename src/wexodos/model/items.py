@@ -1,0 +1,184 @@
+"""Items on a track, transitions between them, and what hangs on them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from wexodos.model.content import Adjustment, Angles, Content, Generator, MediaUse, NestedUse, Title
+from wexodos.model.curves import Curve, constant
+from wexodos.model.raw import Raw
+from wexodos.model.speed import NORMAL, Speed, is_freeze
+from wexodos.timing import Exact, Span
+
+__all__ = ["Effect", "Fade", "Item", "Marker", "Motion", "Parameter", "Raw", "Sound", "Transition"]
+
+
+@dataclass(frozen=True, slots=True)
+class Motion:
+    """Where the picture stands in the frame; units in the package's docstring.
+
+    ``fit``: ``"fit"`` whole picture inside the frame, ``"fill"`` covers the frame, ``"none"`` one source pixel is one
+    frame pixel.
+    """
+
+    fit: str = "none"
+    position: Curve = constant(0, 0)
+    scale: Curve = constant(1, 1)
+    rotation: Curve = constant(0)
+    anchor: Curve = constant(0, 0)
+    crop: Curve = constant(0, 0, 0, 0)
+    opacity: Curve = constant(1)
+
+    @property
+    def curves(self) -> dict[str, Curve]:
+        return {
+            "position": self.position,
+            "scale": self.scale,
+            "rotation": self.rotation,
+            "anchor": self.anchor,
+            "crop": self.crop,
+            "opacity": self.opacity,
+        }
+
+
+@dataclass(frozen=True, slots=True)
+class Fade:
+    """A fade of sound over ``duration`` frames; ``shape`` is ``linear`` (in gain), ``equal-power``, ``ease-in`` …"""
+
+    duration: Exact
+    shape: str = "linear"
+
+
+@dataclass(frozen=True, slots=True)
+class Sound:
+    """What is done to sound. ``channels`` are source channels from 1; ``muted`` those of them that are switched off."""
+
+    channels: tuple[int, ...] = ()
+    level: Curve = constant(0)
+    pan: Curve | None = None
+    fade_in: Fade | None = None
+    fade_out: Fade | None = None
+    muted: tuple[int, ...] = ()
+    roles: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Parameter:
+    """A setting of an effect as the file spells it; ``keys`` counts its keyframes."""
+
+    name: str
+    value: str
+    keys: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """A filter with its settings; ``raw`` is its whole spelling in the dialect it came from."""
+
+    name: str
+    kind: str = "filter"
+    enabled: bool = True
+    parameters: tuple[Parameter, ...] = ()
+    raw: Raw | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Marker:
+    """A note in time: frames from the sequence's first frame, or from the item's start on an item.
+
+    ``duration`` 0 is a point. ``done`` is None for plain markers, otherwise whether a task is finished.
+    """
+
+    start: Exact
+    duration: Exact = 0
+    name: str = ""
+    comment: str = ""
+    color: str | None = None
+    kind: str = "marker"
+    done: bool | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """A clip, nested sequence, title … on a track, with its extent as if there were no transition.
+
+    ``source_in`` is the source boundary in seconds at the item's first frame. Items with the same ``link`` belong
+    together. ``motion`` is None for sound, ``sound`` None for picture.
+    """
+
+    id: str
+    name: str
+    start: Exact
+    duration: Exact
+    content: Content
+    source_in: Exact = 0
+    speed: Speed = NORMAL
+    enabled: bool = True
+    motion: Motion | None = None
+    sound: Sound | None = None
+    blend: str = "normal"
+    alpha: str | None = None
+    effects: tuple[Effect, ...] = ()
+    markers: tuple[Marker, ...] = ()
+    link: str | None = None
+    drop_frame: bool | None = None
+    note: str = ""
+    label: str | None = None
+    metadata: tuple[tuple[str, str], ...] = ()
+    raw: tuple[Raw, ...] = field(default=(), repr=False)
+    still: bool = False
+
+    @property
+    def end(self) -> Exact:
+        return self.start + self.duration
+
+    @property
+    def span(self) -> Span:
+        return Span(self.start, self.start + self.duration)
+
+    @property
+    def kind(self) -> str:
+        """The item kind as the command line names it."""
+        content = self.content
+        if isinstance(content, MediaUse):
+            if self.still:
+                return "still"
+            return "freeze" if self.speed is not NORMAL and is_freeze(self.speed) else "clip"
+        return _KINDS[type(content)]
+
+
+_KINDS: dict[type, str] = {
+    NestedUse: "nested",
+    Angles: "multicam",
+    Title: "title",
+    Generator: "generator",
+    Adjustment: "adjustment",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Transition:
+    """A transition on a track. ``start`` and ``duration`` are its full extent, ``cut`` the cut it sits on.
+
+    ``type`` is one of the command line's transition types; ``pattern`` a SMPTE wipe number; ``name`` the format's own.
+    """
+
+    id: str
+    name: str
+    type: str
+    start: Exact
+    duration: Exact
+    cut: Exact
+    color: str | None = None
+    pattern: int | None = None
+    direction: str | None = None
+    parameters: tuple[Parameter, ...] = ()
+    raw: tuple[Raw, ...] = field(default=(), repr=False)
+
+    @property
+    def end(self) -> Exact:
+        return self.start + self.duration
+
+    @property
+    def span(self) -> Span:
+        return Span(self.start, self.start + self.duration)

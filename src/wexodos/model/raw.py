@@ -1,0 +1,14 @@
+"""What a reader did not understand, kept word for word."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Raw:
+    """An unread piece of a file: the dialect it is written in, its tag, and its text exactly as it stood."""
+
+    dialect: str
+    tag: str
+    text: str

@@ -1,0 +1,159 @@
+"""Tracks, sequences and the document they stand in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from wexodos.model.content import Angles, NestedUse
+from wexodos.model.items import Item, Marker, Transition
+from wexodos.model.media import Media
+from wexodos.model.raw import Raw
+from wexodos.timing import Exact, Rate, Timecode, ceil
+
+
+@dataclass(frozen=True, slots=True)
+class Track:
+    """Items in the order of their start; transitions apart, in the order of theirs. ``kind`` is ``video`` or ``audio``."""
+
+    kind: str
+    items: tuple[Item, ...] = ()
+    transitions: tuple[Transition, ...] = ()
+    name: str = ""
+    enabled: bool = True
+    locked: bool = False
+    stem: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Sequence:
+    """An edited sequence. ``start`` is its start timecode as a frame count; tracks run from the bottom up, video first."""
+
+    id: str
+    name: str
+    rate: Rate
+    start: int = 0
+    drop_frame: bool = False
+    width: int | None = None
+    height: int | None = None
+    pixel_aspect: Exact = 1
+    field_order: str = "progressive"
+    sample_rate: int | None = None
+    bit_depth: int | None = None
+    audio_layout: str | None = None
+    tracks: tuple[Track, ...] = ()
+    markers: tuple[Marker, ...] = ()
+    top_level: bool = True
+    stated_duration: Exact | None = None
+    note: str = ""
+    folder: str | None = None
+    metadata: tuple[tuple[str, str], ...] = ()
+    raw: tuple[Raw, ...] = field(default=(), repr=False)
+
+    @property
+    def video_tracks(self) -> tuple[Track, ...]:
+        return tuple(track for track in self.tracks if track.kind == "video")
+
+    @property
+    def audio_tracks(self) -> tuple[Track, ...]:
+        return tuple(track for track in self.tracks if track.kind == "audio")
+
+    def labelled_tracks(self) -> Iterator[tuple[str, Track]]:
+        """Yield ("V1", track) … ("A1", track) …, from the lowest number up."""
+        for letter, tracks in (("V", self.video_tracks), ("A", self.audio_tracks)):
+            for number, track in enumerate(tracks, 1):
+                yield f"{letter}{number}", track
+
+    @property
+    def content_end(self) -> Exact:
+        """The end of the last item, in frames; 0 for an empty sequence."""
+        return max((max(item.end for item in track.items) for track in self.tracks if track.items), default=0)
+
+    @property
+    def duration(self) -> int:
+        """Length in whole frames: the end of the last thing, or the stated length if that is longer."""
+        return ceil(max(self.content_end, self.stated_duration or 0))
+
+    @property
+    def frame_size(self) -> tuple[int, int]:
+        """Frame width and height in pixels; 1920×1080 where the file says nothing."""
+        return self.width or 1920, self.height or 1080
+
+    def timecode(self, frame: int) -> Timecode:
+        return Timecode(self.start + frame, self.rate, self.drop_frame)
+
+    def items(self) -> Iterator[Item]:
+        for track in self.tracks:
+            yield from track.items
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """Something a reader wants to say about a file. ``level`` is ``info``, ``warning`` or ``error``."""
+
+    level: str
+    code: str
+    where: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Folder:
+    """A folder of media and sequences: ids of its members and its sub-folders' paths joined by ``/``."""
+
+    path: str
+    members: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """All that stands in one sequence file. ``media`` and ``sequences`` are looked up by id."""
+
+    format: str
+    version: str
+    sequences: tuple[Sequence, ...] = ()
+    media: tuple[Media, ...] = ()
+    notes: tuple[Note, ...] = ()
+    folders: tuple[Folder, ...] = ()
+    raw: tuple[Raw, ...] = field(default=(), repr=False)
+
+    @property
+    def media_by_id(self) -> dict[str, Media]:
+        return {media.id: media for media in self.media}
+
+    @property
+    def sequences_by_id(self) -> dict[str, Sequence]:
+        return {sequence.id: sequence for sequence in self.sequences}
+
+    @property
+    def top_level(self) -> tuple[Sequence, ...]:
+        return tuple(sequence for sequence in self.sequences if sequence.top_level)
+
+    def reachable(self, sequence: Sequence) -> tuple[Sequence, ...]:
+        """Return the sequences used inside ``sequence``, innermost first, without ``sequence`` itself.
+
+        A use that would close a circle is passed over, so this ends for every input.
+        """
+        known, order, seen = self.sequences_by_id, [], {sequence.id}
+        stack: list[tuple[Sequence, Iterator[str]]] = [(sequence, iter(_used(sequence)))]
+        while stack:
+            current, uses = stack[-1]
+            following = next((use for use in uses if use in known and use not in seen), None)
+            if following is None:
+                stack.pop()
+                if current is not sequence:
+                    order.append(current)
+            else:
+                seen.add(following)
+                stack.append((known[following], iter(_used(known[following]))))
+        return tuple(order)
+
+
+def _used(sequence: Sequence) -> list[str]:
+    found = []
+    for item in sequence.items():
+        if isinstance(item.content, NestedUse):
+            found.append(item.content.sequence)
+        elif isinstance(item.content, Angles):
+            found.extend(angle.sequence for angle in item.content.angles if angle.sequence)
+    return list(dict.fromkeys(found))

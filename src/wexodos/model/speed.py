@@ -1,0 +1,91 @@
+"""Speed changes: which source time is shown at which time of an item.
+
+Source times are boundaries between frames, so one rule serves both directions: forwards the frame that begins at the
+boundary is shown, backwards the one that ends there.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import TypeAlias
+
+from wexodos.timing import Exact, Rate, exact
+
+
+@dataclass(frozen=True, slots=True)
+class Constant:
+    """One speed for the whole item: 1 is normal, 1/2 half speed, -1 backwards, 0 a freeze."""
+
+    rate: Exact
+
+
+@dataclass(frozen=True, slots=True)
+class SpeedPoint:
+    """``source`` seconds are reached at ``time`` frames from the item's start. ``smooth`` rounds the corner there."""
+
+    time: Exact
+    source: Exact
+    smooth: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Variable:
+    """Straight segments between two or more points, extended with the slope of the outermost segments."""
+
+    points: tuple[SpeedPoint, ...]
+
+
+Speed: TypeAlias = Constant | Variable
+
+NORMAL = Constant(1)
+
+
+def is_freeze(speed: Speed) -> bool:
+    """True where one source frame is held throughout."""
+    if isinstance(speed, Constant):
+        return speed.rate == 0
+    return all(point.source == speed.points[0].source for point in speed.points)
+
+
+def segments(speed: Variable) -> list[tuple[Exact | None, Exact | None, Exact, Exact, Exact]]:
+    """Return the straight pieces as (from, to, anchor time, anchor source, slope); None is open-ended.
+
+    Times are frames from the item's start; the slope is seconds of source per frame. Zero-length pieces are left out.
+    """
+    points = speed.points
+    pieces: list[tuple[Exact | None, Exact | None, Exact, Exact, Exact]] = []
+    for first, second in zip(points, points[1:]):
+        length = second.time - first.time
+        if length > 0:
+            slope = exact(Fraction(second.source - first.source) / Fraction(length))
+            pieces.append((first.time, second.time, first.time, first.source, slope))
+    if not pieces:
+        return [(None, None, points[0].time, points[0].source, 0)]
+    pieces[0] = (None, *pieces[0][1:])
+    last = pieces[-1]
+    pieces[-1] = (last[0], None, *last[2:])
+    return pieces
+
+
+def source_at(speed: Speed, source_in: Exact, time: Exact, rate: Rate) -> tuple[Exact, int]:
+    """Return the source boundary in seconds at ``time`` frames (of ``rate``) from the item's start, and the direction.
+
+    The direction is 1, -1 or 0. ``source_in`` is used by constant speeds only; points carry their own.
+    """
+    if isinstance(speed, Constant):
+        moved = exact(source_in + speed.rate * rate.seconds(time))
+        return moved, (speed.rate > 0) - (speed.rate < 0)
+    for _, to, anchor, source, slope in segments(speed):
+        if to is None or time < to:
+            return exact(source + (time - anchor) * slope), (slope > 0) - (slope < 0)
+    raise AssertionError("the last segment is open-ended")
+
+
+def average(speed: Speed, duration: Exact, rate: Rate) -> Exact:
+    """Return the mean speed over an item's first ``duration`` frames; 1 is normal."""
+    if isinstance(speed, Constant) or duration == 0:
+        return speed.rate if isinstance(speed, Constant) else 0
+    first, _ = source_at(speed, 0, 0, rate)
+    last, _ = source_at(speed, 0, duration, rate)
+    return exact(Fraction(last - first) / Fraction(rate.seconds(duration)))
