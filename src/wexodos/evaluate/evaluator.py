@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -102,9 +102,9 @@ class _Around:
     track: int = 0
     via: tuple[str, ...] = ()
     via_ids: tuple[str, ...] = ()
-    mix: Floats = _ONE
+    mix: Floats = field(default_factory=lambda: _ONE)
     transition: str | None = None
-    opacity: Floats = _ONE
+    opacity: Floats = field(default_factory=lambda: _ONE)
     effects: tuple[str, ...] = ()
     gain_db: float | Floats = 0.0
 
@@ -340,7 +340,7 @@ def source_rate(media: Media | None, sequence: Sequence) -> Rate:
 def _source_frames(
     item: Item, media: Media | None, times: Times, sequence: Sequence, offset: Exact
 ) -> NDArray[np.int64] | None:
-    if isinstance(item.content, Generator) or media is None and not isinstance(item.content, MediaUse | Angles):
+    if isinstance(item.content, Generator) or (media is None and not isinstance(item.content, MediaUse | Angles)):
         return None
     if item.still or (media is not None and media.still):
         return np.zeros(1, dtype=np.int64)

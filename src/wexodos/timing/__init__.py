@@ -1,6 +1,6 @@
 """Exact time: rates, rational times, ranges and timecode. Depends on nothing else of ours."""
 
-from wexodos.timing.exact import Exact, ceil, exact, floor, floor_guarded, format_exact, parse_exact, round_half_up
+from wexodos.timing.exact import Exact, absolute, ceil, exact, floor, floor_guarded, format_exact, parse_exact, round_half_up
 from wexodos.timing.rates import COMMON_RATES, Rate
 from wexodos.timing.spans import Span
 from wexodos.timing.timecode import Timecode, TimecodeError, drop_frame_possible
@@ -12,6 +12,7 @@ __all__ = [
     "Span",
     "Timecode",
     "TimecodeError",
+    "absolute",
     "ceil",
     "drop_frame_possible",
     "exact",

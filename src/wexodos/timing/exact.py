@@ -18,7 +18,7 @@ def exact(numerator: Exact, denominator: Exact = 1) -> Exact:
 
     Raises ``ZeroDivisionError`` for a zero denominator.
     """
-    if type(numerator) is int and type(denominator) is int:
+    if isinstance(numerator, int) and isinstance(denominator, int):
         if denominator == 1:
             return numerator
         whole, rest = divmod(numerator, denominator)
@@ -27,12 +27,16 @@ def exact(numerator: Exact, denominator: Exact = 1) -> Exact:
     return value.numerator if value.denominator == 1 else value
 
 
+def absolute(value: Exact) -> Exact:
+    return -value if value < 0 else value
+
+
 def floor(value: Exact) -> int:
-    return value if type(value) is int else value.numerator // value.denominator
+    return value if isinstance(value, int) else value.numerator // value.denominator
 
 
 def ceil(value: Exact) -> int:
-    return value if type(value) is int else -(-value.numerator // value.denominator)
+    return value if isinstance(value, int) else -(-value.numerator // value.denominator)
 
 
 def floor_guarded(value: Exact) -> int:

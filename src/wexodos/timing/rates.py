@@ -57,13 +57,13 @@ class Rate:
 
     def frames(self, seconds: Exact) -> Exact:
         """Convert seconds to frames of this rate, exactly."""
-        if type(seconds) is int:
+        if isinstance(seconds, int):
             return exact(seconds * self.numerator, self.denominator)
         return exact(seconds.numerator * self.numerator, seconds.denominator * self.denominator)
 
     def seconds(self, frames: Exact) -> Exact:
         """Convert frames of this rate to seconds, exactly."""
-        if type(frames) is int:
+        if isinstance(frames, int):
             return exact(frames * self.denominator, self.numerator)
         return exact(frames.numerator * self.denominator, frames.denominator * self.numerator)
 

@@ -1,0 +1,293 @@
+"""Motion, opacity, speed and sound settings of a clip (6 to 9)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+import numpy as np
+from lxml import etree
+
+from wexodos.evaluate import curve_values
+from wexodos.formats.errors import ReadError
+from wexodos.formats.fcpxml.lexical import BadTime, Element, decibels, labelled, numbers, seconds, switch
+from wexodos.formats.fcpxml.resources import time_attribute
+from wexodos.formats.fcpxml.units import Space
+from wexodos.model import NORMAL, Constant, Curve, Ease, Effect, Fade, Key, Parameter, Raw, Speed, SpeedPoint, Variable
+from wexodos.model.curves import Vector, constant
+from wexodos.timing import Exact, Rate, exact
+
+_EASES = {"linear": Ease.LINEAR, "ease": Ease.SMOOTH, "easein": Ease.IN, "easeout": Ease.OUT}
+KEPT_ADJUSTS = frozenset({
+    "adjust-corners", "adjust-stabilization", "adjust-rollingShutter", "adjust-360-transform", "adjust-reorient",
+    "adjust-orientation", "adjust-cinematic", "adjust-colorConform", "adjust-loudness", "adjust-noiseReduction",
+    "adjust-humReduction", "adjust-EQ", "adjust-matchEQ", "adjust-voiceIsolation",
+})
+BLENDS = {
+    "normal": "normal", "subtract": "subtract", "darken": "darken", "multiply": "multiply", "color burn": "colour burn",
+    "linear burn": "linear burn", "add": "add", "lighten": "lighten", "screen": "screen", "color dodge": "colour dodge",
+    "linear dodge": "linear dodge", "overlay": "overlay", "soft light": "soft light", "hard light": "hard light",
+    "vivid light": "vivid light", "linear light": "linear light", "pin light": "pin light", "hard mix": "hard mix",
+    "difference": "difference", "exclusion": "exclusion", "stencil alpha": "stencil alpha", "stencil luma": "stencil luma",
+}
+BLEND_NUMBERS = {
+    0: "normal", 2: "subtract", 3: "darken", 4: "multiply", 5: "colour burn", 6: "linear burn", 8: "add", 9: "lighten",
+    10: "screen", 11: "colour dodge", 12: "linear dodge", 14: "overlay", 15: "soft light", 16: "hard light", 17: "vivid light",
+    18: "linear light", 19: "pin light", 20: "hard mix", 22: "difference", 23: "exclusion", 25: "stencil alpha",
+    26: "stencil luma",
+}
+
+
+@dataclass(slots=True)
+class LocalTime:
+    """Turns an owner's local time in seconds into frames from the item's start."""
+
+    at_start: Exact
+    duration: Exact
+    rate: Rate
+    owner_start: Exact
+    shifted: bool = False
+
+    def offset(self, local: Exact) -> Exact:
+        return self.rate.frames(local - self.at_start)
+
+    def offsets(self, locals_: list[Exact]) -> list[Exact]:
+        """Key times as offsets; times that only make sense from the item's start are taken as such (8)."""
+        if locals_ and self.owner_start > 0 and max(locals_) < self.owner_start and max(locals_) <= self.duration:
+            self.shifted = True
+            return [self.rate.frames(local + self.owner_start - self.at_start) for local in locals_]
+        return [self.offset(local) for local in locals_]
+
+
+def animation(
+    holder: Element | None, time: LocalTime, convert: Callable[[Vector], Vector], parse: Callable[[str | None], list[float]]
+) -> tuple[Key, ...]:
+    """Read the keyframes of a ``param``; empty where it has none."""
+    frames = holder.findall("keyframeAnimation/keyframe") if holder is not None else []
+    found: dict[Exact, tuple[Vector, Ease]] = {}
+    for frame in frames:
+        values = parse(frame.get("value"))
+        try:
+            when = seconds(frame.get("time") or "")
+        except BadTime:
+            continue
+        if values:
+            ease = _EASES.get((frame.get("interp") or "linear").lower(), Ease.LINEAR)
+            found[when] = (convert(tuple(values)), ease)
+    whens = sorted(found)
+    return tuple(Key(at, *found[when]) for at, when in zip(time.offsets(whens), whens))
+
+
+def _split_axes(holder: Element, time: LocalTime, convert: Callable[[Vector], Vector]) -> tuple[Key, ...]:
+    """Keys of a position whose axes stand in sub-parameters of their own: joined at the union of their times (8)."""
+    axes: dict[str, Curve] = {}
+    for sub in holder.findall("param"):
+        name = (sub.get("name") or "").strip().upper()
+        keys = animation(sub, time, lambda value: value[:1], numbers)
+        if name in ("X", "Y") and (keys or numbers(sub.get("value"))):
+            axes[name] = Curve(keys[0].value if keys else (numbers(sub.get("value"))[0],), keys)
+    times = sorted({key.time for axis in axes.values() for key in axis.keys})
+    if not times:
+        return ()
+    at = np.array([float(one) for one in times])
+    columns = [np.broadcast_to(curve_values(axes.get(name, constant(0)), at)[:, 0], (len(at),)) for name in ("X", "Y")]
+    ease = next(key.ease for axis in axes.values() for key in axis.keys)
+    return tuple(Key(t, convert((float(columns[0][i]), float(columns[1][i]))), ease) for i, t in enumerate(times))
+
+
+@dataclass(slots=True)
+class Picture:
+    """What a clip's adjustments say about its picture, in the model's units."""
+
+    fit: str = "fit"
+    curves: dict[str, Curve] = field(default_factory=dict)
+    blend: str = "normal"
+
+
+def fit_of(owner: Element) -> str:
+    conform = owner.find("adjust-conform")
+    kind = (conform.get("type") or "fit") if conform is not None else "fit"
+    return kind if kind in ("fit", "fill", "none") else "fit"
+
+
+def picture_of(owner: Element, time: LocalTime, space: Space) -> Picture:
+    """Read transform, crop and blend of an element."""
+    found = Picture(space.fit)
+    transform = owner.find("adjust-transform")
+    if transform is not None and switch(transform.get("enabled")):
+        _curve(found, transform, "position", time, space.position_in, (0.0, 0.0))
+        _curve(found, transform, "scale", time, lambda value: (value[0], value[-1]), (1.0, 1.0))
+        _curve(found, transform, "rotation", time, lambda value: (-value[0] + 0.0,), (0.0,))
+        _curve(found, transform, "anchor", time, space.anchor_in, (0.0, 0.0))
+    crop = owner.find("adjust-crop")
+    if crop is not None and switch(crop.get("enabled")) and crop.get("mode") in ("trim", "crop", None):
+        _crop(found, crop, space)
+    blend = owner.find("adjust-blend")
+    if blend is not None and switch(blend.get("enabled")):
+        _curve(found, blend, "amount", time, lambda value: (min(1.0, max(0.0, value[0])),), (1.0,), "opacity")
+        found.blend = blend_of(blend.get("mode"))
+    return found
+
+
+def blend_of(text: str | None) -> str:
+    """Our name of a blend mode: by its label, otherwise by its number (7.3)."""
+    if not text:
+        return "normal"
+    label = labelled(text).lower()
+    if label in BLENDS:
+        return BLENDS[label]
+    found = numbers(text)
+    return BLEND_NUMBERS.get(int(found[0]), label) if found else label
+
+
+def _curve(
+    found: Picture, element: Element, name: str, time: LocalTime, convert: Callable[[Vector], Vector], neutral: Vector,
+    slot: str = "",
+) -> None:
+    still = numbers(element.get(name))
+    value = convert(tuple(still)) if still else neutral
+    holder = next((one for one in element.findall("param") if one.get("name") == name), None)
+    keys: tuple[Key, ...] = ()
+    if holder is not None:
+        keys = animation(holder, time, convert, numbers) or (
+            _split_axes(holder, time, convert) if name in ("position", "anchor") else ()
+        )
+        if not keys and numbers(holder.get("value")):
+            value = convert(tuple(numbers(holder.get("value"))))
+    if keys or value != neutral:
+        found.curves[slot or name] = Curve(keys[0].value if keys else value, keys)
+
+
+def _crop(found: Picture, crop: Element, space: Space) -> None:
+    mode = crop.get("mode") or "trim"
+    rect = crop.find(f"{mode}-rect")
+    if rect is None:
+        return
+    edges = [(numbers(rect.get(side)) or [0.0])[0] for side in ("left", "top", "right", "bottom")]
+    value = space.crop_in(*edges)
+    if not any(value):
+        return
+    found.curves["crop"] = Curve(value)
+    if mode == "crop":
+        # The rest of the picture is enlarged to fill the frame and centred on it (7).
+        left, top, right, bottom = value
+        wide, tall = max(1e-6, 1.0 - left - right), max(1e-6, 1.0 - top - bottom)
+        width, height = space.fitted
+        frame = space.frame
+        grow = min(frame.width * frame.pixel_aspect / (width * wide), frame.height / (height * tall))
+        old = found.curves.get("scale", constant(1, 1))
+        if not old.keys and "position" not in found.curves:
+            found.curves["scale"] = Curve((old.value[0] * grow, old.value[1] * grow))
+            found.curves["position"] = Curve((
+                -(left - right) / 2 * width * grow / frame.pixel_aspect, -(top - bottom) / 2 * height * grow))
+
+
+def time_map(owner: Element, place: str) -> list[tuple[Exact, Exact]]:
+    """The (adjusted, original) points of a ``timeMap`` in seconds, by time; empty where there is none.
+
+    Raises ``ReadError`` for broken times.
+    """
+    element = owner.find("timeMap")
+    if element is None:
+        return []
+    points: dict[Exact, Exact] = {}
+    for point in element.findall("timept"):
+        at, value = time_attribute(point, "time", place), time_attribute(point, "value", place)
+        if at is None or value is None:
+            raise ReadError("a speed point lacks its time or value", place)
+        points[at] = value
+    return sorted(points.items())
+
+
+def mapped(points: list[tuple[Exact, Exact]], local: Exact) -> Exact:
+    """Look up the original time at an adjusted time; the outermost slopes go on outside (6.2)."""
+    if len(points) == 1:
+        return points[0][1]
+    index = 0
+    while index < len(points) - 2 and local >= points[index + 1][0]:
+        index += 1
+    (t0, v0), (t1, v1) = points[index], points[index + 1]
+    return exact(v0 + (local - t0) * Fraction(v1 - v0) / Fraction(t1 - t0))
+
+
+def speed_of(points: list[tuple[Exact, Exact]], local: Exact, shift: Exact, rate: Rate) -> tuple[Speed, Exact]:
+    """Return (speed, source in) for an item that begins at ``local``; ``shift`` turns original time into media seconds."""
+    if not points:
+        return NORMAL, local + shift
+    source_in = mapped(points, local) + shift
+    slopes = {
+        exact(Fraction(v1 - v0) / Fraction(t1 - t0)) for (t0, v0), (t1, v1) in zip(points, points[1:])
+    } or {0}
+    if len(slopes) == 1:
+        slope = slopes.pop()
+        return (NORMAL if slope == 1 else Constant(slope)), source_in
+    return Variable(tuple(SpeedPoint(rate.frames(t - local), v + shift) for t, v in points)), source_in
+
+
+def level_of(owner: Element, time: LocalTime) -> tuple[Curve, Fade | None, Fade | None]:
+    """Level and fades of ``adjust-volume`` in dB (9)."""
+    volume = owner.find("adjust-volume")
+    if volume is None or not switch(volume.get("enabled")):
+        return constant(0), None, None
+    holder = next((one for one in volume.findall("param") if one.get("name") == "amount"), None)
+    still = decibels(volume.get("amount"))
+
+    def parse(text: str | None) -> list[float]:
+        value = decibels(text)
+        return [] if value is None else [value]
+
+    keys = animation(holder, time, lambda value: value, parse)
+    if not keys and still is None and holder is not None:
+        still = decibels(holder.get("value"))
+    level = Curve(keys[0].value if keys else (still or 0.0,), keys)
+    return level, _fade(holder, "fadeIn", time.rate), _fade(holder, "fadeOut", time.rate)
+
+
+def _fade(holder: Element | None, tag: str, rate: Rate) -> Fade | None:
+    element = holder.find(tag) if holder is not None else None
+    if element is None:
+        return None
+    try:
+        duration = seconds(element.get("duration") or "")
+    except BadTime:
+        return None
+    shape = "linear" if (element.get("type") or "").lower() == "linear" else "equal-power"
+    return Fade(rate.frames(duration), shape) if duration > 0 else None
+
+
+def pan_of(owner: Element, time: LocalTime) -> Curve | None:
+    """Pan of ``adjust-panner``; None where nothing is panned."""
+    panner = owner.find("adjust-panner")
+    if panner is None or not switch(panner.get("enabled")):
+        return None
+
+    def convert(value: Vector) -> Vector:
+        return (min(1.0, max(-1.0, value[0] / 100.0)),)
+
+    holder = next((one for one in panner.findall("param") if one.get("name") == "amount"), None)
+    keys = animation(holder, time, convert, numbers)
+    still = numbers(panner.get("amount")) or (numbers(holder.get("value")) if holder is not None else [])
+    if not keys and (not still or still[0] == 0):
+        return None
+    return Curve(keys[0].value if keys else convert(tuple(still)), keys)
+
+
+def raw_of(element: Element) -> Raw:
+    return Raw("fcpxml", str(element.tag), etree.tostring(element, encoding="unicode", with_tail=False))
+
+
+def effects_of(owner: Element, tags: frozenset[str], names: dict[str, tuple[str, str]]) -> list[Effect]:
+    """Filters and adjustments that are kept but not understood."""
+    found = []
+    for child in owner:
+        if child.tag not in tags:
+            continue
+        name = child.get("name") or names.get(child.get("ref") or "", ("", ""))[0] or str(child.tag).removeprefix("adjust-")
+        parameters = tuple(
+            Parameter(one.get("name") or one.get("key") or "", (one.get("value") or "")[:200],
+                      len(one.findall("keyframeAnimation/keyframe")))
+            for one in child.iter("param")
+        )
+        found.append(Effect(name, "filter", switch(child.get("enabled")), parameters, raw_of(child)))
+    return found

@@ -1,0 +1,440 @@
+"""Placed clips to items of the model."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+from wexodos.evaluate.geometry import Raster
+from wexodos.formats.fcpxml.adjusts import (
+    KEPT_ADJUSTS,
+    LocalTime,
+    effects_of,
+    fit_of,
+    level_of,
+    pan_of,
+    picture_of,
+    raw_of,
+    speed_of,
+    time_map,
+)
+from wexodos.formats.fcpxml.lexical import Element, numbers, switch
+from wexodos.formats.fcpxml.resources import Asset, Format, Resources, metadata_of, time_attribute
+from wexodos.formats.fcpxml.story import Leaf, Mark, Story
+from wexodos.formats.fcpxml.units import Space
+from wexodos.formats.fcpxml.words import generator_of, title_of
+from wexodos.formats.paths import is_still_name
+from wexodos.model import (
+    NORMAL,
+    Adjustment,
+    Angle,
+    Angles,
+    Constant,
+    Content,
+    Effect,
+    Item,
+    Marker,
+    Media,
+    MediaUse,
+    Motion,
+    NestedUse,
+    Note,
+    Sound,
+    Speed,
+    Title,
+)
+from wexodos.timing import Exact, Rate, absolute, exact, floor
+
+_KNOWN = frozenset({
+    "note", "conform-rate", "timeMap", "adjust-crop", "adjust-conform", "adjust-transform", "adjust-blend", "adjust-volume",
+    "adjust-panner", "audio", "video", "clip", "title", "mc-clip", "ref-clip", "sync-clip", "asset-clip", "audition", "gap",
+    "spine", "caption", "marker", "chapter-marker", "rating", "keyword", "analysis-marker", "metadata", "filter-video",
+    "filter-audio", "filter-video-mask", "audio-channel-source", "audio-role-source", "mc-source", "sync-source", "param",
+    "text", "text-style-def",
+}) | KEPT_ADJUSTS
+_AUDIO_ADJUSTS = frozenset({"adjust-loudness", "adjust-noiseReduction", "adjust-humReduction", "adjust-EQ", "adjust-matchEQ",
+                            "adjust-voiceIsolation", "filter-audio"})
+_VIDEO_ADJUSTS = (KEPT_ADJUSTS - _AUDIO_ADJUSTS) | {"filter-video", "filter-video-mask"}
+_ID = "wexodos.id"
+
+
+@dataclass(slots=True)
+class _Source:
+    """What a leaf plays: content, its media where it has one, and seconds to add to the leaf's local time."""
+
+    content: Content
+    asset: Asset | None
+    shift: Exact
+    picture: bool
+    sound: bool
+    raster: Raster | None = None
+
+
+class ItemBuilder:
+    """Turns leaves into items, one sequence at a time."""
+
+    def __init__(self, resources: Resources, notes: list[Note]) -> None:
+        self.resources = resources
+        self.notes = notes
+        self.offline: dict[str, Media] = {}
+        self._has: dict[str, tuple[bool, bool]] = {}
+        self._counter = 0
+        self._taken: set[str] = set()
+        self._owner_items: dict[int, list[str]] = {}
+        self._place = ""
+        self.rate = Rate(25)
+        self.format = Format()
+        self.drop = False
+
+    def begin(self, place: str, rate: Rate, shape: Format, drop: bool) -> None:
+        """Start on another sequence."""
+        self._place, self.rate, self.format, self.drop = place, rate, shape, drop
+
+    def count(self) -> int:
+        self._counter += 1
+        return self._counter
+
+    # ---- what things refer to
+
+    def natural(self, element: Element) -> tuple[Exact, Exact]:
+        """Where the material of an element begins and how long it is, for attributes that are left out."""
+        ref = element.get("ref") or ""
+        asset = self.resources.assets.get(ref)
+        if asset is not None:
+            return asset.start, asset.duration
+        definition = self.resources.definitions.get(ref)
+        if definition is not None:
+            inner = definition.find("sequence")
+            inner = inner if inner is not None else definition.find("multicam")
+            if inner is not None:
+                return (time_attribute(inner, "tcStart", ref) or 0), (time_attribute(inner, "duration", ref) or 0)
+        return 0, 0
+
+    def _nested_parts(self, ref: str) -> tuple[bool, bool]:
+        """Whether a definition holds picture and sound."""
+        if ref not in self._has:
+            self._has[ref] = (True, True)
+            definition = self.resources.definitions.get(ref)
+            picture = sound = False
+            if definition is not None:
+                for element in definition.iter("asset-clip", "video", "audio", "title", "ref-clip", "mc-clip", "caption"):
+                    tag, inner = element.tag, element.get("ref") or ""
+                    asset = self.resources.assets.get(inner)
+                    part = element.get("srcEnable") or "all"
+                    if tag in ("title", "video", "caption"):
+                        picture = True
+                    elif tag == "audio":
+                        sound = True
+                    elif asset is not None:
+                        picture |= asset.media.video and part in ("all", "video")
+                        sound |= asset.media.audio and part in ("all", "audio")
+                    elif inner != ref and tag in ("ref-clip", "mc-clip"):
+                        has = self._nested_parts(inner)
+                        picture |= has[0] and part in ("all", "video")
+                        sound |= has[1] and part in ("all", "audio")
+            self._has[ref] = (picture, sound)
+        return self._has[ref]
+
+    def _source(self, leaf: Leaf, place: str) -> _Source:
+        element = leaf.element
+        tag, ref = element.tag, element.get("ref") or ""
+        part = (leaf.owner.get("srcEnable") or element.get("srcEnable") or "all").strip()
+        frame = (self.format.width or 1920, self.format.height or 1080)
+        if tag in ("title", "caption"):
+            name = self.resources.effects.get(ref, ("", ""))[0] or ("caption" if tag == "caption" else "")
+            title = title_of(element, name, frame, float(self.format.pixel_aspect))
+            adjusting = not title.words.strip() and any(
+                child.tag == "filter-video" and switch(child.get("enabled")) for child in element
+            )
+            if adjusting or "adjustment" in (name + (element.get("name") or "")).lower():
+                return _Source(Adjustment(), None, 0, True, False)
+            return _Source(title, None, 0, True, False)
+        if tag == "video" and ref in self.resources.effects:
+            return _Source(generator_of(element, self.resources.effects[ref]), None, 0, True, False)
+        if tag in ("ref-clip", "mc-clip"):
+            definition = self.resources.definitions.get(ref)
+            if definition is None:
+                self._missing(ref, place, element)
+            begin, _ = self.natural(element)
+            picture, sound = self._nested_parts(ref)
+            picture, sound = picture and part in ("all", "video"), sound and part in ("all", "audio")
+            shape = self._definition_format(definition)
+            raster = Raster(shape.width or frame[0], shape.height or frame[1], float(shape.pixel_aspect))
+            content: Content = NestedUse(ref)
+            if tag == "mc-clip":
+                content = self._angles(element, definition, ref, leaf, place)
+            return _Source(content, None, -begin, picture, sound, raster)
+        asset = self.resources.assets.get(ref)
+        if asset is None:
+            self._missing(ref, place, element)
+            name = leaf.owner.get("name") or element.get("name") or ref
+            key = ref or f"{place}-media-{self.count()}"
+            media = self.offline.setdefault(key, Media(id=key, name=name, video=True, still=is_still_name(name)))
+            asset = Asset(media, 0, 0, 1)
+            return _Source(MediaUse(key), asset, 0, tag != "audio", tag == "audio")
+        picture = tag != "audio" and asset.media.video and part in ("all", "video")
+        sound = tag != "video" and asset.media.audio and part in ("all", "audio")
+        size: Raster | None = None
+        if asset.media.width and asset.media.height:
+            size = Raster(asset.media.width, asset.media.height, float(asset.media.pixel_aspect))
+        return _Source(MediaUse(ref, element.get("srcID")), asset, -asset.start, picture, sound, size)
+
+    def _definition_format(self, definition: Element | None) -> Format:
+        inner = None
+        if definition is not None:
+            inner = definition.find("sequence")
+            inner = inner if inner is not None else definition.find("multicam")
+        return self.resources.formats.get((inner.get("format") if inner is not None else None) or "", Format())
+
+    def _missing(self, ref: str, place: str, element: Element) -> None:
+        self.notes.append(Note("warning", "missing-reference", f"{place}/{element.get('name') or element.tag}",
+                               f"{ref!r} is used but defined nowhere; kept as offline media"))
+
+    def _angles(self, element: Element, definition: Element | None, ref: str, leaf: Leaf, place: str) -> Angles:
+        multicam = definition.find("multicam") if definition is not None else None
+        seen = heard = None
+        for source in element.findall("mc-source"):
+            use = (source.get("srcEnable") or "all").strip()
+            if use in ("all", "video") and seen is None:
+                seen = source.get("angleID")
+            if use in ("all", "audio") and heard is None:
+                heard = source.get("angleID")
+        angles = []
+        begin = (time_attribute(multicam, "tcStart", ref) or 0) if multicam is not None else 0
+        for angle in multicam.findall("mc-angle") if multicam is not None else ():
+            key = angle.get("angleID") or ""
+            media, offset = self._angle_at(angle, begin, leaf.local, place)
+            angles.append(Angle(key, angle.get("name") or key, media, offset=offset))
+        if seen is None and heard is None and angles:
+            seen = heard = angles[0].id
+        name = definition.get("name") if definition is not None else None
+        return Angles(tuple(angles), seen, heard, name or ref, ref)
+
+    def _angle_at(self, angle: Element, begin: Exact, local: Exact, place: str) -> tuple[str | None, Exact]:
+        """The medium an angle plays at ``local``, and seconds from the multi-angle clip's time to the medium's."""
+        cursor = begin
+        last: tuple[str | None, Exact] = (None, 0)
+        for child in angle:
+            if child.tag == "transition":
+                continue
+            offset = time_attribute(child, "offset", place)
+            at = cursor if offset is None else offset
+            natural_start, natural_duration = self.natural(child)
+            duration = time_attribute(child, "duration", place)
+            duration = natural_duration if duration is None else duration
+            start = time_attribute(child, "start", place)
+            source = child if child.get("ref") else next((one for one in child.iter("video", "audio", "asset-clip")), child)
+            asset = self.resources.assets.get(source.get("ref") or "")
+            if asset is not None:
+                first = asset.start if start is None else start
+                last = (asset.media.id, first - asset.start - (at - begin))
+                if at <= local < at + duration:
+                    return last
+            cursor = at + duration
+        return last
+
+    # ---- items
+
+    def items(self, leaves: list[Leaf], place: str) -> tuple[Item | None, Item | None]:
+        """Build the picture and the sound of one leaf (or of the channels of one source)."""
+        leaf = leaves[0]
+        source = self._source(leaf, place)
+        owner = leaf.owner
+        # Settings of a lone inner element count where the clip around it says nothing of its own.
+        points = time_map(owner, place) or ([] if leaf.element is owner else time_map(leaf.element, place))
+        owner_start = leaf.whole_local
+        local = leaf.local
+        shift = leaf.delta + source.shift
+        speed, source_in = speed_of(points, local, shift, self.rate)
+        if speed is NORMAL and not points and source.asset is not None:
+            speed, source_in = self._conformed(owner, source.asset, leaf, local, shift, speed, source_in, place)
+        still = source.asset is not None and source.asset.media.still
+        if still or isinstance(source.content, Title | Adjustment) or source.asset is None and not isinstance(
+            source.content, NestedUse | Angles
+        ):
+            speed, source_in = NORMAL, 0
+        frames = self.rate.frames
+        start, duration = frames(leaf.start), frames(leaf.duration)
+        time = LocalTime(local, leaf.duration, self.rate, owner_start)
+        metadata = dict(metadata_of(owner))
+        enabled = switch(owner.get("enabled")) and (leaf.element is owner or switch(leaf.element.get("enabled")))
+        note = (owner.findtext("note") or "").strip()
+        if note.startswith("id:") and owner.tag == "video":
+            metadata[_ID], _, note = note[3:].partition(" ")
+        picture = sound = None
+        common: dict[str, Any] = {
+            "name": owner.get("name") or leaf.element.get("name") or (source.asset.media.name if source.asset else ""),
+            "start": self._gridded(start, place, owner) if source.picture else start, "duration": duration,
+            "content": source.content, "source_in": source_in, "speed": speed, "enabled": enabled,
+            "drop_frame": (owner.get("tcFormat") or "").upper() == "DF" if owner.get("tcFormat") else None,
+        }
+        kept = tuple((key, value) for key, value in metadata.items() if not key.startswith("wexodos."))
+        if source.picture:
+            space = self._space(owner, source)
+            shown = picture_of(owner, time, space)
+            if leaf.element is not owner and not shown.curves:
+                shown = picture_of(leaf.element, time, space)
+            effects = effects_of(owner, _VIDEO_ADJUSTS, self.resources.effects)
+            crop = owner.find("adjust-crop")
+            if crop is not None and crop.get("mode") == "pan" and switch(crop.get("enabled")):
+                effects.append(Effect("moving crop", raw=raw_of(crop)))
+            curves = dict(shown.curves)
+            picture = Item(
+                id=self._unique(metadata.get(_ID)), motion=Motion(fit=space.fit, **curves), blend=shown.blend,
+                effects=tuple(effects), markers=self._markers(owner, leaf, time), note=note, metadata=kept, still=still,
+                raw=tuple(raw_of(child) for child in owner if child.tag not in _KNOWN), **common,
+            )
+            self._note_kept(owner, picture, place)
+        if source.sound:
+            sound = self._sound(leaves, source, common, metadata, kept, note, time, picture is None, place)
+        return picture, sound
+
+    def _sound(
+        self, leaves: list[Leaf], source: _Source, common: dict[str, Any], metadata: dict[str, str],
+        kept: tuple[tuple[str, str], ...], note: str, time: LocalTime, alone: bool, place: str,
+    ) -> Item | None:
+        leaf, owner = leaves[0], leaves[0].owner
+        level, fade_in, fade_out = level_of(owner, time)
+        if leaf.element is not owner:
+            inner, inner_in, inner_out = level_of(leaf.element, time)
+            if not level.keys and level.value == (0.0,):
+                level, fade_in, fade_out = inner, fade_in or inner_in, fade_out or inner_out
+        channels, muted, roles = _channels(leaves, source)
+        values = dict(common)
+        said, length = time_attribute(owner, "audioStart", place), time_attribute(owner, "audioDuration", place)
+        if said is not None or length is not None:
+            begin = leaf.whole_local if said is None else said
+            values["start"] = self.rate.frames(leaf.whole_start + (begin - leaf.whole_local))
+            if length is not None:
+                values["duration"] = self.rate.frames(length)
+            points = time_map(owner, place)
+            values["speed"], values["source_in"] = speed_of(points, begin, leaf.delta + source.shift, self.rate)
+            time = LocalTime(begin, length or leaf.duration, self.rate, leaf.whole_local)
+            level, fade_in, fade_out = level_of(owner, time)
+        key = metadata.get("wexodos.sound") or (metadata.get(_ID) if alone else None)
+        return Item(
+            id=self._unique(key), sound=Sound(channels, level, pan_of(owner, time), fade_in, fade_out, muted, roles),
+            effects=tuple(effects_of(owner, _AUDIO_ADJUSTS, self.resources.effects)),
+            markers=self._markers(owner, leaf, time) if alone else (), note=note if alone else "",
+            metadata=kept if alone else (), **values,
+        )
+
+    def _unique(self, wanted: str | None) -> str:
+        key = wanted or f"{self._place}-item-{self.count()}"
+        while key in self._taken:
+            key = f"{key}~{self.count()}"
+        self._taken.add(key)
+        return key
+
+    def _gridded(self, start: Exact, place: str, owner: Element) -> Exact:
+        """Pictures belong on whole frames: within a thousandth they are put there, otherwise moved down and said so."""
+        if isinstance(start, int):
+            return start
+        whole = floor(start + Fraction(1, 1000))
+        if absolute(start - whole) > Fraction(1, 1000):
+            self.notes.append(Note("warning", "off-grid", f"{place}/{owner.get('name') or owner.tag}",
+                                   "the picture begins between two frames; moved to the earlier one"))
+        return whole
+
+    def _space(self, owner: Element, source: _Source) -> Space:
+        width, height = self.format.width or 1920, self.format.height or 1080
+        frame = Raster(width, height, float(self.format.pixel_aspect))
+        drawn = source.asset is None and source.raster is None
+        return Space(frame, source.raster or frame, "none" if drawn else fit_of(owner))
+
+    def _conformed(
+        self, owner: Element, asset: Asset, leaf: Leaf, local: Exact, shift: Exact, speed: Speed, source_in: Exact, place: str
+    ) -> tuple[Speed, Exact]:
+        """Source and sequence of unequal rates: scaled frame for frame, or in real time (6.1)."""
+        conform = owner.find("conform-rate")
+        rate = asset.media.rate
+        if conform is None or rate is None or rate == self.rate or not switch(conform.get("scaleEnabled")):
+            return speed, source_in
+        ratio = exact(Fraction(self.rate.fps) / rate.fps)
+        if absolute(ratio - 1) > Fraction(1, 20):
+            return speed, source_in
+        length = leaf.duration
+        for scaled in (local * ratio + shift, (local + shift) * ratio):
+            end = scaled + length * ratio - Fraction(1, rate.nominal)
+            inside = scaled >= 0 and (not asset.duration or end <= asset.duration)
+            if inside and isinstance(rate.frames(exact(scaled)), int):
+                self.notes.append(Note("info", "conformed-rate", f"{place}/{owner.get('name') or owner.tag}",
+                                       f"{rate.label()} frames are played at {self.rate.label()}, frame for frame"))
+                return Constant(ratio), exact(scaled)
+        return speed, source_in
+
+    def _markers(self, owner: Element, leaf: Leaf, time: LocalTime) -> tuple[Marker, ...]:
+        found = []
+        for element in owner:
+            if element.tag in ("marker", "chapter-marker"):
+                marker = self._marker(element, leaf.whole_local, leaf.local)
+                if marker is not None and 0 <= marker.start < self.rate.frames(leaf.duration):
+                    found.append(marker)
+        return tuple(sorted(found, key=lambda marker: marker.start))
+
+    def _marker(self, element: Element, owner_local: Exact, at_start: Exact) -> Marker | None:
+        start = time_attribute(element, "start", self._place)
+        if start is None:
+            return None
+        duration = self.rate.frames(time_attribute(element, "duration", self._place) or 0)
+        completed = element.get("completed")
+        return Marker(
+            self.rate.frames(start - at_start), duration if duration > 1 else 0, (element.get("value") or "").strip(),
+            (element.get("note") or "").strip(), None, "chapter" if element.tag == "chapter-marker" else
+            "task" if completed is not None else "marker", switch(completed) if completed is not None else None,
+        )
+
+    def sequence_markers(self, story: Story) -> list[Marker]:
+        """Markers that stand on gaps: they belong to the sequence."""
+        found = []
+        for mark in story.marks:
+            if mark.owner is None:
+                marker = self._gap_marker(mark)
+                if marker is not None:
+                    found.append(marker)
+        return found
+
+    def _gap_marker(self, mark: Mark) -> Marker | None:
+        start = time_attribute(mark.element, "start", self._place)
+        if start is None or not mark.owner_local <= start < mark.owner_local + mark.owner_duration:
+            return None
+        return self._marker(mark.element, mark.owner_local, mark.owner_local - mark.owner_abs)
+
+    def _note_kept(self, owner: Element, item: Item, place: str) -> None:
+        where = f"{place}/{item.name or item.id}"
+        for effect in item.effects:
+            self.notes.append(Note("info", "kept-filter", where, f"the filter {effect.name!r} is kept with its settings"))
+        for child in owner:
+            if child.tag not in _KNOWN:
+                self.notes.append(Note("info", "unread-element", f"{where}/{child.tag}",
+                                       f"{child.tag} is kept but not understood"))
+
+
+def _role(text: str) -> str:
+    """A role without a default sub-role: ``dialogue.dialogue-1`` is ``dialogue`` (14)."""
+    main, _, sub = text.strip().partition(".")
+    return main if not sub or sub.lower() == f"{main.lower()}-1" else f"{main}.{sub}"
+
+
+def _channels(leaves: list[Leaf], source: _Source) -> tuple[tuple[int, ...], tuple[int, ...], tuple[str, ...]]:
+    """Source channels, those switched off, and the roles of a sound (9, 14)."""
+    owner = leaves[0].owner
+    roles: list[str] = []
+    channels: list[int] = []
+    muted: list[int] = []
+    for leaf in leaves:
+        if leaf.element.tag == "audio":
+            channels += [int(one) for one in numbers(leaf.element.get("srcCh")) if one >= 1]
+            roles += [leaf.element.get("role") or ""]
+    for component in owner.findall("audio-channel-source"):
+        own = [int(one) for one in numbers(component.get("srcCh")) if one >= 1]
+        channels += [one for one in own if one not in channels]
+        if not switch(component.get("active")) or not switch(component.get("enabled")):
+            muted += own
+        roles += [component.get("role") or ""]
+    if not channels:
+        count = source.asset.channels if source.asset is not None else 2
+        channels = list(range(1, max(1, count) + 1))
+    roles = [leaves[0].owner.get("audioRole") or "", *roles]
+    return tuple(dict.fromkeys(channels)), tuple(muted), tuple(dict.fromkeys(_role(role) for role in roles if role))

@@ -1,0 +1,265 @@
+"""Read a document: resources, then definitions, then projects (15, reading order)."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import replace
+
+from wexodos.formats.circles import refuse_circular_nests
+from wexodos.formats.errors import ReadError
+from wexodos.formats.fcpxml import adjusts
+from wexodos.formats.fcpxml.items import ItemBuilder
+from wexodos.formats.fcpxml.layout import Block, stack_pictures, stack_sound
+from wexodos.formats.fcpxml.lexical import Element, color_of, numbers
+from wexodos.formats.fcpxml.resources import Format, Resources, audio_rate, metadata_of, read_resources, time_attribute
+from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
+from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
+from wexodos.formats.safe_xml import parse
+from wexodos.model import Angles, Document, Item, MediaUse, NestedUse, Note, Parameter, Sequence, Track, Transition
+from wexodos.timing import Rate
+
+
+def read(data: bytes) -> Document:
+    """Read a whole document. Raises ``ReadError`` with the place for what cannot be read."""
+    root = parse(data)
+    if root.tag != "fcpxml":
+        raise ReadError(f"the root element is {root.tag!r}, not 'fcpxml'")
+    return _Reader(root).document()
+
+
+class _Reader:
+    """One reading of one document."""
+
+    def __init__(self, root: Element) -> None:
+        self.root = root
+        self.resources: Resources = read_resources(root)
+        self.notes: list[Note] = []
+        self.builder = ItemBuilder(self.resources, self.notes)
+
+    def document(self) -> Document:
+        sequences: list[Sequence] = []
+        used: set[str] = set()
+        for number, project in enumerate(self.root.iter("project"), 1):
+            element = project.find("sequence")
+            if element is not None:
+                sequences.append(self._sequence(element, f"sequence-{number}", project.get("name") or "", True))
+        for key, media in self.resources.definitions.items():
+            element = media.find("sequence")
+            if element is not None:
+                sequences.append(self._sequence(element, key, media.get("name") or key, False))
+                used.add(key)
+        if not sequences:
+            self.notes.append(Note("info", "no-sequence", "fcpxml", "the file holds no project"))
+        refuse_circular_nests(sequences)
+        known = [asset.media for asset in self.resources.assets.values()]
+        return Document("fcpxml", (self.root.get("version") or "").strip(), tuple(sequences),
+                        (*known, *self.builder.offline.values()), tuple(self.notes))
+
+    def _sequence(self, element: Element, sequence_id: str, name: str, top_level: bool) -> Sequence:
+        shape = self.resources.formats.get(element.get("format") or "", Format())
+        rate = shape.rate
+        if rate is None:
+            rate = next((asset.media.rate for asset in self.resources.assets.values() if asset.media.rate), None) or Rate(25)
+            self.notes.append(Note("warning", "no-rate", sequence_id,
+                                   f"the sequence's format gives no rate; read at {rate.label()} frames"))
+        begin = time_attribute(element, "tcStart", sequence_id) or 0
+        drop = (element.get("tcFormat") or "").upper() == "DF"
+        story = Story(self.resources, self.builder.natural, sequence_id)
+        spine = element.find("spine")
+        if spine is not None:
+            first = next((child for child in spine if child.tag != "transition"), None)
+            offset = time_attribute(first, "offset", sequence_id) if first is not None else None
+            base = begin if offset is None or offset >= begin else 0
+            story.spine(spine, 0, base, ())
+        self.builder.begin(sequence_id, rate, shape, drop)
+        tracks = self._tracks(story, rate, sequence_id)
+        markers = self.builder.sequence_markers(story)
+        said = time_attribute(element, "duration", sequence_id)
+        if said is not None and said < 0:
+            raise ReadError("the sequence's duration is negative", sequence_id)
+        self._leftovers(story, element, sequence_id)
+        return Sequence(
+            id=sequence_id, name=name, rate=rate, start=round(rate.frames(begin)), drop_frame=drop, width=shape.width,
+            height=shape.height, pixel_aspect=shape.pixel_aspect, field_order=shape.field_order,
+            sample_rate=audio_rate(element.get("audioRate")) or (48000 if element.get("audioLayout") else None),
+            audio_layout=element.get("audioLayout"), tracks=tracks,
+            markers=tuple(sorted(markers, key=lambda marker: marker.start)), top_level=top_level,
+            stated_duration=rate.frames(said) if said is not None else None, note=(element.findtext("note") or "").strip(),
+        )
+
+    def _leftovers(self, story: Story, element: Element, place: str) -> None:
+        for unknown in story.unknown:
+            self.notes.append(Note("info", "unread-element", f"{place}/{unknown.tag}", f"{unknown.tag} is not understood"))
+        for audition in story.auditions:
+            takes = len([child for child in audition if child.tag != "metadata"])
+            self.notes.append(Note("info", "alternatives", place, f"one of {takes} stacked takes is in use; the others wait"))
+        for child in element:
+            if child.tag not in ("spine", "note", "metadata"):
+                self.notes.append(Note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is not understood"))
+
+    # ---- tracks
+
+    def _tracks(self, story: Story, rate: Rate, place: str) -> tuple[Track, ...]:
+        pictures: list[Block] = []
+        sounds: list[Block] = []
+        roles: dict[str, int] = {}
+        for unit in story.units:
+            built = [(leaf, *self.builder.items(leaf, place)) for leaf in _merged(unit.leaves)]
+            built = [(leaf, *_paired(leaf, picture, sound)) for leaf, picture, sound in built]
+            seen = [picture for _, picture, _ in built if picture is not None]
+            heard = [sound for _, _, sound in built if sound is not None]
+            joins = [self._transition(join, rate, place, "video") for join in unit.joins if _shows(join)]
+            pictures.extend(_picture_blocks(unit, seen, joins))
+            sound_joins = [self._transition(join, rate, place, "audio") for join in unit.joins if _sounds(join)]
+            sounds.extend(_sound_blocks(unit, heard, sound_joins, roles))
+        tracks = [_track("video", blocks) for blocks in stack_pictures(pictures)]
+        tracks += [_track("audio", blocks) for blocks in stack_sound(sounds)]
+        return _linked(tracks)
+
+    def _transition(self, join: Join, rate: Rate, place: str, kind: str) -> Transition:
+        start, cut = rate.frames(join.start), rate.frames(join.cut)
+        duration = rate.frames(join.duration)
+        element = join.element
+        name = element.get("name") or ""
+        identifier = f"{place}/transition-{self.builder.count()}"
+        metadata = dict(metadata_of(element))
+        identifier = metadata.get(f"wexodos.{kind}", identifier)
+        if kind == "audio":
+            effect = element.find("filter-audio")
+            label = (effect.get("name") if effect is not None else None) or "Audio crossfade"
+            return Transition(identifier, label, "audio-equal-power", start, duration, cut)
+        effect = element.find("filter-video")
+        parameters: list[Parameter] = []
+        color = None
+        look = ""
+        if effect is not None:
+            known = self.resources.effects.get(effect.get("ref") or "", ("", ""))
+            name = effect.get("name") or known[0] or name
+            for one in effect.iter("param"):
+                label, value = one.get("name") or one.get("key") or "", one.get("value") or ""
+                parameters.append(Parameter(label, value[:200], len(one.findall("keyframeAnimation/keyframe"))))
+                if "color" in label.lower() and len(numbers(value)) >= 3:
+                    color = color or color_of(value)
+                if label.lower() == "look":
+                    look = value.lower()
+            found = transition_type(name) or transition_type(known[0])
+            if found is None:
+                found = "iris" if any(word in name.lower() for word in ("circle", "star")) else "other"
+        else:
+            found = "dissolve"
+        if found == "dissolve" and "additive" in look:
+            found = "additive"
+        if found == "dip":
+            color = color or color_in_name(name)
+        pattern = wipe_pattern(name) if found in ("wipe", "iris") else None
+        raw = (adjusts.raw_of(effect),) if effect is not None and found != "dissolve" else ()
+        return Transition(identifier, name, found, start, duration, cut, color if found == "dip" else None, pattern,
+                          wipe_direction(pattern, False) if pattern else None, tuple(parameters), raw)
+
+
+def _paired(leaves: list[Leaf], picture: Item | None, sound: Item | None) -> tuple[Item | None, Item | None]:
+    """Picture and sound of one clip belong together."""
+    if picture is None or sound is None:
+        return picture, sound
+    return replace(picture, link=picture.id), replace(sound, link=picture.id)
+
+
+def _linked(tracks: list[Track]) -> tuple[Track, ...]:
+    """Link pictures with sound that was detached from them: same medium, same place, same source."""
+    groups: dict[object, list[Item]] = defaultdict(list)
+    for track in tracks:
+        for item in track.items:
+            if isinstance(item.content, MediaUse | NestedUse | Angles):
+                key = getattr(item.content, "media", None) or getattr(item.content, "sequence", None) or item.content
+                groups[(key, item.start, item.duration, item.source_in)].append(item)
+    names = {
+        item.id: group[0].id
+        for group in groups.values()
+        if len(group) > 1 and {item.sound is None for item in group} == {True, False}
+        for item in group
+    }
+    return tuple(
+        replace(track, items=tuple(
+            replace(item, link=names[item.id]) if item.link is None and item.id in names else item for item in track.items
+        ))
+        for track in tracks
+    )
+
+
+def _shows(join: Join) -> bool:
+    return join.element.find("filter-video") is not None or join.element.find("filter-audio") is None
+
+
+def _sounds(join: Join) -> bool:
+    return join.element.find("filter-audio") is not None or join.element.find("filter-video") is None
+
+
+def _merged(leaves: list[Leaf]) -> list[list[Leaf]]:
+    """Bring together the channels of one source that stand as several ``audio`` elements in a clip."""
+    result: list[list[Leaf]] = []
+    places: dict[tuple[object, ...], int] = {}
+    for leaf in leaves:
+        if leaf.element.tag == "audio" and leaf.element is not leaf.owner:
+            key = (id(leaf.owner), leaf.element.get("ref"), leaf.start, leaf.duration, leaf.delta)
+            if key in places:
+                result[places[key]].append(leaf)
+                continue
+            places[key] = len(result)
+        result.append([leaf])
+    return result
+
+
+def _touching(items: list[Item], transitions: list[Transition]) -> list[Transition]:
+    edges = {item.start for item in items} | {item.end for item in items}
+    return [one for one in transitions if one.cut in edges]
+
+
+def _picture_blocks(unit: Unit, items: list[Item], transitions: list[Transition]) -> list[Block]:
+    if not items:
+        return []
+    if len(items) == 1 or not unit.key:
+        return [Block(unit.key, items, _touching(items, transitions))]
+    apart = _overlap(items)
+    if apart:
+        return [Block(unit.key, [item], _touching([item], transitions) if number == 0 else [])
+                for number, item in enumerate(items)]
+    return [Block(unit.key, items, _touching(items, transitions))]
+
+
+def _sound_blocks(unit: Unit, items: list[Item], transitions: list[Transition], roles: dict[str, int]) -> list[Block]:
+    blocks: list[Block] = []
+    by_role: dict[str, list[Item]] = {}
+    for item in items:
+        role = item.sound.roles[0] if item.sound is not None and item.sound.roles else ""
+        by_role.setdefault(role.split(".")[0] if not unit.key else "", []).append(item)
+    for role, members in by_role.items():
+        if not unit.key:
+            key: tuple[int, ...] = (0, roles.setdefault(role, len(roles)))
+        else:
+            lane = unit.key[0]
+            key = (1, -lane) if lane < 0 else (2, lane)
+        if _overlap(members):
+            joined = _touching(members, transitions)
+            for item in members:
+                own = [one for one in joined if one.cut == item.end or (one.cut == item.start and item is members[0])]
+                blocks.append(Block(key, [item], own))
+        else:
+            blocks.append(Block(key, members, _touching(members, transitions)))
+    return blocks
+
+
+def _overlap(items: list[Item]) -> bool:
+    ordered = sorted(items, key=lambda item: item.start)
+    return any(one.end > other.start for one, other in zip(ordered, ordered[1:]))
+
+
+def _track(kind: str, blocks: list[Block]) -> Track:
+    items = sorted((item for block in blocks for item in block.items), key=lambda item: item.start)
+    transitions = sorted((one for block in blocks for one in block.transitions), key=lambda one: one.start)
+    roles = {item.sound.roles[0].split(".")[0].lower() for item in items if item.sound is not None and item.sound.roles}
+    full = {item.sound.roles[0] for item in items if item.sound is not None and item.sound.roles}
+    stem = None
+    if kind == "audio" and len(roles) == 1:
+        stem = full.pop() if len(full) == 1 else roles.pop()
+    return Track(kind, tuple(items), tuple(transitions), stem=stem)
+

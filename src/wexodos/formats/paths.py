@@ -1,0 +1,59 @@
+"""Media paths as URLs and back. The forms that occur stand in ``docs/formats``."""
+
+from __future__ import annotations
+
+import re
+from urllib.parse import quote, unquote_to_bytes
+
+_SCHEME = re.compile(r"^([A-Za-z][A-Za-z0-9+.\-]+):")
+_DRIVE = re.compile(r"^/?([A-Za-z]):(?=[/\\]|$)")
+
+
+def path_of(url: str) -> str:
+    """Return the path a media URL names: percent-decoded once, drive and server forms recognised.
+
+    Text that is no URL, or whose escapes are not UTF-8, is returned as it stands.
+    """
+    url = url.strip()
+    if not url.lower().startswith("file:"):
+        return url
+    rest = url[5:]
+    host = ""
+    if rest.startswith("//"):
+        host, slash, tail = rest[2:].partition("/")
+        rest = slash + tail
+    try:
+        path = unquote_to_bytes(rest).decode("utf-8")
+    except UnicodeDecodeError:
+        path = rest
+    if host and host.lower() != "localhost":
+        return f"//{host}{path}"
+    if path.startswith("//"):
+        return path
+    drive = _DRIVE.match(path)
+    return path[1:] if drive and path.startswith("/") else path
+
+
+def url_of(path: str, host: str = "", safe: str = "-._~/!$'()*,;=@") -> str:
+    """Return ``file://HOST/…`` for a path, percent-encoded as UTF-8. Text with another scheme is returned as it stands."""
+    plain = path.replace("\\", "/") if re.match(r"^(\\\\|[A-Za-z]:\\)", path) else path
+    if _SCHEME.match(plain) and not _DRIVE.match(plain):
+        return plain
+    if plain.startswith("//"):
+        server, _, rest = plain[2:].partition("/")
+        return f"file://{server}/{quote(rest, safe=safe)}"
+    if _DRIVE.match(plain) or not plain.startswith("/"):
+        plain = "/" + plain
+    return f"file://{host}{quote(plain, safe=safe)}"
+
+
+STILL_SUFFIXES = frozenset({
+    ".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".gif", ".psd", ".webp", ".heic", ".jp2", ".svg", ".ai",
+    ".pdf", ".pct", ".pict",
+})
+
+
+def is_still_name(name: str) -> bool:
+    """Whether a file's name says that it is one picture."""
+    dot = name.rfind(".")
+    return dot >= 0 and name[dot:].lower() in STILL_SUFFIXES

@@ -1,0 +1,131 @@
+"""Sound spelled channel by channel, brought together: one item per source clip (5.2), and links (5.4)."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass, replace
+
+from wexodos.formats.xmeml.tracks import Entry
+from wexodos.model import Item, Transition
+
+
+@dataclass(slots=True)
+class Lane:
+    """A sound track as the file spells it: (entry, item) pairs, its transitions and its place in an exploded group."""
+
+    entries: list[tuple[Entry, Item]]
+    transitions: list[Transition]
+    name: str
+    enabled: bool
+    locked: bool
+    group_index: int | None
+    group_total: int | None
+
+
+class Links:
+    """Which items belong together: union-find over ids, with places as a fallback for links that name nothing."""
+
+    def __init__(self) -> None:
+        self._parent: dict[str, str] = {}
+
+    def find(self, key: str) -> str:
+        root = key
+        while self._parent.setdefault(root, root) != root:
+            root = self._parent[root]
+        while self._parent[key] != root:
+            self._parent[key], key = root, self._parent[key]
+        return root
+
+    def join(self, one: str, other: str) -> None:
+        a, b = self.find(one), self.find(other)
+        if a != b:
+            self._parent[max(a, b)] = min(a, b)
+
+    def names(self, keys: list[str]) -> dict[str, str]:
+        """A name for each group of two or more of ``keys``."""
+        groups: dict[str, list[str]] = defaultdict(list)
+        for key in keys:
+            if key in self._parent:
+                groups[self.find(key)].append(key)
+        grouped = [members for members in groups.values() if len(members) > 1]
+        return {key: f"link-{number}" for number, members in enumerate(grouped, 1) for key in members}
+
+
+def collapse(lanes: list[Lane], merged_into: dict[str, str]) -> list[Lane]:
+    """Bring exploded tracks together and pair what is spelled on two neighbouring tracks.
+
+    ``merged_into`` receives the ids of items that went into another one. A track all of whose items went into its
+    neighbour is dropped.
+    """
+    result: list[Lane] = []
+    index = 0
+    while index < len(lanes):
+        lane = lanes[index]
+        total = lane.group_total or 1
+        if lane.group_index == 0 and 1 < total <= len(lanes) - index and all(
+            lanes[index + step].group_index == step for step in range(total)
+        ):
+            group = lanes[index : index + total]
+            for other in group[1:]:
+                leftover = _merge(lane, other, merged_into, linked_only=False)
+                lane.entries.extend(leftover)
+            lane.entries.sort(key=lambda pair: pair[1].start)
+            result.append(lane)
+            index += total
+            continue
+        following = lanes[index + 1] if index + 1 < len(lanes) else None
+        result.append(lane)
+        index += 1
+        if following is not None and following.group_total is None and lane.group_total is None and following.entries:
+            leftover = _merge(lane, following, merged_into, linked_only=True)
+            if not leftover:
+                index += 1
+            following.entries = leftover
+    return result
+
+
+def _merge(lane: Lane, other: Lane, merged_into: dict[str, str], linked_only: bool) -> list[tuple[Entry, Item]]:
+    """Merge items of ``other`` into equal ones of ``lane``; return those that found none."""
+    places = {_shape(item): place for place, (_, item) in enumerate(lane.entries)}
+    leftover = []
+    for entry, item in other.entries:
+        place = places.get(_shape(item))
+        if place is None:
+            leftover.append((entry, item))
+            continue
+        first_entry, first = lane.entries[place]
+        if linked_only and not _same_group(first_entry, entry):
+            leftover.append((entry, item))
+            continue
+        if first.sound is None or item.sound is None or set(first.sound.channels) & set(item.sound.channels):
+            leftover.append((entry, item))
+            continue
+        channels = first.sound.channels + item.sound.channels
+        muted = first.sound.muted + item.sound.muted
+        if first.enabled != item.enabled:
+            muted += (first if not first.enabled else item).sound.channels  # type: ignore[union-attr]
+        sound = replace(first.sound, channels=channels, muted=muted, pan=None if _plain_pair(first, item) else first.sound.pan)
+        lane.entries[place] = (first_entry, replace(first, sound=sound, enabled=first.enabled or item.enabled))
+        merged_into[item.id] = first.id
+    return leftover
+
+
+def _shape(item: Item) -> tuple[object, ...]:
+    return item.start, item.duration, item.content, item.source_in, item.speed
+
+
+def _plain_pair(first: Item, second: Item) -> bool:
+    """A pair panned hard left and right, or -1 on both members, is a plain stereo pair (9)."""
+    pans = [one.sound.pan.still[0] if one.sound and one.sound.pan and not one.sound.pan.animated else None
+            for one in (first, second)]
+    return pans in ([-1.0, 1.0], [-1.0, -1.0])
+
+
+def _same_group(first: Entry, second: Entry) -> bool:
+    """Whether two linked items name each other with the same channel group."""
+    groups = {}
+    for link in first.links:
+        group = (link.findtext("groupindex") or "").strip()
+        groups[(link.findtext("linkclipref") or "").strip()] = group
+    mine, theirs = groups.get(first.id), groups.get(second.id)
+    return bool(second.id) and theirs is not None and bool(theirs) and mine == theirs

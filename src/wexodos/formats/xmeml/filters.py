@@ -1,0 +1,222 @@
+"""Filters of an item: motion, crop, opacity, speed, level and pan are understood, the rest is kept."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from lxml import etree
+
+from wexodos.evaluate import curve_values
+from wexodos.formats.xmeml.lexical import Element, boolean
+from wexodos.formats.xmeml.parameters import KeyBase, curve_of, parameter_id, shown_parameter
+from wexodos.formats.xmeml.speeds import Remap, remap_of
+from wexodos.formats.xmeml.units import db_of_gain, snapped_scale
+from wexodos.model import Curve, Effect, Key, Motion, Raw, Sound
+from wexodos.model.curves import Vector, constant
+
+MOTION_EFFECTS = frozenset({"basic", "crop", "opacity", "timeremap", "distort", "dropshadow", "motionblur"})
+
+
+@dataclass(slots=True)
+class Filters:
+    """What an item's filters say, in the model's units."""
+
+    motion: dict[str, Curve] = field(default_factory=dict)
+    levels: list[Curve] = field(default_factory=list)
+    pan: Curve | None = None
+    remap: Remap | None = None
+    effects: list[Effect] = field(default_factory=list)
+    titles: list[Element] = field(default_factory=list)
+
+
+@dataclass(slots=True)
+class Frames:
+    """The pixel sizes that motion is measured in: (width, height) of the reference and of source and frame."""
+
+    reference: tuple[float, float]
+    fits: tuple[float, ...]
+
+
+def effect_id(effect: Element) -> str:
+    return (effect.findtext("effectid") or "").strip().lower() or (effect.findtext("name") or "").strip().lower()
+
+
+def remap_in(filters: list[Element]) -> Remap | None:
+    """The speed change among an item's filters: it decides what all other times mean, so it is read first."""
+    for element in filters:
+        effect = element.find("effect")
+        if effect is not None and effect_id(effect) == "timeremap" and boolean(element.findtext("enabled"), True):
+            return remap_of(effect)
+    return None
+
+
+def read_filters(filters: list[Element], base: KeyBase, frames: Frames) -> Filters:
+    """Read all filters of an item. Values that change nothing are dropped."""
+    found = Filters()
+    for element in filters:
+        effect = element.find("effect")
+        if effect is None:
+            continue
+        on = boolean(element.findtext("enabled"), True) and not boolean(effect.findtext("pproBypass"), False)
+        kind = effect_id(effect)
+        if kind == "timeremap":
+            continue
+        if kind == "graphicandtype":
+            found.titles.append(effect)
+        elif on and kind == "basic":
+            _basic(effect, base, frames, found.motion)
+        elif on and kind == "opacity":
+            for parameter in effect.findall("parameter"):
+                _put(found.motion, "opacity", curve_of(parameter, base, _percent))
+        elif on and kind == "crop" and not _other_numbers(effect, {"left", "top", "right", "bottom"}):
+            _crop(effect, base, found.motion)
+        elif on and kind == "audiolevels":
+            for parameter in effect.findall("parameter"):
+                if parameter_id(parameter).lower() == "level":
+                    level = curve_of(parameter, base, _decibel, "gain")
+                    if level is not None and (level.keys or level.value != (0.0,)):
+                        found.levels.append(level)
+        elif on and kind == "audiopan":
+            for parameter in effect.findall("parameter"):
+                pan = curve_of(parameter, base, _plain)
+                if pan is not None and (pan.keys or pan.value != (0.0,)):
+                    found.pan = pan
+        elif _says_something(effect, kind):
+            found.effects.append(kept_effect(element, effect, on))
+    return found
+
+
+def kept_effect(element: Element, effect: Element, on: bool) -> Effect:
+    """An effect that is not understood, with its settings for reading and its whole spelling for the way back."""
+    name = (effect.findtext("name") or "").strip() or (effect.findtext("effectid") or "").strip() or "filter"
+    parameters = tuple(shown_parameter(parameter) for parameter in effect.findall("parameter"))
+    return Effect(name, "filter", on, parameters, raw_of(element))
+
+
+def raw_of(element: Element) -> Raw:
+    return Raw("xmeml", str(element.tag), etree.tostring(element, encoding="unicode", with_tail=False))
+
+
+def _says_something(effect: Element, kind: str) -> bool:
+    """Whether an understood but unsupported effect (four-corner distortion, shadow, blur) differs from neutral."""
+    if kind == "distort":
+        neutral = {"ulcorner": (-0.5, -0.5), "urcorner": (0.5, -0.5), "lrcorner": (0.5, 0.5), "llcorner": (-0.5, 0.5),
+                   "aspect": (0.0,)}
+        return any(_differs(parameter, neutral.get(parameter_id(parameter))) for parameter in effect.findall("parameter"))
+    if kind == "motionblur":
+        return any(
+            parameter_id(parameter) == "duration" and _differs(parameter, (0.0,)) for parameter in effect.findall("parameter")
+        )
+    return True
+
+
+def _differs(parameter: Element, neutral: Vector | None) -> bool:
+    if neutral is None:
+        return False
+    found = curve_of(parameter, KeyBase(0, 0, 1), _plain)
+    return found is not None and any(value != neutral for value in ([key.value for key in found.keys] or [found.value]))
+
+
+def _other_numbers(effect: Element, known: set[str]) -> bool:
+    """Whether a parameter outside ``known`` is set to anything but zero (a feathered crop edge, say)."""
+    return any(
+        parameter_id(parameter).lower() not in known and _differs(parameter, (0.0,))
+        for parameter in effect.findall("parameter")
+    )
+
+
+def _percent(value: Vector) -> Vector:
+    return (min(1.0, max(0.0, value[0] / 100.0)),)
+
+
+def _decibel(value: Vector) -> Vector:
+    return (db_of_gain(value[0]),)
+
+
+def _plain(value: Vector) -> Vector:
+    return value
+
+
+_NEUTRAL: dict[str, Vector] = {"scale": (1.0, 1.0), "opacity": (1.0,)}
+
+
+def _put(motion: dict[str, Curve], name: str, curve: Curve | None) -> None:
+    if curve is None:
+        return
+    neutral = _NEUTRAL.get(name, (0.0,) * len(curve.value))
+    if curve.keys or curve.value != neutral:
+        motion[name] = curve
+
+
+def _basic(effect: Element, base: KeyBase, frames: Frames, motion: dict[str, Curve]) -> None:
+    width, height = frames.reference
+
+    def pixels(value: Vector) -> Vector:
+        return (value[0] * width, value[-1] * height)
+
+    def factor(value: Vector) -> Vector:
+        scale = snapped_scale(value[0], frames.fits)
+        return (scale, scale)
+
+    for parameter in effect.findall("parameter"):
+        kind = parameter_id(parameter).lower()
+        if kind == "scale":
+            _put(motion, "scale", curve_of(parameter, base, factor))
+        elif kind == "rotation":
+            _put(motion, "rotation", curve_of(parameter, base, lambda value: value[:1]))
+        elif kind == "center":
+            _put(motion, "position", curve_of(parameter, base, pixels))
+        elif kind == "centeroffset":
+            _put(motion, "anchor", curve_of(parameter, base, lambda value: (value[0], value[-1])))
+
+
+def _crop(effect: Element, base: KeyBase, motion: dict[str, Curve]) -> None:
+    edges: dict[str, Curve] = {}
+    for parameter in effect.findall("parameter"):
+        edge = parameter_id(parameter).lower()
+        found = curve_of(parameter, base, lambda value: (value[0] / 100.0,))
+        if found is not None and edge in ("left", "top", "right", "bottom"):
+            edges[edge] = found
+    sides = [edges.get(edge, constant(0)) for edge in ("left", "top", "right", "bottom")]
+    _put(motion, "crop", merged(sides))
+
+
+def merged(parts: list[Curve]) -> Curve:
+    """Join curves of one number each into one of several, with keys at every time any of them has one."""
+    times = sorted({key.time for part in parts for key in part.keys})
+    if not times:
+        return Curve(tuple(part.still[0] for part in parts))
+    at = np.array([float(time) for time in times])
+    columns = [np.broadcast_to(curve_values(part, at)[:, 0], (len(times),)) for part in parts]
+    ease = next(key.ease for part in parts for key in part.keys)
+    keys = tuple(Key(time, tuple(float(column[i]) for column in columns), ease) for i, time in enumerate(times))
+    return Curve(keys[0].value, keys)
+
+
+def sound_of(found: Filters, channels: tuple[int, ...]) -> Sound:
+    """Level and pan of a sound item; several level filters multiply, which adds their decibels (9)."""
+    level = constant(0)
+    still = sum(one.still[0] for one in found.levels if not one.animated)
+    moving = [one for one in found.levels if one.animated]
+    if moving:
+        first = moving[0]
+        level = replace(
+            first, keys=tuple(Key(key.time, (key.value[0] + still,), key.ease) for key in first.keys),
+            value=(first.value[0] + still,),
+        )
+    elif found.levels:
+        level = Curve((still,), (), "gain")
+    return Sound(channels=channels, level=level, pan=found.pan)
+
+
+def motion_of(found: Filters) -> Motion:
+    """The motion of a picture item; fit mode ``none``, as the dialect counts from native pixels (8.1)."""
+    if not found.motion:
+        return PLAIN_MOTION
+    parts: dict[str, Any] = dict(found.motion)
+    return Motion(fit="none", **parts)
+
+
+PLAIN_MOTION = Motion()

@@ -1,0 +1,534 @@
+"""Read a document: ids first, then media, then sequences track by track (14, reading order)."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import replace
+from fractions import Fraction
+
+from wexodos.formats.circles import refuse_circular_nests
+from wexodos.formats.errors import ReadError
+from wexodos.formats.paths import is_still_name
+from wexodos.formats.safe_xml import parse
+from wexodos.formats.xmeml import titles
+from wexodos.formats.xmeml.channels import Lane, Links, collapse
+from wexodos.formats.xmeml.files import FIELD_ORDERS, mended_rate, pixel_aspect_of, read_file
+from wexodos.formats.xmeml.filters import (
+    MOTION_EFFECTS,
+    Filters,
+    Frames,
+    effect_id,
+    motion_of,
+    raw_of,
+    read_filters,
+    remap_in,
+    sound_of,
+)
+from wexodos.formats.xmeml.lexical import Element, boolean, color_of, decimal, integer, rate_of, text_of, timecode_of
+from wexodos.formats.xmeml.parameters import KeyBase
+from wexodos.formats.xmeml.speeds import Remap, speed_of
+from wexodos.formats.xmeml.tables import BLENDS, MARKER_KINDS, SEQUENCE_FIELDS, TRACK_FIELDS, TRUNCATED_RATES
+from wexodos.formats.xmeml.tracks import Entry, gather, settle
+from wexodos.model import (
+    NORMAL,
+    Adjustment,
+    Angle,
+    Angles,
+    Constant,
+    Content,
+    Document,
+    Generator,
+    Item,
+    Marker,
+    Media,
+    MediaUse,
+    NestedUse,
+    Note,
+    Sequence,
+    Sound,
+    Speed,
+    Title,
+    Track,
+)
+from wexodos.timing import Exact, Rate, exact
+
+_NO_MOTION_FRAME = (1920, 1080)
+
+
+def read(data: bytes) -> Document:
+    """Read a whole document. Raises ``ReadError`` with the place for what cannot be read."""
+    root = parse(data)
+    if root.tag != "xmeml":
+        raise ReadError(f"the root element is {root.tag!r}, not 'xmeml'")
+    return _Reader(root).document()
+
+
+class _Reader:
+    """One reading of one document."""
+
+    def __init__(self, root: Element) -> None:
+        self.root = root
+        self.notes: list[Note] = []
+        self.media: dict[str, Media] = {}
+        self.files: dict[str, Element] = {}
+        self.sequence_ids: dict[Element, str] = {}
+        self.sequence_elements: dict[str, Element] = {}
+        self.multiclips: dict[str, Element] = {}
+        self.clips: dict[str, Element] = {}
+        self.uses: dict[str, tuple[Exact, Rate]] = {}
+        self.hashes: dict[str, str] = {}
+        self.sequences: list[Sequence] = []
+        self.taken: Counter[str] = Counter()
+        self.unknown_attributes = 0
+
+    def document(self) -> Document:
+        self._register()
+        if any(True for _ in self.root.iter("hash")):
+            self.hashes = titles.graphic_hashes(self.root)
+        top = self._top_level()
+        for sequence_id, element in self.sequence_elements.items():
+            self.sequences.append(self._sequence(element, sequence_id, sequence_id in top))
+        refuse_circular_nests(self.sequences)
+        media = []
+        for one in self.media.values():
+            mended = mended_rate(one, self.uses.get(one.id))
+            if mended is not one:
+                self.note("warning", "truncated-rate", one.id,
+                          f"the rate {one.rate.label() if one.rate else '?'} of {one.name} is cut down; read as "
+                          f"{mended.rate.label() if mended.rate else '?'}")
+            media.append(mended)
+        if not self.sequences:
+            self.note("info", "no-sequence", "xmeml", "the file holds no sequence")
+        version = (self.root.get("version") or "").strip()
+        return Document("xmeml", version, tuple(self.sequences), tuple(media), tuple(self.notes))
+
+    def note(self, level: str, code: str, where: str, text: str) -> None:
+        self.notes.append(Note(level, code, where, text))
+
+    # ---- ids
+
+    def _register(self) -> None:
+        for element in self.root.iter("file", "sequence", "multiclip", "clip"):
+            if not len(element):
+                continue
+            key = element.get("id") or ""
+            if element.tag == "file":
+                first = self.files.get(key)
+                if key and first is None:
+                    self.files[key] = element
+                    self.media[key] = read_file(element, key, f"file {key!r}")
+            elif element.tag == "sequence":
+                self._register_sequence(element, key)
+            elif element.tag == "multiclip":
+                self.multiclips.setdefault(key, element)
+            else:
+                self.clips.setdefault(key, element)
+
+    def _register_sequence(self, element: Element, key: str) -> None:
+        name = key or f"sequence-{len(self.sequence_elements) + 1}"
+        known = self.sequence_elements.get(name)
+        if known is not None:
+            if key and known.findtext("name") == element.findtext("name") and len(known) == len(element):
+                self.sequence_ids[element] = name
+                return
+            number = 2
+            while f"{name}-{number}" in self.sequence_elements:
+                number += 1
+            self.note("warning", "repeated-id", name, f"two different sequences share the id {name!r}")
+            name = f"{name}-{number}"
+        self.sequence_elements[name] = element
+        self.sequence_ids[element] = name
+
+    def _top_level(self) -> set[str]:
+        top = set()
+        for element in self.root.iter("sequence"):
+            if next(element.iterancestors("clipitem"), None) is None:
+                top.add(self.sequence_ids.get(element) or element.get("id") or "")
+        return top
+
+    # ---- sequences
+
+    def _sequence(self, element: Element, sequence_id: str, top_level: bool) -> Sequence:
+        place = sequence_id
+        rate = rate_of(element.find("rate"), place)
+        media = element.find("media")
+        video, audio = (None, None) if media is None else (media.find("video"), media.find("audio"))
+        shape = video.find("format/samplecharacteristics") if video is not None else None
+        if rate is None and shape is not None:
+            rate = rate_of(shape.find("rate"), place)
+        if rate is None:
+            raise ReadError("the sequence has no rate", place)
+        start, drop = timecode_of(element.find("timecode"), rate, place)
+        sound_shape = audio.find("format/samplecharacteristics") if audio is not None else None
+        width, height = integer(text_of(shape, "width") or None), integer(text_of(shape, "height") or None)
+        duration = decimal(element.findtext("duration"))
+        if duration is not None and duration < 0:
+            raise ReadError("the sequence's duration is negative", place)
+        links = Links()
+        frame = (width or _NO_MOTION_FRAME[0], height or _NO_MOTION_FRAME[1])
+        tracks: list[Track] = []
+        merged: dict[str, str] = {}
+        if video is not None:
+            for number, one in enumerate(video.findall("track"), 1):
+                lane = self._lane(one, "video", f"{place}/V{number}", rate, frame, links, number)
+                tracks.append(_track("video", lane))
+        if audio is not None:
+            lanes = [
+                self._lane(one, "audio", f"{place}/A{number}", rate, frame, links, number)
+                for number, one in enumerate(audio.findall("track"), 1)
+            ]
+            tracks.extend(_track("audio", lane) for lane in collapse(lanes, merged))
+        if width is None and video is not None:
+            width, height = self._largest(tracks)
+            if width:
+                self.note("warning", "no-format", place, f"no frame size is given; taken from the media: {width}×{height}")
+        for child in element:
+            if child.tag not in SEQUENCE_FIELDS and (len(child) or (child.text or "").strip()):
+                self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
+        return Sequence(
+            id=sequence_id, name=text_of(element, "name"), rate=rate, start=start or 0, drop_frame=bool(drop),
+            width=width, height=height, pixel_aspect=pixel_aspect_of(shape),
+            field_order=FIELD_ORDERS.get(text_of(shape, "fielddominance").lower(), "progressive"),
+            sample_rate=integer(text_of(sound_shape, "samplerate") or None),
+            bit_depth=integer(text_of(sound_shape, "depth") or None),
+            tracks=_linked(tracks, links, merged), markers=tuple(_markers(element.findall("marker"), 0, 1)),
+            top_level=top_level, stated_duration=duration, metadata=_metadata(element),
+            raw=tuple(raw_of(child) for child in element
+                      if child.tag not in SEQUENCE_FIELDS and (len(child) or (child.text or "").strip())),
+        )
+
+    def _largest(self, tracks: list[Track]) -> tuple[int | None, int | None]:
+        best: tuple[int, int] | None = None
+        for track in tracks[:1]:
+            for item in track.items:
+                media = self.media.get(item.content.media) if isinstance(item.content, MediaUse) else None
+                if media is not None and media.width and media.height:
+                    best = max(best or (0, 0), (media.width, media.height), key=lambda size: size[0] * size[1])
+        return best if best is not None else (None, None)
+
+    def _lane(
+        self, element: Element, kind: str, place: str, rate: Rate, frame: tuple[int, int], links: Links, number: int
+    ) -> Lane:
+        entries: list[Entry] = []
+        enabled, locked, name = True, False, ""
+        for child in element:
+            tag = child.tag
+            if tag in ("clipitem", "generatoritem", "transitionitem"):
+                entry = gather(child, tag, len(entries) + 1, rate)
+                own = entry.parts.get("rate")
+                if own is not None and tag != "transitionitem":
+                    entry.rate = rate_of(own, f"{place}/{entry.id or entry.position}") or rate
+                entries.append(entry)
+            elif tag == "enabled":
+                enabled = boolean(child.text, True)
+            elif tag == "locked":
+                locked = boolean(child.text, False)
+            elif tag == "name":
+                name = (child.text or "").strip()
+            elif tag not in TRACK_FIELDS and (len(child) or (child.text or "").strip()):
+                self.note("info", "unread-element", f"{place}/{tag}", f"{tag} is not understood")
+        remaps = {entry.position: remap_in(entry.filters) for entry in entries if entry.filters}
+        retimed = {position for position, remap in remaps.items() if remap is not None}
+        settled = settle(entries, rate, place, kind, retimed)
+        self.notes.extend(settled.notes)
+        pairs = []
+        for entry in settled.entries:
+            where = f"{place}/{entry.id or entry.position}"
+            item = self._item(entry, kind, rate, frame, where, remaps.get(entry.position))
+            self._link(entry, kind, number, item.id, links)
+            pairs.append((entry, item))
+        pairs.sort(key=lambda pair: pair[1].start)
+        index, total = element.get("currentExplodedTrackIndex"), element.get("totalExplodedTrackCount")
+        if not name:
+            name = next((str(value) for key, value in element.items() if str(key).endswith("TrackName")), "")
+        return Lane(pairs, settled.transitions, name, enabled, locked, integer(index), integer(total))
+
+    def _link(self, entry: Entry, kind: str, track: int, item_id: str, links: Links) -> None:
+        if not entry.links:
+            return
+        me = entry.id or item_id
+        links.join(me, f"{kind}:{track}:{entry.position}")
+        links.join(me, item_id)
+        for link in entry.links:
+            other = text_of(link, "linkclipref")
+            if other:
+                links.join(me, other)
+            else:
+                medium, number = text_of(link, "mediatype"), text_of(link, "trackindex")
+                links.join(me, f"{medium}:{number}:{text_of(link, 'clipindex')}")
+
+    # ---- items
+
+    def _unique(self, wanted: str, place: str) -> str:
+        key = wanted or place.replace("/", "-")
+        self.taken[key] += 1
+        return key if self.taken[key] == 1 else f"{key}~{self.taken[key]}"
+
+    def _item(
+        self, entry: Entry, kind: str, rate: Rate, frame: tuple[int, int], place: str, remap: Remap | None
+    ) -> Item:
+        fields = entry.fields
+        name = fields.get("name", "").strip()
+        content, media = self._content(entry, kind, frame, place, name)
+        base = KeyBase(entry.begin, entry.out, 1 if entry.rate == rate else exact(Fraction(rate.fps) / entry.rate.fps))
+        found = Filters()
+        if entry.filters:
+            found = read_filters(entry.filters, base, self._frames(content, media, frame))
+            if base.shifted:
+                self.note("info", "key-base", place, "keyframes count from the item's start")
+        if found.titles:
+            content = titles.graphic_title(found.titles, self.hashes, frame)
+        elif isinstance(content, Generator) and content.kind in ("title?", "transparent"):
+            content = _synthetic(content, found)
+        speed: Speed = NORMAL
+        source_in: Exact = entry.rate.seconds(entry.begin)
+        still = isinstance(content, MediaUse) and media is not None and media.still
+        if remap is not None:
+            speed, source_in = speed_of(remap, entry.begin, entry.rate, rate)
+            if isinstance(speed, Constant) and speed.rate == 0 and not remap.graph and remap.stated:
+                source_in = entry.rate.seconds(entry.begin)
+        if not still and boolean(fields.get("stillframe"), False):
+            offset = decimal(fields.get("stillframeoffset"))
+            rate_there = media.rate if media is not None and media.rate is not None else entry.rate
+            speed, source_in = Constant(0), rate_there.seconds(offset) if offset is not None else source_in
+        if still or isinstance(content, Title | Generator | Adjustment):
+            source_in, speed = 0, NORMAL
+        elif "subclipinfo" in entry.parts:
+            source_in += self._subclip(entry, media)
+        if (
+            speed is NORMAL and media is not None and media.rate is not None and media.id not in self.uses
+            and media.rate.numerator in TRUNCATED_RATES and media.rate.denominator == 1
+        ):
+            stated = decimal(fields.get("duration"))
+            if stated is not None:
+                self.uses[media.id] = (stated, entry.rate)
+        sound: Sound | None = None
+        if kind == "audio":
+            sound = sound_of(found, self._channels(entry))
+        self._report(entry, found, place)
+        blend = fields.get("compositemode", "").strip().lower()
+        return Item(
+            id=self._unique(entry.id, place), name=name, start=entry.start, duration=entry.end - entry.start, content=content,
+            source_in=source_in, speed=speed, enabled=boolean(fields.get("enabled"), True),
+            motion=motion_of(found) if kind == "video" else None, sound=sound,
+            blend=BLENDS.get(blend.replace(" ", "").replace("-", ""), blend or "normal") if blend else "normal",
+            alpha=fields.get("alphatype", "").strip().lower() or None, effects=tuple(found.effects),
+            markers=tuple(_markers(entry.markers, base.begin, base.scale)) if entry.markers else (),
+            label=_label(entry), metadata=_entry_metadata(entry),
+            raw=tuple(raw_of(child) for child in entry.unread), still=still,
+        )
+
+    def _frames(self, content: Content, media: Media | None, frame: tuple[int, int]) -> Frames:
+        reference: tuple[float, float] = frame
+        fits: tuple[float, ...] = ()
+        if isinstance(content, MediaUse) and media is not None and media.width and media.height:
+            aspect = float(media.pixel_aspect)
+            reference = (media.width * aspect, float(media.height))
+            fits = (100.0 * frame[0] / reference[0], 100.0 * frame[1] / reference[1])
+        elif isinstance(content, NestedUse) and content.sequence in self.sequence_elements:
+            shape = self.sequence_elements[content.sequence].find("media/video/format/samplecharacteristics")
+            width, height = integer(text_of(shape, "width") or None), integer(text_of(shape, "height") or None)
+            if width and height:
+                reference = (float(width), float(height))
+                fits = (100.0 * frame[0] / width, 100.0 * frame[1] / height)
+        return Frames(reference, fits)
+
+    def _content(
+        self, entry: Entry, kind: str, frame: tuple[int, int], place: str, name: str
+    ) -> tuple[Content, Media | None]:
+        parts = entry.parts
+        if entry.tag == "generatoritem":
+            effect = parts.get("effect")
+            if effect is None:
+                return Generator("other", name), None
+            return (titles.text_title(effect, frame) if titles.is_text(effect) else titles.generator_of(effect, name)), None
+        if "sequence" in parts:
+            return self._nested(parts["sequence"], place), None
+        if "multiclip" in parts:
+            return self._angles(parts["multiclip"], place, entry.rate), None
+        if "file" not in parts:
+            self.note("warning", "no-media", place, f"{name or 'an item'} names no media")
+            media = self._offline(f"{place}-media".replace("/", "-"), name)
+            return MediaUse(media.id), media
+        media = self._medium(parts["file"], place, name)
+        if media.synthetic:
+            return self._slug(media, entry, name), None
+        return MediaUse(media.id), media
+
+    def _medium(self, element: Element, place: str, name: str) -> Media:
+        key = element.get("id") or ""
+        if not len(element):
+            known = self.media.get(key)
+            if known is not None:
+                return known
+            self.note("warning", "missing-reference", place, f"file {key!r} is used but defined nowhere; kept as offline media")
+            return self._offline(key or f"{place}-file".replace("/", "-"), name)
+        if not key:
+            key = f"{place}-file".replace("/", "-")
+            self.media[key] = read_file(element, key, place)
+            return self.media[key]
+        if self.files.get(key) is element or text_of(self.files[key], "pathurl") == text_of(element, "pathurl"):
+            return self.media[key]
+        url = text_of(element, "pathurl")
+        for number in range(2, 10_000):
+            other = f"{key}~{number}"
+            if other not in self.files:
+                self.note("warning", "repeated-id", place, f"two different files share the id {key!r}")
+                self.files[other] = element
+                self.media[other] = read_file(element, other, place)
+                return self.media[other]
+            if text_of(self.files[other], "pathurl") == url:
+                return self.media[other]
+        raise ReadError(f"too many different files share the id {key!r}", place)
+
+    def _offline(self, key: str, name: str) -> Media:
+        return self.media.setdefault(key, Media(id=key, name=name or key, video=True, still=is_still_name(name)))
+
+    def _slug(self, media: Media, entry: Entry, name: str) -> Content:
+        """Tell synthetic sources apart by name, transparency and sound (11)."""
+        source = dict(media.metadata).get("mediaSource", "")
+        if source == "GraphicAndType":
+            return Title((), template=source, words_known=False)
+        foreign = any(
+            effect_id(effect) not in MOTION_EFFECTS
+            for effect in (one.find("effect") for one in entry.filters) if effect is not None
+        )
+        kind = titles.generator_kind(name, media.name)
+        clear = entry.fields.get("alphatype", "").strip().lower() == "straight"
+        if foreign and kind in ("other", "transparent"):
+            return Adjustment()
+        if kind == "other":
+            kind = "title?" if clear else "bars" if media.audio else "black"
+        return Generator(kind, name or media.name)
+
+    def _nested(self, element: Element, place: str) -> Content:
+        key = self.sequence_ids.get(element) or element.get("id") or ""
+        if key not in self.sequence_elements:
+            self.note("warning", "missing-reference", place, f"sequence {key!r} is used but defined nowhere")
+        return NestedUse(key)
+
+    def _angles(self, element: Element, place: str, rate: Rate) -> Angles:
+        key = element.get("id") or ""
+        full = element if len(element) else self.multiclips.get(key)
+        if full is None:
+            self.note("warning", "missing-reference", place, f"multi-angle clip {key!r} is used but defined nowhere")
+            return Angles((), None, None, key, key)
+        angles: list[Angle] = []
+        seen = heard = None
+        sync_in = text_of(full, "synctype").lower() == "inpoint"
+        for number, one in enumerate(full.findall("angle"), 1):
+            clip = one.find("clip")
+            name, media_id = f"{number}", None
+            begin: Exact = 0
+            if clip is not None:
+                clip = clip if len(clip) else self.clips.get(clip.get("id") or "", clip)
+                name = text_of(clip, "name") or name
+                file = clip.find("file") if clip.find("file") is not None else next(clip.iter("file"), None)
+                if file is not None:
+                    media_id = self._medium(file, f"{place}/angle-{number}", name).id
+                said = decimal(clip.findtext("in"))
+                begin = said if said is not None and said > 0 else 0
+            angles.append(Angle(f"{key or 'angles'}-{number}", name, media_id, offset=rate.seconds(begin)))
+            for child in one:
+                tag = str(child.tag).lower()
+                if "active" in tag and boolean(child.text, True):
+                    seen = angles[-1].id if "video" in tag else seen
+                    heard = angles[-1].id if "audio" in tag else heard
+        first = angles[0].id if angles else None
+        seen, heard = seen or first, heard or seen or first
+        # in counts in the active angle's clip; the others are aligned by their in points.
+        active = next((angle for angle in angles if angle.id == seen), None)
+        base: Exact = active.offset if active is not None and sync_in else 0
+        aligned = tuple(replace(angle, offset=angle.offset - base if sync_in else 0) for angle in angles)
+        return Angles(aligned, seen, heard, text_of(full, "name"), key)
+
+    def _subclip(self, entry: Entry, media: Media | None) -> Exact:
+        """Seconds to add where an item's ``in`` counts from the start of its subclip (12)."""
+        offset = decimal(entry.parts["subclipinfo"].findtext("startoffset"))
+        length = decimal(entry.fields.get("duration"))
+        if not offset or offset < 0 or length is None or media is None or not media.duration or media.rate is None:
+            return 0
+        whole = media.rate.seconds(media.duration)
+        return entry.rate.seconds(offset) if entry.rate.seconds(length) < whole else 0
+
+    def _channels(self, entry: Entry) -> tuple[int, ...]:
+        source = entry.parts.get("sourcetrack")
+        index = integer(text_of(source, "trackindex") or None) if source is not None else None
+        return (index,) if index is not None and index > 0 else (1,)
+
+    def _report(self, entry: Entry, found: Filters, place: str) -> None:
+        for effect in found.effects:
+            self.note("info", "kept-filter", place, f"the filter {effect.name!r} is kept with its settings")
+        for child in entry.unread:
+            self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
+
+
+def _track(kind: str, lane: Lane) -> Track:
+    stem = None
+    items = tuple(item for _, item in lane.entries)
+    for item in items:
+        spoken = dict(item.metadata).get("mastercomment1", "")
+        if spoken.startswith("STEM: "):
+            stem = spoken[6:].strip()
+            break
+    return Track(kind, items, tuple(lane.transitions), lane.name, lane.enabled, lane.locked, stem)
+
+
+def _linked(tracks: list[Track], links: Links, merged: dict[str, str]) -> tuple[Track, ...]:
+    keys = [item.id for track in tracks for item in track.items]
+    for gone, kept in merged.items():
+        links.join(gone, kept)
+    names = links.names(keys)
+    if not names:
+        return tuple(tracks)
+    return tuple(
+        replace(track, items=tuple(
+            replace(item, link=names[item.id]) if item.id in names else item for item in track.items
+        ))
+        for track in tracks
+    )
+
+
+def _markers(elements: list[Element], begin: Exact, scale: Exact) -> list[Marker]:
+    found = []
+    for element in elements:
+        at, out = decimal(element.findtext("in")), decimal(element.findtext("out"))
+        if at is None or at < 0:
+            continue
+        comment = element.findtext("comment") or ""
+        kind = next((word for tag, word in MARKER_KINDS.items() if tag in comment), "marker")
+        color = element.find("color")
+        length = out - at if out is not None and out > at else 0
+        found.append(Marker(
+            exact((at - begin) * Fraction(scale)) if scale != 1 else at - begin,
+            exact(length * Fraction(scale)) if scale != 1 else length,
+            (element.findtext("name") or "").strip(), comment.strip(), color_of(color) if color is not None else None, kind,
+        ))
+    return sorted(found, key=lambda marker: marker.start)
+
+
+def _metadata(element: Element) -> tuple[tuple[str, str], ...]:
+    found: list[tuple[str, str]] = []
+    for group in ("logginginfo", "comments"):
+        parent = element.find(group)
+        if parent is not None:
+            found.extend((str(child.tag), child.text.strip()) for child in parent if child.text and child.text.strip())
+    return tuple(found)
+
+
+def _entry_metadata(entry: Entry) -> tuple[tuple[str, str], ...]:
+    if "logginginfo" not in entry.parts and "comments" not in entry.parts:
+        return ()
+    return _metadata(entry.element)
+
+
+def _label(entry: Entry) -> str | None:
+    labels = entry.parts.get("labels")
+    return (labels.findtext("label2") or "").strip() or None if labels is not None else None
+
+
+def _synthetic(content: Generator, found: Filters) -> Content:
+    """A synthetic source whose name tells nothing: a title without its text (10.3)."""
+    if content.kind == "title?":
+        return Title((), template=content.name, words_known=False)
+    return content

@@ -1,0 +1,254 @@
+"""The items of one track: where they stand, with the places left open beside transitions settled (3.3)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from wexodos.formats.errors import ReadError
+from wexodos.formats.names import (
+    color_in_name,
+    sound_transition_type,
+    transition_type,
+    wipe_direction,
+    wipe_pattern,
+)
+from wexodos.formats.xmeml.filters import raw_of
+from wexodos.formats.xmeml.lexical import Element, boolean, color_of, decimal, integer
+from wexodos.formats.xmeml.parameters import shown_parameter
+from wexodos.formats.xmeml.tables import CLIP_FIELDS, CLIP_IGNORED, TICKS_PER_SECOND
+from wexodos.model import Note, Parameter, Transition
+from wexodos.timing import Exact, Rate, exact, round_half_up
+
+
+@dataclass(slots=True)
+class Entry:
+    """An item of a track while it is being settled. ``start``, ``end`` in sequence frames, ``begin``, ``out`` in its own."""
+
+    element: Element
+    tag: str
+    fields: dict[str, str]
+    parts: dict[str, Element]
+    filters: list[Element]
+    markers: list[Element]
+    links: list[Element]
+    unread: list[Element]
+    position: int
+    rate: Rate
+    start: Exact = 0
+    end: Exact = 0
+    begin: Exact = 0
+    out: Exact = 0
+    dressed_begin: Exact = 0
+    transition: Transition | None = None
+
+    @property
+    def id(self) -> str:
+        return self.element.get("id") or ""
+
+
+_PARTS = frozenset({"file", "sequence", "multiclip", "rate", "effect", "sourcetrack", "labels", "logginginfo", "comments",
+                    "timecode", "subclipinfo", "colorinfo"})
+_TEXT = CLIP_FIELDS | {"alignment", "cutPointTicks"}
+
+
+def gather(element: Element, tag: str, position: int, rate: Rate) -> Entry:
+    """Sort the children of an item by what they are, in one pass."""
+    entry = Entry(element, tag, {}, {}, [], [], [], [], position, rate)
+    fields, parts = entry.fields, entry.parts
+    for child in element:
+        name = child.tag
+        if name in _TEXT:
+            fields[name] = child.text or ""
+        elif name == "filter":
+            entry.filters.append(child)
+        elif name == "link":
+            entry.links.append(child)
+        elif name in _PARTS:
+            parts[name] = child
+        elif name == "marker":
+            entry.markers.append(child)
+        elif name not in CLIP_IGNORED and (len(child) or (child.text and child.text.strip())):
+            entry.unread.append(child)
+    return entry
+
+
+@dataclass(slots=True)
+class Settled:
+    """A track's items in order, its transitions, and what had to be guessed."""
+
+    entries: list[Entry] = field(default_factory=list)
+    transitions: list[Transition] = field(default_factory=list)
+    notes: list[Note] = field(default_factory=list)
+
+
+def settle(entries: list[Entry], rate: Rate, place: str, kind: str, retimed: set[int]) -> Settled:
+    """Give every item and transition its extent as if there were no transition.
+
+    ``retimed`` holds the positions of items with a speed change. Raises ``ReadError`` for an item that ends before it
+    begins.
+    """
+    result = Settled()
+    for entry in entries:
+        fields = entry.fields
+        entry.start = _frame(fields.get("start"), -1)
+        entry.end = _frame(fields.get("end"), -1)
+        entry.begin = _frame(fields.get("in"), 0)
+        entry.out = _frame(fields.get("out"), -1)
+        if entry.tag == "transitionitem" and entry.end < entry.start:
+            raise ReadError("a transition ends before it begins", f"{place}/item {entry.position}")
+    for index, entry in enumerate(entries):
+        if entry.tag == "transitionitem":
+            continue
+        before = entries[index - 1] if index and entries[index - 1].tag == "transitionitem" else None
+        after = entries[index + 1] if index + 1 < len(entries) and entries[index + 1].tag == "transitionitem" else None
+        _fill_open(entry, before, after, entries, index, rate, place, result)
+        if entry.end < entry.start:
+            raise ReadError(
+                f"item {entry.fields.get('name', '').strip() or entry.id!r} ends before it begins", f"{place}/{entry.id}"
+            )
+    for index, entry in enumerate(entries):
+        entry.dressed_begin = entry.begin
+        if entry.tag == "transitionitem":
+            _place_transition(entry, index, entries, rate, place, kind, result)
+        else:
+            result.entries.append(entry)
+            _check_length(entry, rate, place, retimed, result)
+    return result
+
+
+def _frame(text: str | None, default: int) -> Exact:
+    if text is None:
+        return default
+    try:
+        return int(text)
+    except ValueError:
+        value = integer(text)
+        return default if value is None else value
+
+
+def _fill_open(
+    entry: Entry, before: Entry | None, after: Entry | None, entries: list[Entry], index: int, rate: Rate, place: str,
+    result: Settled,
+) -> None:
+    open_start, open_end = entry.start == -1, entry.end == -1
+    if not (open_start or open_end):
+        if entry.out == -1:
+            entry.out = entry.begin + (entry.end - entry.start)
+        return
+    if open_start and before is not None:
+        entry.start, open_start = before.start, False
+    if open_end and after is not None:
+        entry.end, open_end = after.end, False
+    if open_start or open_end:
+        result.notes.append(Note("warning", "open-end", f"{place}/{entry.id or entry.position}",
+                                 "start or end is left open and no transition stands beside it; counted from its source"))
+        length = round_half_up(exact(max(entry.out - entry.begin, 0) * Fraction(rate.fps) / entry.rate.fps))
+        if open_start and open_end:
+            earlier = [one.end for one in entries[:index] if one.tag != "transitionitem"]
+            entry.start = earlier[-1] if earlier else 0
+            entry.end = entry.start + length
+        elif open_end:
+            entry.end = entry.start + length
+        else:
+            entry.start = max(0, entry.end - length)
+    if entry.out == -1:
+        entry.out = entry.begin + (entry.end - entry.start)
+
+
+def _place_transition(
+    entry: Entry, index: int, entries: list[Entry], rate: Rate, place: str, kind: str, result: Settled
+) -> None:
+    before = entries[index - 1] if index and entries[index - 1].tag != "transitionitem" else None
+    after = entries[index + 1] if index + 1 < len(entries) and entries[index + 1].tag != "transitionitem" else None
+    if before is not None and before.end < entry.start:
+        before = None
+    if after is not None and after.start > entry.end:
+        after = None
+    start, end = entry.start, entry.end
+    cut = _cut(entry, before, after, rate)
+    if before is not None and before.end > cut:
+        before.out -= exact((before.end - cut) * Fraction(before.rate.fps) / rate.fps)
+        before.end = cut
+    if after is not None and after.start < cut:
+        after.begin += exact((cut - after.start) * Fraction(after.rate.fps) / rate.fps)
+        after.start = cut
+    entry.transition = read_transition(entry, start, end - start, cut, kind, f"{place}/transition-{entry.position}")
+    result.transitions.append(entry.transition)
+
+
+def _cut(entry: Entry, before: Entry | None, after: Entry | None, rate: Rate) -> Exact:
+    """Where the cut lies: a real number of a neighbour inside the transition, ticks, alignment (3.3)."""
+    start, end = entry.start, entry.end
+    said_end = _frame(before.fields.get("end"), -1) if before is not None else -1
+    said_start = _frame(after.fields.get("start"), -1) if after is not None else -1
+    if said_end != -1 and said_end == said_start and start <= said_end <= end:
+        return said_end
+    ticks = integer(entry.fields.get("cutPointTicks"))
+    if ticks is not None and ticks >= 0:
+        cut = start + round_half_up(exact(Fraction(ticks) * Fraction(rate.fps) / TICKS_PER_SECOND))
+        if start <= cut <= end:
+            return cut
+    for said in (said_end, said_start):
+        if said != -1 and start < said < end:
+            return said
+    alignment = entry.fields.get("alignment", "").strip().lower().replace(" ", "-")
+    if alignment.startswith("start"):
+        return start
+    if alignment.startswith("end"):
+        return end
+    return start + (end - start) // 2
+
+
+def _check_length(entry: Entry, rate: Rate, place: str, retimed: set[int], result: Settled) -> None:
+    """Items whose source and record lengths disagree: try the other rates the numbers may count in (3.4)."""
+    if entry.position in retimed or "file" not in entry.parts or entry.out == -1:
+        return
+    used, shown = entry.out - entry.begin, entry.end - entry.start
+    if used == shown and entry.rate == rate:
+        return
+    slack = Fraction(2) / min(rate.fps, entry.rate.fps)
+    difference = abs(Fraction(used) / entry.rate.fps - Fraction(shown) / rate.fps)
+    if difference <= slack:
+        return
+    if entry.rate != rate and abs(Fraction(used - shown) / rate.fps) <= slack:
+        entry.rate = rate
+        result.notes.append(Note("warning", "rate-of-in", f"{place}/{entry.id or entry.position}",
+                                 "in and out count in the sequence's rate, not in the item's own"))
+
+
+def read_transition(entry: Entry, start: Exact, duration: Exact, cut: Exact, kind: str, transition_id: str) -> Transition:
+    """Read the effect of a ``transitionitem``; a missing one is a dissolve, or equal power for sound."""
+    effect = entry.parts.get("effect")
+    if effect is None:
+        return Transition(transition_id, "", "dissolve" if kind == "video" else "audio-equal-power", start, duration, cut)
+    name = (effect.findtext("name") or "").strip()
+    identifier = (effect.findtext("effectid") or "").strip()
+    unread = tuple(raw_of(child) for child in entry.unread)
+    if kind == "audio":
+        sound = sound_transition_type(f"{identifier} {name}")
+        return Transition(transition_id, name or identifier, sound, start, duration, cut, raw=unread)
+    code = integer(effect.findtext("wipecode")) or 0
+    found = transition_type(identifier) or transition_type(name) or ("wipe" if code > 0 else "other")
+    parameters: list[Parameter] = []
+    color = None
+    for parameter in effect.findall("parameter"):
+        value = parameter.find("value")
+        if value is not None and value.find("red") is not None:
+            color = color or color_of(value)
+        parameters.append(shown_parameter(parameter))
+    if found == "dip":
+        color = color or color_in_name(f"{identifier} {name}")
+    pattern = direction = None
+    if found in ("wipe", "iris"):
+        pattern = code or wipe_pattern(identifier or name)
+        direction = wipe_direction(pattern, boolean(effect.findtext("reverse"), False))
+    kept = (*unread, raw_of(effect)) if found != "dissolve" or parameters else unread
+    return Transition(
+        transition_id, name or identifier, found, start, duration, cut, color, pattern, direction, tuple(parameters), kept
+    )
+
+
+def missing_file_rate(entry: Entry) -> Exact | None:
+    """The item's stated length in its own rate, used to mend a truncated rate of its file."""
+    return decimal(entry.fields.get("duration"))
