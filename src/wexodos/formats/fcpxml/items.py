@@ -250,9 +250,9 @@ class ItemBuilder:
         if speed is NORMAL and not points and source.asset is not None:
             speed, source_in = self._conformed(owner, source.asset, leaf, local, shift, speed, source_in, place)
         still = source.asset is not None and source.asset.media.still
-        if still or isinstance(source.content, Title | Adjustment) or source.asset is None and not isinstance(
+        if still or isinstance(source.content, Title | Adjustment) or (source.asset is None and not isinstance(
             source.content, NestedUse | Angles
-        ):
+        )):
             speed, source_in = NORMAL, 0
         frames = self.rate.frames
         start, duration = frames(leaf.start), frames(leaf.duration)

@@ -15,7 +15,7 @@ from wexodos.formats.fcpxml.resources import Format, Resources, audio_rate, meta
 from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
 from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
 from wexodos.formats.safe_xml import parse
-from wexodos.model import Angles, Document, Item, MediaUse, NestedUse, Note, Parameter, Sequence, Track, Transition
+from wexodos.model import Angles, Document, Item, MediaUse, NestedUse, Note, Parameter, Raw, Sequence, Track, Transition
 from wexodos.timing import Rate
 
 
@@ -53,7 +53,8 @@ class _Reader:
         refuse_circular_nests(sequences)
         known = [asset.media for asset in self.resources.assets.values()]
         return Document("fcpxml", (self.root.get("version") or "").strip(), tuple(sequences),
-                        (*known, *self.builder.offline.values()), tuple(self.notes))
+                        (*known, *self.builder.offline.values()), tuple(self.notes),
+                        raw=tuple(Raw("fcpxml", f"effect:{key}", uid) for key, (_, uid) in self.resources.effects.items()))
 
     def _sequence(self, element: Element, sequence_id: str, name: str, top_level: bool) -> Sequence:
         shape = self.resources.formats.get(element.get("format") or "", Format())

@@ -1,0 +1,40 @@
+"""Small helpers for writing XML."""
+
+from __future__ import annotations
+
+import re
+
+from lxml import etree
+
+Element = etree._Element
+_FORBIDDEN = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+
+
+def clean(text: str) -> str:
+    """Take out what XML cannot hold."""
+    return _FORBIDDEN.sub("", text)
+
+
+def add(parent: Element, tag: str, text: object = None, **attributes: object) -> Element:
+    """Append a child; attributes whose value is None are left out."""
+    child = etree.SubElement(parent, tag)
+    if text is not None:
+        child.text = clean(str(text))
+    for key, value in attributes.items():
+        if value is not None:
+            child.set(key, clean(str(value)))
+    return child
+
+
+def verbatim(text: str) -> Element | None:
+    """Parse a kept piece again so that it can be put back; None where that fails."""
+    try:
+        return etree.fromstring(text, etree.XMLParser(resolve_entities=False, no_network=True))
+    except etree.XMLSyntaxError:
+        return None
+
+
+def document_bytes(root: Element, doctype: str) -> bytes:
+    """Serialise with declaration, document type and indentation by two spaces; text with line breaks stays as it is."""
+    etree.indent(root, "  ")
+    return bytes(etree.tostring(root, encoding="UTF-8", xml_declaration=True, doctype=doctype, pretty_print=False))

@@ -1,0 +1,366 @@
+"""Write clips: media, nested sequences, titles and generators with their adjustments, in the order receivers insist on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from lxml import etree
+
+from wexodos.evaluate.geometry import Raster
+from wexodos.formats.build_xml import Element, add, clean, verbatim
+from wexodos.formats.errors import WriteError
+from wexodos.formats.fcpxml.adjusts import BLEND_NUMBERS
+from wexodos.formats.fcpxml.lexical import time_of
+from wexodos.formats.fcpxml.units import MAX_DB, SILENCE_DB, Space, number
+from wexodos.formats.fcpxml.write_markers import marker_element
+from wexodos.formats.fcpxml.write_resources import BASIC_TITLE, SOLID, ResourceWriter, write_metadata
+from wexodos.model import (
+    NORMAL,
+    Constant,
+    Curve,
+    Document,
+    Ease,
+    Generator,
+    Item,
+    Media,
+    MediaUse,
+    Motion,
+    NestedUse,
+    Sequence,
+    Sound,
+    Title,
+    Track,
+    Variable,
+)
+from wexodos.model.curves import Vector
+from wexodos.timing import Exact, Rate, absolute, exact
+
+_INTERPS = {Ease.SMOOTH: "ease", Ease.IN: "easeIn", Ease.OUT: "easeOut"}
+_RATE_LABELS = {
+    "23.976": "23.98", "24": "24", "25": "25", "29.97": "29.97", "30": "30", "47.952": "47.95", "48": "48", "50": "50",
+    "59.94": "59.94", "60": "60", "119.88": "119.88", "120": "120",
+}
+
+
+@dataclass(slots=True)
+class Placed:
+    """A clip element before its children that may stand between: ``rest`` follows connected clips and markers."""
+
+    element: Element
+    local: Exact
+    markers: list[tuple[Exact, Element]] = field(default_factory=list)
+    rest: list[Element] = field(default_factory=list)
+
+
+class ClipWriter:
+    """Writes the clips of one sequence."""
+
+    def __init__(self, document: Document, resources: ResourceWriter, sequence: Sequence) -> None:
+        self.document = document
+        self.resources = resources
+        self.sequence = sequence
+        self.media = document.media_by_id
+        self.sequences = document.sequences_by_id
+        self._styles = 0
+
+    def clip(self, item: Item, track: Track, lane: int | None) -> Placed:
+        """Spell one item without its offset."""
+        content = item.content
+        if isinstance(content, Title):
+            placed = self._title(item, content)
+        elif isinstance(content, Generator):
+            placed = self._generator(item, content)
+        elif isinstance(content, NestedUse):
+            placed = self._nested(item, content, track)
+        elif isinstance(content, MediaUse):
+            placed = self._media_clip(item, content, track)
+        else:
+            raise WriteError(f"{item.name!r} is of a kind that Lane XML cannot hold here")
+        if lane is not None:
+            placed.element.set("lane", str(lane))
+        for marker in item.markers:
+            local = exact(placed.local + self.sequence.rate.seconds(marker.start))
+            placed.markers.append((local, marker_element(marker, local, self.sequence.rate)))
+        return placed
+
+    # ---- the kinds of clips
+
+    def _element(self, tag: str, item: Item, local: Exact, **attributes: str | None) -> Element:
+        element = etree.Element(tag, name=clean(item.name))
+        for key, value in attributes.items():
+            if value is not None:
+                element.set(key, value)
+        element.set("start", time_of(local))
+        element.set("duration", time_of(self.sequence.rate.seconds(item.duration)))
+        if not item.enabled:
+            element.set("enabled", "0")
+        return element
+
+    def _role(self, track: Track) -> str:
+        return (track.stem or track.name or "dialogue").replace(",", " ")
+
+    def _media_clip(self, item: Item, content: MediaUse, track: Track) -> Placed:
+        media = self.media.get(content.media)
+        if media is None:
+            raise WriteError(f"{item.name!r} uses media that is not there")
+        asset = self.resources.asset(media, self.sequence)
+        sound = track.kind == "audio"
+        if media.still and not sound:
+            element = self._element("video", item, 3600, ref=asset)
+            self._note(element, item, as_id=True)
+            self._picture(element, item, media, 3600)
+            return Placed(element, 3600, rest=self._effects(item))
+        base = self.resources.start_of(media, self.sequence)
+        local, points = self._retimed(item, base, media)
+        uses = self.resources.uses.get(media.id, set())
+        both = len(uses) > 1 or (media.video and media.audio)
+        element = self._element(
+            "asset-clip", item, local, ref=asset, srcEnable=track.kind if both else None,
+            audioRole=self._role(track) if sound else None,
+        )
+        drop = media.drop_frame if media.drop_frame is not None else item.drop_frame
+        element.set("tcFormat", "DF" if drop else "NDF")
+        self._note(element, item)
+        if not sound and media.rate is not None and media.rate != self.sequence.rate:
+            add(element, "conform-rate", scaleEnabled="0", srcFrameRate=_RATE_LABELS.get(media.rate.label()))
+        self._time_map(element, points)
+        if sound:
+            self._sound(element, item.sound or Sound(), local, item.duration, max(media.channels or 1, 1), self._role(track))
+        else:
+            self._picture(element, item, media, local)
+        rest = self._components(item.sound, media.channels or 1, self._role(track)) if sound else []
+        return Placed(element, local, rest=[*rest, *self._effects(item), *_metadata(item)])
+
+    def _nested(self, item: Item, content: NestedUse, track: Track) -> Placed:
+        nested = self.sequences.get(content.sequence)
+        if nested is None:
+            raise WriteError(f"{item.name!r} uses a nested sequence that is not there")
+        key, _ = self.resources.definition(content.sequence)
+        base = nested.rate.seconds(nested.start)
+        local, points = self._retimed(item, base, None)
+        element = self._element("ref-clip", item, local, ref=key, srcEnable=track.kind)
+        self._note(element, item)
+        self._time_map(element, points)
+        if track.kind == "audio":
+            self._sound(element, item.sound or Sound(), local, item.duration, 0, "")
+        else:
+            self._picture(element, item, None, local)
+        return Placed(element, local, rest=[*self._effects(item), *_metadata(item)])
+
+    def _generator(self, item: Item, generator: Generator) -> Placed:
+        element = self._element("video", item, 3600, ref=self.resources.effect(*SOLID))
+        color = generator.color or "#000000ff"
+        add(element, "param", name="Color", value=" ".join(number(part) for part in _channels(color)[:3]))
+        self._note(element, item, as_id=True)
+        self._picture(element, item, None, 3600)
+        return Placed(element, 3600, rest=self._effects(item))
+
+    def _title(self, item: Item, title: Title) -> Placed:
+        element = self._element("title", item, 3600, ref=self.resources.effect(*BASIC_TITLE), role="titles.titles-1")
+        x = title.origin[0] * float(self.sequence.pixel_aspect)
+        add(element, "param", name="Position", key="9999/999166631/999166633/1/100/101",
+            value=f"{number(x)} {number(-title.origin[1] + 0.0)}")
+        text = add(element, "text")
+        styles = []
+        for run in title.runs:
+            self._styles += 1
+            key = f"ts-{self.sequence.id}-{self._styles}".replace(" ", "-")
+            add(text, "text-style", run.text, ref=key)
+            styles.append((key, run))
+        for key, run in styles:
+            definition = add(element, "text-style-def", id=key)
+            face = " ".join(word for word, on in (("Bold", run.bold), ("Italic", run.italic)) if on) or "Regular"
+            add(
+                definition, "text-style", font=run.font, fontFace=face if run.font else None,
+                fontSize=number(run.size) if run.size else None,
+                fontColor=" ".join(number(part) for part in _channels(run.color)) if run.color else None,
+                bold="1" if run.bold else None, italic="1" if run.italic else None, underline="1" if run.underline else None,
+                alignment=run.align, kerning=number(run.tracking) if run.tracking else None,
+                lineSpacing=number(run.leading) if run.leading else None,
+                strokeColor=" ".join(number(part) for part in _channels(run.outline_color)) if run.outline_color else None,
+                strokeWidth=number(run.outline_width) if run.outline_width else None, shadowColor=run.shadow,
+            )
+        self._note(element, item)
+        self._picture(element, item, None, 3600)
+        return Placed(element, 3600, rest=[*self._effects(item), *_metadata(item)])
+
+    # ---- speed
+
+    def _retimed(self, item: Item, base: Exact, media: Media | None) -> tuple[Exact, list[tuple[Exact, Exact]]]:
+        """The clip's local start and the points of its speed map; ``base`` is where the material's own time begins (6.2)."""
+        rate = self.sequence.rate
+        speed = item.speed
+        if speed is NORMAL or (isinstance(speed, Constant) and speed.rate == 1):
+            return exact(base + item.source_in), []
+        length = rate.seconds(item.duration)
+        if isinstance(speed, Variable):
+            local = base
+            return local, [(exact(local + rate.seconds(p.time)), exact(base + p.source)) for p in speed.points]
+        if speed.rate == 0:
+            value = exact(base + item.source_in)
+            return base, [(base, value), (exact(base + length), value)]
+        k = Fraction(speed.rate)
+        whole: Exact = 0
+        if media is not None and media.duration:
+            whole = (media.rate or rate).seconds(media.duration)
+        first: Exact = 0 if k > 0 else max(whole, item.source_in)
+        last: Exact = max(whole, item.source_in + length * k) if k > 0 else 0
+        before = exact((item.source_in - first) / k)
+        # The clip begins on a whole frame of its retimed time; the map's own ends may lie between frames.
+        local = exact(base + _on_frame(before, rate))
+        start = exact(local - before)
+        return local, [(start, exact(base + first)), (exact(start + Fraction(absolute(last - first)) / absolute(k)), exact(base + last))]
+
+    def _time_map(self, element: Element, points: list[tuple[Exact, Exact]]) -> None:
+        if points:
+            block = add(element, "timeMap", frameSampling="floor")
+            for at, value in points:
+                add(block, "timept", time=time_of(at), value=time_of(value), interp="linear")
+
+    # ---- picture
+
+    def _space(self, item: Item, media: Media | None) -> Space:
+        frame = Raster(*self.sequence.frame_size, float(self.sequence.pixel_aspect))
+        if isinstance(item.content, Title | Generator):
+            return Space(frame, frame, "none")
+        source = frame
+        if media is not None and media.width and media.height:
+            source = Raster(media.width, media.height, float(media.pixel_aspect))
+        elif isinstance(item.content, NestedUse) and item.content.sequence in self.sequences:
+            nested = self.sequences[item.content.sequence]
+            source = Raster(*nested.frame_size, float(nested.pixel_aspect))
+        return Space(frame, source, item.motion.fit if item.motion is not None else "fit")
+
+    def _picture(self, element: Element, item: Item, media: Media | None, local: Exact) -> None:
+        motion = item.motion or Motion()
+        space = self._space(item, media)
+        if _set(motion.crop, (0.0, 0.0, 0.0, 0.0)):
+            left, top, right, bottom = (number(part) for part in space.crop_out(motion.crop.still))
+            crop = add(element, "adjust-crop", mode="trim")
+            add(crop, "trim-rect", left=left, top=top, right=right, bottom=bottom)
+        if not isinstance(item.content, Title | Generator) and space.fit != "fit" and not _same_size(space):
+            add(element, "adjust-conform", type=space.fit)
+        slots: list[tuple[str, Curve, Vector, Callable[[Vector], Vector]]] = [
+            ("position", motion.position, (0.0, 0.0), space.position_out),
+            ("scale", motion.scale, (1.0, 1.0), lambda value: value),
+            ("rotation", motion.rotation, (0.0,), lambda value: (-value[0] + 0.0,)),
+            ("anchor", motion.anchor, (0.0, 0.0), space.anchor_out),
+        ]
+        if any(_set(curve, neutral) for _, curve, neutral, _ in slots):
+            transform = add(element, "adjust-transform")
+            for name, curve, neutral, convert in slots:
+                if _set(curve, neutral):
+                    transform.set(name, " ".join(number(part) for part in convert(curve.still)))
+            for name, curve, neutral, convert in slots:
+                if _set(curve, neutral):
+                    self._keys(transform, name, curve, local, lambda value, c=convert: " ".join(map(number, c(value))))  # type: ignore[misc]
+        mode = next((code for code, name in BLEND_NUMBERS.items() if name == item.blend), 0)
+        if _set(motion.opacity, (1.0,)) or mode:
+            blend = add(element, "adjust-blend", amount=number(motion.opacity.still[0]))
+            if mode:
+                blend.set("mode", f"{mode} ({item.blend.title()})")
+            self._keys(blend, "amount", motion.opacity, local, lambda value: number(value[0]))
+
+    def _keys(self, parent: Element, name: str, curve: Curve, local: Exact, spell: Callable[[Vector], str],
+              curved: bool = True) -> None:
+        if not curve.keys:
+            return
+        block = add(add(parent, "param", name=name), "keyframeAnimation")
+        for key in curve.keys:
+            add(block, "keyframe", time=time_of(exact(local + self.sequence.rate.seconds(key.time))), value=spell(key.value),
+                interp=_INTERPS.get(key.ease, "linear"), curve="linear" if curved else None)
+
+    # ---- sound
+
+    def _sound(self, element: Element, sound: Sound, local: Exact, duration: Exact, channels: int, role: str) -> None:
+        if sound.level.keys or sound.level.value != (0.0,) or sound.fade_in is not None or sound.fade_out is not None:
+            volume = add(element, "adjust-volume", amount=_db(sound.level.still))
+            holder: Element | None = None
+            if sound.level.keys:
+                self._keys(volume, "amount", sound.level, local, _db, curved=False)
+                holder = volume.find("param")
+            for tag, fade, shape in (("fadeIn", sound.fade_in, "easeIn"), ("fadeOut", sound.fade_out, "easeOut")):
+                if fade is not None:
+                    if holder is None:
+                        holder = add(volume, "param", name="amount", value=_db(sound.level.still))
+                    child = etree.Element(tag, type="linear" if fade.shape == "linear" else shape,
+                                          duration=time_of(self.sequence.rate.seconds(fade.duration)))
+                    holder.insert(0 if tag == "fadeIn" else len(holder.findall("fadeIn")), child)
+        if sound.pan is not None:
+            panner = add(element, "adjust-panner", mode="1 (Stereo Left/Right)", amount=number(sound.pan.still[0] * 100))
+            self._keys(panner, "amount", sound.pan, local, lambda value: number(value[0] * 100), curved=False)
+
+    def _components(self, sound: Sound | None, count: int, role: str) -> list[Element]:
+        """Components are spelled where not all channels are used or one is off (9)."""
+        if sound is None:
+            return []
+        channels = sound.channels or (1,)
+        whole = tuple(range(1, count + 1))
+        if channels == whole and not sound.muted:
+            return []
+        found = []
+        for channel in dict.fromkeys((*channels, *whole)):
+            on = channel in channels and channel not in sound.muted
+            if channel not in channels:
+                continue
+            found.append(etree.Element("audio-channel-source", srcCh=str(channel), role=role))
+            if not on:
+                found[-1].set("active", "0")
+        return found
+
+    # ---- notes and what is kept
+
+    def _note(self, element: Element, item: Item, as_id: bool = False) -> None:
+        """The note; elements without metadata carry our id there."""
+        text = f"id:{item.id} {item.note}".strip() if as_id else item.note
+        if text:
+            add(element, "note", text)
+
+    def _effects(self, item: Item) -> list[Element]:
+        """Filters of this dialect, put back with their effects named anew."""
+        found = []
+        for effect in item.effects:
+            if effect.raw is None or effect.raw.dialect != "fcpxml" or not effect.raw.tag.startswith("filter-"):
+                continue
+            piece = verbatim(effect.raw.text)
+            if piece is None:
+                continue
+            known = next((raw for raw in self.document.raw if raw.tag == f"effect:{piece.get('ref')}"), None)
+            uid = known.text if known is not None else effect.name
+            piece.set("ref", self.resources.effect(effect.name, uid))
+            found.append(piece)
+        return found
+
+
+def _metadata(item: Item) -> list[Element]:
+    holder = etree.Element("holder")
+    pairs = {key: value for key, value in item.metadata if not key.startswith(("mastercomment", "clipcomment"))}
+    write_metadata(holder, {**pairs, "wexodos.id": item.id})
+    return list(holder)
+
+
+def _on_frame(seconds: Exact, rate: Rate) -> Exact:
+    frames = rate.frames(seconds)
+    return rate.seconds(frames if isinstance(frames, int) else frames.numerator // frames.denominator)
+
+
+def _set(curve: Curve, neutral: Vector) -> bool:
+    return bool(curve.keys) or curve.value != neutral
+
+
+def _same_size(space: Space) -> bool:
+    """Whether every fit mode gives the same picture."""
+    width, height = space.fitted
+    fit = Space(space.frame, space.source, "fit").fitted
+    return abs(width - fit[0]) < 1e-6 and abs(height - fit[1]) < 1e-6
+
+
+def _channels(color: str) -> list[float]:
+    return [int(color[place : place + 2], 16) / 255.0 for place in (1, 3, 5, 7)]
+
+
+def _db(value: Vector) -> str:
+    level = value[0]
+    return f"{number(max(SILENCE_DB, min(MAX_DB, level)))}dB" if level != float("-inf") else f"{SILENCE_DB:g}dB"

@@ -1,0 +1,135 @@
+"""Write formats, assets and effects, each once (16)."""
+
+from __future__ import annotations
+
+import hashlib
+
+from wexodos.formats.build_xml import Element, add
+from wexodos.formats.fcpxml.lexical import time_of
+from wexodos.formats.paths import url_of
+from wexodos.model import Constant, Document, Media, MediaUse, Sequence
+from wexodos.timing import Exact, Rate, ceil
+
+DISSOLVE = ("Cross Dissolve", "FxPlug:4731E73A-8DAC-4113-9A30-AE85B1761265")
+CROSSFADE = ("Audio Crossfade", "FFAudioTransition")
+BASIC_TITLE = ("Basic Title", ".../Titles.localized/Bumper:Opener.localized/Basic Title.localized/Basic Title.moti")
+SOLID = ("Custom", ".../Generators.localized/Solids.localized/Custom.localized/Custom.motn")
+
+_NAMED = {
+    (1920, 1080): "1080", (1280, 720): "720", (3840, 2160): "3840x2160",
+}
+_RATE_NAMES = {
+    Rate(24000, 1001): "2398", Rate(24): "24", Rate(25): "25", Rate(30000, 1001): "2997", Rate(30): "30", Rate(50): "50",
+    Rate(60000, 1001): "5994", Rate(60): "60",
+}
+
+
+def frame_duration(rate: Rate) -> str:
+    """``100/2500s``, ``1001/30000s``: the spelling receivers know."""
+    return f"1001/{rate.numerator}s" if rate.ntsc else f"{100 * rate.denominator}/{100 * rate.numerator}s"
+
+
+class ResourceWriter:
+    """Hands out resource ids and spells each resource when it is first asked for."""
+
+    def __init__(self, block: Element, document: Document, version: str, uses: dict[str, set[str]]) -> None:
+        self.block = block
+        self.document = document
+        self.version = version
+        self.media = document.media_by_id
+        self.uses = uses
+        self._ids: dict[object, str] = {}
+
+    def _id(self, key: object) -> tuple[str, bool]:
+        known = self._ids.get(key)
+        if known is not None:
+            return known, False
+        self._ids[key] = f"r{len(self._ids) + 1}"
+        return self._ids[key], True
+
+    def format(self, rate: Rate | None, width: int | None, height: int | None, aspect: Exact = 1,
+               fields: str = "progressive") -> str:
+        """The id of a format, spelled on first use."""
+        key, new = self._id(("format", rate, width, height, aspect, fields))
+        if new:
+            name = None
+            size = _NAMED.get((width or 0, height or 0))
+            if rate is None:
+                name = "FFVideoFormatRateUndefined"
+            elif size is not None and rate in _RATE_NAMES and aspect == 1 and fields == "progressive":
+                name = f"FFVideoFormat{size}p{_RATE_NAMES[rate]}"
+            pasp = (None, None) if aspect == 1 else (aspect.numerator, aspect.denominator)
+            add(self.block, "format", id=key, name=name, frameDuration=frame_duration(rate) if rate is not None else None,
+                fieldOrder=None if fields == "progressive" else f"{fields} first", width=width, height=height,
+                paspH=pasp[0], paspV=pasp[1])
+        return key
+
+    def effect(self, name: str, uid: str) -> str:
+        key, new = self._id(("effect", name, uid))
+        if new:
+            add(self.block, "effect", id=key, name=name, uid=uid)
+        return key
+
+    def definition(self, sequence_id: str) -> tuple[str, bool]:
+        """The id of a nested sequence's definition, and whether it has yet to be spelled."""
+        return self._id(("media", sequence_id))
+
+    def start_of(self, media: Media, sequence: Sequence) -> Exact:
+        """A medium's start in seconds."""
+        return (media.rate or sequence.rate).seconds(media.start or 0)
+
+    def asset(self, media: Media, sequence: Sequence) -> str:
+        """The id of an asset, spelled on first use."""
+        key, new = self._id(("asset", media.id))
+        if not new:
+            return key
+        uses = self.uses.get(media.id, set())
+        video = media.video or "video" in uses or media.still
+        audio = media.audio or "audio" in uses
+        rate = media.rate or sequence.rate
+        shape = None
+        if video:
+            width, height = (media.width, media.height) if media.width and media.height else sequence.frame_size
+            shape = self.format(None if media.still else rate, width, height, media.pixel_aspect, media.field_order)
+        start = self.start_of(media, sequence)
+        length: Exact = rate.seconds(media.duration) if media.duration and not media.still else 0
+        if not length and not media.still:
+            length = self._reach(media, sequence)
+        source = url_of(media.path) if media.path else f"file:///{media.file_name}"
+        uid = media.uid or hashlib.sha1((media.path or media.name).encode("utf-8", "replace")).hexdigest()[:32].upper()
+        old = self.version in ("1.8", "1.7", "1.6", "1.5")
+        element = add(
+            self.block, "asset", id=key, name=media.name, uid=uid, src=source if old else None, start=time_of(start),
+            duration=time_of(length), hasVideo="1" if video else None, format=shape, hasAudio="1" if audio else None,
+            audioSources="1" if audio else None, audioChannels=(media.channels or 1) if audio else None,
+            audioRate=(media.sample_rate or sequence.sample_rate or 48000) if audio else None,
+        )
+        if not old:
+            add(element, "media-rep", kind="original-media", src=source)
+            if media.proxy_path:
+                add(element, "media-rep", kind="proxy-media", src=url_of(media.proxy_path))
+        pairs = dict(media.metadata)
+        pairs.pop("mediaSource", None)
+        if media.reel:
+            pairs = {k: v for k, v in pairs.items() if not k.endswith("studio.reel")}
+            pairs["com.apple.proapps.studio.reel"] = media.reel
+        write_metadata(element, pairs)
+        return key
+
+    def _reach(self, media: Media, sequence: Sequence) -> Exact:
+        """The furthest source time used of a medium whose length is not known."""
+        furthest: Exact = 1
+        for one in self.document.sequences:
+            for item in one.items():
+                if isinstance(item.content, MediaUse) and item.content.media == media.id:
+                    speed = item.speed.rate if isinstance(item.speed, Constant) else 1
+                    reach = item.source_in + one.rate.seconds(item.duration) * max(speed, 0)
+                    furthest = max(furthest, ceil(reach + 1))
+        return furthest
+
+
+def write_metadata(element: Element, pairs: dict[str, str]) -> None:
+    if pairs:
+        block = add(element, "metadata")
+        for key, value in pairs.items():
+            add(block, "md", key=key, value=value)

@@ -1,0 +1,214 @@
+"""Write a sequence: the lowest picture track as the main line, everything else in lanes on it (16)."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from dataclasses import dataclass
+
+from lxml import etree
+
+from wexodos.formats.build_xml import Element, add, document_bytes
+from wexodos.formats.errors import WriteError
+from wexodos.formats.fcpxml.lexical import time_of
+from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed
+from wexodos.formats.fcpxml.write_markers import marker_element
+from wexodos.formats.fcpxml.write_resources import CROSSFADE, DISSOLVE, ResourceWriter, write_metadata
+from wexodos.model import Document, Item, MediaUse, NestedUse, Sequence, Track, Transition
+from wexodos.timing import Exact, Rate, exact
+
+
+def write(document: Document, sequence_id: str, version: str) -> bytes:
+    """Return the file that holds one sequence and everything nested in it. Raises ``WriteError``."""
+    sequence = document.sequences_by_id.get(sequence_id)
+    if sequence is None:
+        raise WriteError(f"there is no sequence {sequence_id!r}")
+    root = etree.Element("fcpxml", version=version)
+    block = add(root, "resources")
+    resources = ResourceWriter(block, document, version, _uses(document))
+    writer = _Writer(document, resources)
+    event = etree.Element("event", name=sequence.name or "Wexodos")
+    project = add(event, "project", name=sequence.name)
+    writer.sequence(project, sequence)
+    root.append(event)
+    return document_bytes(root, "<!DOCTYPE fcpxml>")
+
+
+def _uses(document: Document) -> dict[str, set[str]]:
+    """Whether each medium is used for picture, sound or both."""
+    found: dict[str, set[str]] = {}
+    for sequence in document.sequences:
+        for track in sequence.tracks:
+            for item in track.items:
+                if isinstance(item.content, MediaUse):
+                    found.setdefault(item.content.media, set()).add(track.kind)
+    return found
+
+
+@dataclass(slots=True)
+class _Anchor:
+    """An element of the main line that things can be connected to; times in seconds from the sequence's first frame."""
+
+    element: Element
+    start: Exact
+    local: Exact
+    connected: list[tuple[Exact, Element]]
+    markers: list[tuple[Exact, Element]]
+    rest: list[Element]
+
+
+class _Writer:
+    def __init__(self, document: Document, resources: ResourceWriter) -> None:
+        self.document = document
+        self.resources = resources
+        self.sequences = document.sequences_by_id
+
+    def sequence(self, parent: Element, sequence: Sequence) -> None:
+        rate = sequence.rate
+        shape = self.resources.format(rate, *sequence.frame_size, sequence.pixel_aspect, sequence.field_order)
+        begin = rate.seconds(sequence.start)
+        element = add(
+            parent, "sequence", format=shape, duration=time_of(rate.seconds(sequence.duration)), tcStart=time_of(begin),
+            tcFormat="DF" if sequence.drop_frame else "NDF", audioLayout=sequence.audio_layout or "stereo",
+            audioRate=_audio_rate(sequence.sample_rate),
+        )
+        if sequence.note:
+            add(element, "note", sequence.note)
+        spine = add(element, "spine")
+        clips = ClipWriter(self.document, self.resources, sequence)
+        for nested_id in dict.fromkeys(
+            item.content.sequence for item in sequence.items() if isinstance(item.content, NestedUse)
+        ):
+            self._definition(nested_id)
+        anchors = self._main_line(spine, sequence, clips, begin)
+        starts = [anchor.start for anchor in anchors]
+        for lane, track in enumerate(sequence.video_tracks[1:], 1):
+            self._connect(track, lane, sequence, clips, anchors, starts)
+        for number, track in enumerate(sequence.audio_tracks, 1):
+            self._connect(track, -number, sequence, clips, anchors, starts)
+        for marker in sequence.markers:
+            anchor = _anchor_at(anchors, starts, rate.seconds(marker.start))
+            local = anchor.local + rate.seconds(marker.start) - anchor.start
+            anchor.markers.append((local, marker_element(marker, local, rate)))
+        for anchor in anchors:
+            for _, child in sorted(anchor.connected, key=lambda pair: pair[0]):
+                anchor.element.append(child)
+            for _, child in sorted(anchor.markers, key=lambda pair: pair[0]):
+                anchor.element.append(child)
+            for child in anchor.rest:
+                anchor.element.append(child)
+
+    def _definition(self, sequence_id: str) -> None:
+        nested = self.sequences.get(sequence_id)
+        key, new = self.resources.definition(sequence_id)
+        if nested is not None and new:
+            holder = etree.Element("media", id=key, name=nested.name)
+            self.sequence(holder, nested)
+            self.resources.block.append(holder)
+
+    def _main_line(self, spine: Element, sequence: Sequence, clips: ClipWriter, begin: Exact) -> list[_Anchor]:
+        """Write the lowest picture track without holes, up to the end of everything."""
+        rate = sequence.rate
+        track = sequence.video_tracks[0] if sequence.video_tracks else Track("video")
+        anchors: list[_Anchor] = []
+        joins = {transition.cut: transition for transition in track.transitions}
+        cursor: Exact = 0
+
+        def gap(until: Exact) -> None:
+            element = add(spine, "gap", name="Gap", offset=time_of(begin + rate.seconds(cursor)), start="3600s",
+                          duration=time_of(rate.seconds(until - cursor)))
+            anchors.append(_Anchor(element, rate.seconds(cursor), 3600, [], [], []))
+
+        def join(at: Exact) -> None:
+            transition = joins.pop(at, None)
+            if transition is not None:
+                spine.append(self.transition(transition, begin, rate, "video"))
+
+        for item in track.items:
+            if not isinstance(item.start, int) or not isinstance(item.duration, int):
+                raise WriteError(f"{item.name!r} on the main line does not lie on whole frames")
+            if item.start < cursor:
+                raise WriteError(f"{item.name!r} overlaps its neighbour on the main line")
+            if item.start > cursor:
+                join(cursor)
+                gap(item.start)
+            join(item.start)
+            placed = clips.clip(item, track, None)
+            placed.element.set("offset", time_of(begin + rate.seconds(item.start)))
+            spine.append(placed.element)
+            anchors.append(_Anchor(placed.element, rate.seconds(item.start), placed.local, [], placed.markers, placed.rest))
+            cursor = item.end
+        end = max(sequence.duration, cursor)
+        join(cursor)
+        if end > cursor or not anchors:
+            gap(max(end, cursor + 1))
+        return anchors
+
+    def _connect(
+        self, track: Track, lane: int, sequence: Sequence, clips: ClipWriter, anchors: list[_Anchor], starts: list[Exact]
+    ) -> None:
+        rate = sequence.rate
+        for run in _runs(track):
+            first = run[0].start
+            lead = [one for one in track.transitions if one.cut == first]
+            at = rate.seconds(first)
+            anchor = _anchor_at(anchors, starts, at)
+            offset = anchor.local + at - anchor.start
+            joins = {one.cut: one for one in track.transitions}
+            if len(run) == 1 and not lead and run[0].end not in joins:
+                placed = clips.clip(run[0], track, lane)
+                placed.element.set("offset", time_of(offset))
+                _finish(placed)
+                anchor.connected.append((offset, placed.element))
+                continue
+            storyline = etree.Element("spine", lane=str(lane), offset=time_of(offset))
+            for item in run:
+                if item.start in joins:
+                    storyline.append(self.transition(joins.pop(item.start), -at, rate, track.kind))
+                placed = clips.clip(item, track, None)
+                placed.element.set("offset", time_of(rate.seconds(item.start) - at))
+                _finish(placed)
+                storyline.append(placed.element)
+            if run[-1].end in joins:
+                storyline.append(self.transition(joins.pop(run[-1].end), -at, rate, track.kind))
+            anchor.connected.append((offset, storyline))
+
+    def transition(self, transition: Transition, base: Exact, rate: Rate, kind: str) -> Element:
+        """Spell a transition; ``base`` seconds are added to its place in the sequence."""
+        name = transition.name or ("Cross Dissolve" if kind == "video" else "Audio Crossfade")
+        element = etree.Element("transition", name=name, offset=time_of(exact(base + rate.seconds(transition.start))),
+                                duration=time_of(rate.seconds(transition.duration)))
+        if kind == "video":
+            add(element, "filter-video", ref=self.resources.effect(*DISSOLVE), name=DISSOLVE[0])
+        else:
+            add(element, "filter-audio", ref=self.resources.effect(*CROSSFADE), name=CROSSFADE[0])
+        write_metadata(element, {f"wexodos.{kind}": transition.id})
+        return element
+
+
+def _finish(placed: Placed) -> None:
+    for _, child in sorted(placed.markers, key=lambda pair: pair[0]):
+        placed.element.append(child)
+    for child in placed.rest:
+        placed.element.append(child)
+
+
+def _runs(track: Track) -> list[list[Item]]:
+    """Items that touch with a transition between them stay together."""
+    cuts = {transition.cut for transition in track.transitions}
+    runs: list[list[Item]] = []
+    for item in track.items:
+        if runs and runs[-1][-1].end == item.start and item.start in cuts:
+            runs[-1].append(item)
+        else:
+            runs.append([item])
+    return runs
+
+
+def _anchor_at(anchors: list[_Anchor], starts: list[Exact], at: Exact) -> _Anchor:
+    return anchors[max(0, bisect_right(starts, at) - 1)]
+
+
+def _audio_rate(rate: int | None) -> str:
+    value = rate or 48000
+    return f"{value // 1000}k" if value % 1000 == 0 else f"{value / 1000:g}k"
+

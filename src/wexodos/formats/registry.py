@@ -1,0 +1,64 @@
+"""All formats, and how a file finds its own: by what stands in it, never by its suffix."""
+
+from __future__ import annotations
+
+import os
+import stat
+from pathlib import Path
+
+from wexodos.formats import fcpxml, xmeml
+from wexodos.formats.errors import ReadError
+from wexodos.formats.protocol import Format
+from wexodos.formats.safe_xml import MAX_BYTES, root_tag
+from wexodos.model import Document
+
+FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT)}
+_HEAD = 65536
+
+
+def format_of(head: bytes) -> Format | None:
+    """Return the format of a file that begins with ``head``; None where no format knows it."""
+    return next((one for one in FORMATS.values() if one.matches(head)), None)
+
+
+def read_bytes(data: bytes, name: str = "") -> Document:
+    """Read a sequence file from memory. Raises ``ReadError`` that names the file, what is wrong and where."""
+    try:
+        found = format_of(data[:_HEAD])
+        if found is None:
+            raise ReadError(_what_else(data[:_HEAD]))
+        return found.read(data)
+    except ReadError as error:
+        raise ReadError(error.problem, error.place, name) from None
+    except RecursionError:
+        raise ReadError("things are nested too deeply", "", name) from None
+    except MemoryError:
+        raise ReadError("there is not enough memory to read it", "", name) from None
+
+
+def read_file(path: str | os.PathLike[str]) -> Document:
+    """Read a sequence file. Raises ``ReadError`` also where the path cannot be read at all."""
+    place = Path(path)
+    try:
+        info = place.stat()
+        if not stat.S_ISREG(info.st_mode):
+            inner = place / "Info.fcpxml"
+            if place.is_dir() and inner.is_file():
+                return read_file(inner)
+            raise ReadError("this is a folder, not a sequence file" if place.is_dir() else "this is no ordinary file",
+                            "", str(path))
+        if info.st_size > MAX_BYTES:
+            raise ReadError(f"the file is larger than {MAX_BYTES >> 20} MiB", "", str(path))
+        data = place.read_bytes()
+    except OSError as error:
+        raise ReadError(f"cannot be opened: {(error.strerror or str(error)).lower()}", "", str(path)) from None
+    return read_bytes(data, str(path))
+
+
+def _what_else(head: bytes) -> str:
+    if not head.strip(b"\x00 \t\r\n\xef\xbb\xbf"):
+        return "the file is empty"
+    tag = root_tag(head)
+    if tag is not None:
+        return f"this is XML of another kind; its root element is {tag[:40]!r}"
+    return "this is no sequence file that Wexodos reads (Track XML or Lane XML)"

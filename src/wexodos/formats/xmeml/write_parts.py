@@ -1,0 +1,91 @@
+"""Pieces that every written item is made of: rates, timecodes, markers, parameters."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wexodos.formats.build_xml import Element, add
+from wexodos.formats.xmeml.tables import PIXEL_ASPECTS
+from wexodos.formats.xmeml.units import number
+from wexodos.model import Item, Marker
+from wexodos.model.curves import Vector
+from wexodos.timing import Exact, Rate, Timecode, ceil, exact
+
+
+@dataclass(slots=True)
+class Spelled:
+    """One ``clipitem`` to be: an item, the channel it carries (sound), its track and its place there."""
+
+    item: Item
+    channel: int | None
+    medium: str
+    track: int
+    id: str
+    index: int = 0
+
+
+def boolean(value: bool) -> str:
+    return "TRUE" if value else "FALSE"
+
+
+def write_rate(parent: Element, rate: Rate) -> None:
+    element = add(parent, "rate")
+    add(element, "timebase", rate.nominal)
+    add(element, "ntsc", boolean(rate.ntsc))
+
+
+def write_timecode(parent: Element, frame: int, rate: Rate, drop: bool, reel: str | None = None) -> None:
+    element = add(parent, "timecode")
+    write_rate(element, rate)
+    add(element, "string", Timecode(frame, rate, drop))
+    add(element, "frame", frame)
+    add(element, "displayformat", "DF" if drop else "NDF")
+    if reel:
+        add(add(element, "reel"), "name", reel)
+
+
+def aspect_name(aspect: Exact) -> str:
+    """The dialect's name of a pixel aspect; ``square`` where it has none."""
+    return next((name for name, ratio in PIXEL_ASPECTS.items() if exact(*ratio) == aspect), "square")
+
+
+def write_marker(parent: Element, marker: Marker, base: int) -> None:
+    element = add(parent, "marker")
+    add(element, "name", marker.name)
+    add(element, "comment", marker.comment)
+    add(element, "in", ceil(marker.start) + base)
+    add(element, "out", ceil(marker.start + marker.duration) + base if marker.duration else -1)
+    if marker.color:
+        write_color(add(element, "color"), marker.color)
+
+
+def write_color(element: Element, color: str) -> None:
+    for tag, place in (("alpha", 7), ("red", 1), ("green", 3), ("blue", 5)):
+        add(element, tag, int(color[place : place + 2], 16))
+
+
+def parameter(effect: Element, key: str, name: str, value: object, low: object = None, high: object = None) -> Element:
+    element = add(effect, "parameter")
+    add(element, "parameterid", key)
+    add(element, "name", name)
+    if low is not None:
+        add(element, "valuemin", low)
+        add(element, "valuemax", high)
+    add(element, "value", value)
+    return element
+
+
+def color_parameter(effect: Element, key: str, name: str, color: str) -> None:
+    element = add(effect, "parameter")
+    add(element, "parameterid", key)
+    add(element, "name", name)
+    write_color(add(element, "value"), color)
+
+
+def value_element(parent: Element, value: Vector) -> None:
+    if len(value) == 1:
+        add(parent, "value", number(value[0]))
+    else:
+        element = add(parent, "value")
+        add(element, "horiz", number(value[0]))
+        add(element, "vert", number(value[1]))
