@@ -1,7 +1,7 @@
 """What is seen and heard at a time: the judge that carry-over, comparison and return rest on."""
 
 from wexodos.evaluate.curves import curve_values
-from wexodos.evaluate.evaluator import Evaluator
+from wexodos.evaluate.evaluator import Evaluator, fade_gain
 from wexodos.evaluate.geometry import Raster, placed
 from wexodos.evaluate.results import Evaluation, PictureSpan, SoundSpan
 from wexodos.evaluate.state import state_at
@@ -15,6 +15,7 @@ __all__ = [
     "SoundSpan",
     "Times",
     "curve_values",
+    "fade_gain",
     "placed",
     "state_at",
 ]

@@ -382,13 +382,13 @@ def _gain(item: Item, times: Times) -> float | Floats:
     local = _local(item, times)
     gain = curve_values(level, local)[:, 0] if level.animated else np.full(len(times), level.still[0])
     if sound.fade_in is not None:
-        gain = gain + _fade(sound.fade_in, local)
+        gain = gain + fade_gain(sound.fade_in, local)
     if sound.fade_out is not None:
-        gain = gain + _fade(sound.fade_out, float(item.duration) - local)
+        gain = gain + fade_gain(sound.fade_out, float(item.duration) - local)
     return gain
 
 
-def _fade(fade: Fade, elapsed: Floats) -> Floats:
+def fade_gain(fade: Fade, elapsed: Floats) -> Floats:
     """Gain in dB after ``elapsed`` frames of a fade in: u for ``linear``, sin(πu/2) for the others (equal power)."""
     if fade.duration <= 0:
         return np.zeros_like(elapsed)

@@ -8,6 +8,9 @@ from wexodos.evaluate.evaluator import Evaluator
 from wexodos.evaluate.results import PictureSpan, SoundSpan
 from wexodos.model import Sequence, Title
 
+SILENCE = -96.0
+"""Levels at or below this are silence: the lowest that either XML dialect can spell."""
+
 
 def _number(value: float) -> float:
     """Round away what floating point added, keep six digits after the point, and no minus zero."""
@@ -66,7 +69,7 @@ def sound_source(span: SoundSpan, index: int = 0) -> dict[str, Any]:
         "via": list(span.via),
         "channel": span.channel,
         "source_sample": None if span.source_sample is None else int(at(span.source_sample)),
-        "gain_db": "-inf" if gain < -192.0 else _number(gain),
+        "gain_db": "-inf" if gain <= SILENCE else _number(gain),
         "pan": _number(at(span.pan)),
         "mix": _number(at(span.mix)),
         "transition": span.transition,

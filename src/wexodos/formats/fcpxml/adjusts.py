@@ -13,7 +13,7 @@ from wexodos.evaluate import curve_values
 from wexodos.formats.errors import ReadError
 from wexodos.formats.fcpxml.lexical import BadTime, Element, decibels, labelled, numbers, seconds, switch
 from wexodos.formats.fcpxml.resources import time_attribute
-from wexodos.formats.fcpxml.units import Space
+from wexodos.formats.fcpxml.units import SILENCE_DB, Space
 from wexodos.model import NORMAL, Constant, Curve, Ease, Effect, Fade, Key, Parameter, Raw, Speed, SpeedPoint, Variable
 from wexodos.model.curves import Vector, constant
 from wexodos.timing import Exact, Rate, exact
@@ -235,7 +235,8 @@ def level_of(owner: Element, time: LocalTime) -> tuple[Curve, Fade | None, Fade 
 
     def parse(text: str | None) -> list[float]:
         value = decibels(text)
-        return [] if value is None else [value]
+        # A key at silence keeps the number: the way there is straight in dB.
+        return [] if value is None else [max(value, SILENCE_DB)]
 
     keys = animation(holder, time, lambda value: value, parse)
     if not keys and still is None and holder is not None:

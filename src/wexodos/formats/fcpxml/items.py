@@ -220,9 +220,8 @@ class ItemBuilder:
                 continue
             offset = time_attribute(child, "offset", place)
             at = cursor if offset is None else offset
-            natural_start, natural_duration = self.natural(child)
             duration = time_attribute(child, "duration", place)
-            duration = natural_duration if duration is None else duration
+            duration = self.natural(child)[1] if duration is None else duration
             start = time_attribute(child, "start", place)
             source = child if child.get("ref") else next((one for one in child.iter("video", "audio", "asset-clip")), child)
             asset = self.resources.assets.get(source.get("ref") or "")

@@ -211,7 +211,8 @@ class ClipWriter:
         # The clip begins on a whole frame of its retimed time; the map's own ends may lie between frames.
         local = exact(base + _on_frame(before, rate))
         start = exact(local - before)
-        return local, [(start, exact(base + first)), (exact(start + Fraction(absolute(last - first)) / absolute(k)), exact(base + last))]
+        end = exact(start + Fraction(absolute(last - first)) / absolute(k))
+        return local, [(start, exact(base + first)), (end, exact(base + last))]
 
     def _time_map(self, element: Element, points: list[tuple[Exact, Exact]]) -> None:
         if points:

@@ -306,6 +306,7 @@ class _Reader:
         if kind == "audio":
             sound = sound_of(found, self._channels(entry))
         self._report(entry, found, place)
+        metadata = _entry_metadata(entry)
         blend = fields.get("compositemode", "").strip().lower()
         return Item(
             id=self._unique(entry.id, place), name=name, start=entry.start, duration=entry.end - entry.start, content=content,
@@ -314,7 +315,8 @@ class _Reader:
             blend=BLENDS.get(blend.replace(" ", "").replace("-", ""), blend or "normal") if blend else "normal",
             alpha=fields.get("alphatype", "").strip().lower() or None, effects=tuple(found.effects),
             markers=tuple(_markers(entry.markers, base.begin, base.scale)) if entry.markers else (),
-            label=_label(entry), metadata=_entry_metadata(entry),
+            label=_label(entry), note=dict(metadata).get("lognote", ""),
+            metadata=tuple(pair for pair in metadata if pair[0] != "lognote"),
             raw=tuple(raw_of(child) for child in entry.unread), still=still,
         )
 

@@ -63,6 +63,19 @@ _GENERATORS = {"colour": ("Color", "Matte"), "black": ("Black", "Matte"), "bars"
 _LOGGING = ("description", "scene", "shottake", "lognote", "good", "originalvideofilename", "originalaudiofilename")
 
 
+def spelled_rate(item: Item, media: Media | None, rate: Rate, dressed: bool) -> Rate:
+    """The rate an item's ``in`` is counted in: the sequence's, or the medium's where only that one counts it exactly.
+
+    An item beside a transition stays with the sequence's rate, as the transition's length may be no whole number of the
+    other.
+    """
+    if media is None or media.rate is None or media.rate == rate or item.speed is not NORMAL or item.still or dressed:
+        return rate
+    if isinstance(rate.frames(item.source_in), int):
+        return rate
+    return media.rate if isinstance(media.rate.frames(item.source_in), int) else rate
+
+
 def base_frame(item: Item, media: Media | None, rate: Rate) -> int:
     """The item's ``in`` before transitions: media frames after the speed change, counted in ``rate`` (6.1)."""
     speed = item.speed
@@ -104,7 +117,7 @@ class ItemWriter:
         content = item.content
         generated = isinstance(content, Title | Generator) and not (isinstance(content, Title) and not content.words_known)
         media = self.media.get(content.media) if isinstance(content, MediaUse) else None
-        own = self._rate(item, media)
+        own = spelled_rate(item, media, self.sequence.rate, into is not None or out is not None)
         begin = base_frame(item, media, own)
         element = add(parent, "generatoritem" if generated else "clipitem", id=key)
         add(element, "name", item.name)
@@ -169,15 +182,6 @@ class ItemWriter:
         for raw in item.raw:
             if raw.dialect == "xmeml" and (piece := verbatim(raw.text)) is not None:
                 element.append(piece)
-
-    def _rate(self, item: Item, media: Media | None) -> Rate:
-        """The sequence's rate, or the medium's where only that one counts the source exactly."""
-        rate = self.sequence.rate
-        if media is None or media.rate is None or media.rate == rate or item.speed is not NORMAL or item.still:
-            return rate
-        if isinstance(rate.frames(item.source_in), int):
-            return rate
-        return media.rate if isinstance(media.rate.frames(item.source_in), int) else rate
 
     def _own(self, frames: Exact, own: Rate) -> int:
         """Frames of the sequence's rate in the item's own, rounded."""

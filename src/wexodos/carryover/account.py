@@ -1,0 +1,62 @@
+"""Holding what was written against what went in: every difference must be one that a finding names."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from wexodos.carryover.findings import Fate, Finding
+from wexodos.compare import Difference, compare
+from wexodos.model import Document, Sequence
+
+_FREE = frozenset({("settings", "length")})
+_KINDS = {
+    "position": "motion", "size": "motion", "rotation": "motion", "crop": "motion", "opacity": "opacity", "blend mode": "opacity",
+    "mix": "transition", "transition": "transition", "transition length": "transition", "level": "level", "pan": "pan",
+    "source frames": "speed", "source samples": "speed", "speed": "speed", "filters": "filter", "words": "title", "style": "title",
+    "marker": "marker", "marker colour": "marker", "marker length": "marker", "marker kind": "marker", "track": "track",
+    "channels": "channels", "mute": "mute", "media": "media", "media path": "media", "reel": "media", "media start": "media",
+    "alpha": "media", "label": "metadata", "note": "metadata",
+}
+
+
+def differences(original: Document, sequence: Sequence, returned: Document) -> list[Difference]:
+    """Compare the sequence that went in with the first top-level one of the file that was read back."""
+    top = returned.top_level
+    if not top:
+        return [Difference("gone", "sequence", sequence.name, "", "", 0, sequence.duration, sequence.name, None)]
+    return compare(original, sequence, returned, top[0])
+
+
+def unexplained(findings: tuple[Finding, ...], found: list[Difference]) -> list[Finding]:
+    """Return a finding for every difference that no finding of the plan names."""
+    by_item: dict[str, list[Finding]] = defaultdict(list)
+    anywhere: list[Finding] = []
+    for finding in findings:
+        by_item[finding.item_id].append(finding)
+        for item_id in finding.also:
+            if item_id == "*":
+                anywhere.append(finding)
+            else:
+                by_item[item_id].append(finding)
+    shortened = any("gone" in finding.covers or "record end" in finding.covers for finding in findings)
+    return [
+        _error(one) for one in found
+        if not ((one.kind, one.what) in _FREE and shortened)
+        and not any(_names(finding, one) for finding in (*by_item.get(one.item_id, ()), *anywhere))
+    ]
+
+
+def _names(finding: Finding, difference: Difference) -> bool:
+    """Whether a finding says this difference: the aspect it changed, or that the whole item goes or comes."""
+    if difference.what in finding.covers:
+        return True
+    return difference.kind in ("gone", "added") and difference.what != "transition" and difference.kind in finding.covers
+
+
+def _error(one: Difference) -> Finding:
+    kind = "settings" if one.kind == "settings" else _KINDS.get(one.what, "clip")
+    return Finding(
+        kind, f"{one.kind}: {one.what}", one.item, one.item_id, one.track, one.start, one.stop, Fate.LEFT,
+        "the file that was written differs here, and nothing in the plan says so", "report this: it is a fault of Wexodos",
+        before=one.before, after=one.after, deviation=one.deviation, explained=False,
+    )

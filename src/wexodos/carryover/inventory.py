@@ -1,0 +1,86 @@
+"""Everything in a sequence that could be lost, counted one by one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from wexodos.compare import marker_key
+from wexodos.model import NORMAL, Document, Generator, Item, NestedUse, Sequence, Title
+from wexodos.model.items import Motion
+
+_NEUTRAL = Motion()
+_KINDS = {"title": "title", "generator": "generator", "nested": "nested", "multicam": "angles"}
+
+
+def numbered(names: list[str]) -> list[str]:
+    """Tell equal names apart: ``blur``, ``blur (2)`` …"""
+    seen: dict[str, int] = {}
+    found = []
+    for name in names:
+        seen[name] = seen.get(name, 0) + 1
+        found.append(name if seen[name] == 1 else f"{name} ({seen[name]})")
+    return found
+
+
+def kind_of(item: Item) -> str:
+    """The kind of finding that an item itself belongs to."""
+    return _KINDS.get(item.kind, "clip")
+
+
+def things(document: Document, sequence: Sequence) -> set[str]:
+    """Return the keys (``kind|what|item id``) of all things in a sequence and the sequences nested in it."""
+    found = {"settings|sequence|"}
+    for one in (sequence, *document.reachable(sequence)):
+        found.update(_in_sequence(one))
+    return found
+
+
+def _in_sequence(sequence: Sequence) -> Iterator[str]:
+    for label, track in sequence.labelled_tracks():
+        yield f"track|track|{sequence.id}:{label}"
+        for transition in track.transitions:
+            yield f"transition|{transition.type}|{transition.id}"
+        for item in track.items:
+            yield from of_item(item)
+    for marker in sequence.markers:
+        yield f"marker|marker|{marker_key(marker.start, marker)}"
+
+
+def of_item(item: Item) -> Iterator[str]:
+    """Yield the keys of one item's things."""
+    yield f"{kind_of(item)}|{item.kind}|{item.id}"
+    if item.speed is not NORMAL:
+        yield f"speed|speed|{item.id}"
+    if item.motion is not None:
+        for name, curve in item.motion.curves.items():
+            if curve.keys or curve.value != _NEUTRAL.curves[name].value:
+                yield f"{'opacity' if name == 'opacity' else 'motion'}|{name}|{item.id}"
+    if item.blend != "normal":
+        yield f"opacity|blend mode|{item.id}"
+    for name in numbered([effect.name for effect in item.effects]):
+        yield f"filter|{name}|{item.id}"
+    if item.alpha and item.alpha != "none" and not isinstance(item.content, Title | Generator | NestedUse):
+        yield f"media|alpha|{item.id}"
+    if item.sound is not None:
+        yield from _of_sound(item)
+    for marker in item.markers:
+        yield f"marker|marker|{marker_key(item.start + marker.start, marker)}"
+    if item.label:
+        yield f"metadata|label|{item.id}"
+    if item.note:
+        yield f"metadata|note|{item.id}"
+    for name in numbered([raw.tag for raw in item.raw]):
+        yield f"metadata|{name}|{item.id}"
+
+
+def _of_sound(item: Item) -> Iterator[str]:
+    sound = item.sound
+    assert sound is not None
+    if sound.level.keys or sound.level.value != (0.0,):
+        yield f"level|level|{item.id}"
+    if sound.pan is not None:
+        yield f"pan|pan|{item.id}"
+    if sound.fade_in is not None or sound.fade_out is not None:
+        yield f"fade|fades|{item.id}"
+    if sound.muted:
+        yield f"mute|channels|{item.id}"

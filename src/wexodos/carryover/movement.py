@@ -1,0 +1,304 @@
+"""Steps on what changes over time: transitions, speed, motion, level."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from wexodos.carryover.context import Context, Lane, Work
+from wexodos.carryover.findings import FATE_OF, Fate, Remedy
+from wexodos.carryover.following import Floats, followed, largest
+from wexodos.carryover.structure import drop, note_in_place
+from wexodos.evaluate import curve_values, fade_gain
+from wexodos.model import NORMAL, Constant, Curve, Item, Key, Sound, Transition, Variable
+from wexodos.model.curves import Ease, constant
+from wexodos.model.items import Motion
+from wexodos.model.speed import average, source_at
+
+_WRITES = {"fcpxml": frozenset({"dissolve", "audio-equal-power"})}
+"""Transitions that a writer can spell at all, where these are few."""
+
+
+def transitions(context: Context, work: Work) -> None:
+    """Transitions the destination does not know become the nearest it knows, or go."""
+    takes = context.destination.transitions
+    can = _WRITES.get(context.destination.format)
+    for lane in work.lanes:
+        known = takes.kinds if lane.kind == "video" else takes.sound
+        known = [kind for kind in known if can is None or kind in can]
+        for transition in list(lane.transitions):
+            unknown_wipe = (
+                transition.type == "wipe" and takes.wipes != "all" and transition.pattern not in takes.wipes
+            )
+            if transition.type in known and not unknown_wipe:
+                continue
+            _replace_transition(context, work, lane, transition, known)
+
+
+def _replace_transition(context: Context, work: Work, lane: Lane, transition: Transition, known: list[str]) -> None:
+    nearest = "dissolve" if lane.kind == "video" else next(iter(known), "")
+    options = (Remedy.ADAPT, Remedy.LEAVE) if nearest in known else (Remedy.LEAVE,)
+    remedy = context.decide("transition", transition.type, transition.id, *options)
+    neighbours = tuple(item.id for item in lane.items if transition.cut in (item.start, item.end))
+    name = transition.type if transition.pattern is None else f"{transition.type} {transition.pattern}"
+    place = lane.transitions.index(transition)
+    if remedy is Remedy.ADAPT:
+        word = "law" if lane.kind == "audio" else nearest
+        lane.transitions[place] = replace(transition, type=nearest, name=_NAMES.get(nearest, nearest), color=None, pattern=None,
+                                          direction=None, parameters=(), raw=())
+        after = nearest if lane.kind == "audio" else f"a {nearest} of the same length"
+        context.remedied(work, "transition", transition.type, transition, lane.label, remedy, options,
+                         f"no {name} there; becomes {after}",
+                         "put the original one back there" if word != "law" else "nothing, or set its law again",
+                         ("transition", "transition colour", "transition pattern"), also=neighbours, before=name, after=nearest,
+                         minutes=0.0 if lane.kind == "audio" else None)
+        return
+    lane.transitions.pop(place)
+    context.remedied(work, "transition", transition.type, transition, lane.label, remedy, options,
+                     f"no {name} there; the cut stays where it is", "put a transition back there",
+                     ("transition", "mix", "extent"), also=neighbours, before=name, after="cut")
+
+
+_NAMES = {"dissolve": "Cross dissolve", "audio-equal-power": "Equal power", "audio-linear": "Equal gain"}
+
+
+# ---- speed
+
+
+def speeds(context: Context, work: Work) -> None:
+    """Speed changes the destination does not know."""
+    takes = context.destination.speed
+    for lane in work.lanes:
+        for item in list(lane.items):
+            speed = item.speed
+            if speed is NORMAL:
+                continue
+            if isinstance(speed, Variable):
+                what, known = "speed ramp", takes.variable
+            elif speed.rate == 0:
+                what, known = "freeze", takes.freeze
+            elif speed.rate < 0:
+                what, known = "reverse", takes.reverse
+            else:
+                what, known = "speed", takes.constant
+            if not known:
+                _replace_speed(context, work, lane, item, what)
+
+
+def _replace_speed(context: Context, work: Work, lane: Lane, item: Item, what: str) -> None:
+    rate = work.sequence.rate
+    covers: tuple[str, ...] = ("speed", "source frames", "source samples", "source in", "kind")
+    first, _ = source_at(item.speed, item.source_in, 0, rate)
+    mean = average(item.speed, item.duration, rate)
+    can_be_constant = what == "speed ramp" and context.destination.speed.constant and mean > 0
+    options = (Remedy.ADAPT, Remedy.NOTE, Remedy.LEAVE) if can_be_constant else (Remedy.NOTE, Remedy.LEAVE)
+    remedy = context.decide("speed", what, item.id, *options)
+    label = {"speed ramp": "speed ramps", "freeze": "freezes", "reverse": "reverse play", "speed": "speed changes"}[what]
+    if what == "freeze" and remedy is Remedy.LEAVE:
+        drop(context, work, lane, item, FATE_OF[remedy], f"no {label} there; its time stays empty", "freeze the frame again there",
+             remedy, options)
+        return
+    added: tuple[str, ...] = ()
+    if remedy is Remedy.NOTE:
+        added = note_in_place(work, item, _speed_words(item, what))
+        covers = (*covers, "marker")
+    if can_be_constant and remedy is not Remedy.LEAVE:
+        new = replace(item, speed=Constant(mean), source_in=first)
+        after = f"constant {float(mean) * 100:.3g} %"
+    else:
+        new = replace(item, speed=NORMAL, source_in=first)
+        after = "normal speed from the same first frame"
+    worst = _furthest(item, new, work)
+    lane.items[lane.items.index(item)] = new
+    context.remedied(work, "speed", "speed", item, lane.label, remedy, options, f"no {label} there; {after}",
+                     "change the speed again there", covers, before=_speed_words(item, what), after=after,
+                     deviation=(worst, "fr"), also=added)
+
+
+def _furthest(before: Item, after: Item, work: Work) -> float:
+    """The largest distance in source frames (of the sequence's rate) between two versions of an item."""
+    rate = work.sequence.rate
+    steps = range(0, max(1, int(before.duration)), max(1, int(before.duration) // 200))
+    gaps = [abs(float(rate.frames(source_at(before.speed, before.source_in, step, rate)[0]
+                                  - source_at(after.speed, after.source_in, step, rate)[0]))) for step in steps]
+    return round(max(gaps), 1)
+
+
+def _speed_words(item: Item, what: str) -> str:
+    speed = item.speed
+    if isinstance(speed, Variable):
+        points = ", ".join(f"+{float(point.time):g} fr: {float(point.source):.3f} s" for point in speed.points[:12])
+        return f"{what}: {points}"
+    return f"{what}: {float(speed.rate) * 100:g} %"
+
+
+# ---- motion
+
+
+def _spread(a: Floats, b: Floats) -> Floats:
+    gap: Floats = np.abs(a - b).max(axis=1)
+    return gap
+
+
+def _decibels(a: Floats, b: Floats) -> Floats:
+    gap: Floats = np.abs(np.maximum(a, -90.0) - np.maximum(b, -90.0)).max(axis=1)
+    return gap
+
+
+_MOTION: dict[str, tuple[float, str, tuple[str, ...]]] = {
+    "position": (0.5, "px", ("position",)),
+    "scale": (0.0005, "×", ("size", "position")),
+    "rotation": (0.05, "°", ("rotation", "position")),
+    "anchor": (0.0005, "of the source", ("position",)),
+    "crop": (0.001, "of the source", ("crop",)),
+    "opacity": (0.004, "", ("opacity",)),
+}
+_NEUTRAL = Motion()
+
+
+def motion(context: Context, work: Work) -> None:
+    """Motion: properties, easings and uneven scale that the destination does not know."""
+    for lane in work.lanes:
+        for place, item in enumerate(lane.items):
+            if item.motion is not None:
+                lane.items[place] = _moved(context, work, lane, item, item.motion)
+
+
+def _moved(context: Context, work: Work, lane: Lane, item: Item, moved: Motion) -> Item:
+    takes = context.destination.motion
+    changes: dict[str, Any] = {}
+    for name, curve in moved.curves.items():
+        if curve == _NEUTRAL.curves[name]:
+            continue
+        kind = "opacity" if name == "opacity" else "motion"
+        covers = _MOTION[name][2]
+        if not getattr(takes, name):
+            context.find(work, kind, name, item, lane.label, Fate.LEFT, f"no {name} on the far side", "set it again there", covers,
+                         before=_shown(curve), after="none")
+            changes[name] = _NEUTRAL.curves[name]
+            continue
+        new = curve
+        if name == "scale" and not takes.uneven_scale and _uneven(curve):
+            new = Curve((curve.value[-1],) * 2, tuple(replace(key, value=(key.value[-1],) * 2) for key in curve.keys))
+            context.find(work, kind, name, item, lane.label, Fate.ADAPTED, "width and height scale together there; the height counts",
+                         "stretch it again there", covers, before=_shown(curve), after=_shown(new),
+                         deviation=(round(_uneven(curve) * work.sequence.frame_size[0], 1), "px"))
+        elif name == "crop" and curve.animated and not takes.moving_crop:
+            new = Curve(curve.still)
+            context.find(work, kind, name, item, lane.label, Fate.ADAPTED, "a crop stands still there; the first value is used",
+                         "move the crop again there", covers, before=_shown(curve), after=_shown(new))
+        elif curve.keys:
+            new = _keys(context, work, lane, item, name, kind, curve)
+        changes[name] = new
+    return replace(item, motion=replace(moved, **changes)) if changes else item
+
+
+def _uneven(curve: Curve) -> float:
+    values = [key.value for key in curve.keys] or [curve.value]
+    return max(abs(value[0] - value[-1]) for value in values)
+
+
+def _shown(curve: Curve) -> str:
+    if curve.keys:
+        return f"{len(curve.keys)} keyframes"
+    return " ".join(f"{value:g}" for value in curve.value)
+
+
+def _keys(context: Context, work: Work, lane: Lane, item: Item, name: str, kind: str, curve: Curve) -> Curve:
+    """Keep a curve whose easings are known; follow it with straight lines otherwise, or leave them out."""
+    takes = context.destination.keyframes
+    eased = any(key.ease.value not in takes.interpolations for key in curve.keys)
+    between = takes.whole_frames and any(not isinstance(key.time, int) for key in curve.keys)
+    if not (eased or between) or len(curve.keys) < 2:
+        return curve
+    options = (Remedy.ADAPT, Remedy.LEAVE)
+    remedy = context.decide(kind, name, item.id, *options)
+    tolerance, unit, covers = _MOTION[name]
+    straight = Curve(curve.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in curve.keys))
+    new = followed(curve, "plain", _spread, tolerance) if remedy is Remedy.ADAPT else straight
+    why = "keyframe eases become straight lines" if eased else "keyframes stand on whole frames there"
+    do = "ease the keys again there, if it shows"
+    if remedy is Remedy.ADAPT:
+        why = f"{why}; {len(new.keys) - len(curve.keys)} keys are added to follow the curve"
+        do = "nothing; smooth the keys there if they are to be changed"
+    context.remedied(work, kind, name, item, lane.label, remedy, options, why, do, covers, before=_shown(curve), after=_shown(new),
+                     deviation=(round(largest(curve, new, _spread), 3), unit), minutes=0.0 if remedy is Remedy.ADAPT else None)
+    return new
+
+
+# ---- sound
+
+
+def sounds(context: Context, work: Work) -> None:
+    """Levels, pans, fades and mutes."""
+    for lane in work.lanes:
+        for place, item in enumerate(lane.items):
+            if item.sound is not None:
+                lane.items[place] = replace(item, sound=_sound(context, work, lane, item, item.sound))
+
+
+def _sound(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -> Sound:
+    takes = context.destination.sound
+    sound = _fades(context, work, lane, item, sound)
+    level = sound.level
+    if (level.keys or level.value != (0.0,)) and not takes.level:
+        context.find(work, "level", "level", item, lane.label, Fate.LEFT, "no levels on the far side", "set the level again there",
+                     ("level",), before=_shown(level), after="0 dB")
+        sound = replace(sound, level=constant(0))
+    elif level.animated:
+        sound = replace(sound, level=_level(context, work, lane, item, level))
+    if sound.pan is not None and not takes.pan:
+        context.find(work, "pan", "pan", item, lane.label, Fate.LEFT, "no pans on the far side", "pan it again there", ("pan",),
+                     before=_shown(sound.pan), after="centre")
+        sound = replace(sound, pan=None)
+    if sound.muted and not takes.mutes:
+        context.find(work, "mute", "channels", item, lane.label, Fate.LEFT, "single channels cannot be off there",
+                     "mute the channel there", ("mute", "extent"), before=f"channel {sound.muted} off", after="all on")
+        sound = replace(sound, muted=())
+    return sound
+
+
+def _fades(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -> Sound:
+    """Fades as level keys where the dialect has no fades (9)."""
+    if (sound.fade_in is None and sound.fade_out is None) or context.destination.sound.fades:
+        return sound
+    length = float(item.duration)
+    frames = np.arange(0, int(np.ceil(length)) + 1, dtype=np.float64)
+    gain = np.broadcast_to(curve_values(sound.level, frames)[:, 0], (len(frames),)).copy()
+    if sound.fade_in is not None:
+        gain = gain + fade_gain(sound.fade_in, frames)
+    if sound.fade_out is not None:
+        gain = gain + fade_gain(sound.fade_out, length - frames)
+    whole = Curve((float(gain[0]),), tuple(Key(int(f), (float(max(g, -96.0)),)) for f, g in zip(frames, gain)))
+    new = followed(whole, context.destination.sound.level_domain.replace("dB", "plain"), _decibels, 0.09)
+    context.find(work, "fade", "fades", item, lane.label, Fate.ADAPTED, "fades become level keyframes there",
+                 "nothing, or fade again there", ("level",), before="fades", after=_shown(new),
+                 deviation=(round(largest(whole, new, _decibels), 3), "dB"))
+    return replace(sound, level=new, fade_in=None, fade_out=None)
+
+
+def _level(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -> Curve:
+    """Lines straight in gain are bent in dB and the other way round: add keys until they agree (9)."""
+    takes = context.destination
+    domain = "gain" if takes.sound.level_domain == "gain" else "plain"
+    eased = any(key.ease.value not in takes.keyframes.interpolations for key in level.keys)
+    between = takes.keyframes.whole_frames and any(not isinstance(key.time, int) for key in level.keys)
+    if level.domain == domain and not eased and not between:
+        return level
+    flat = Curve(level.value, level.keys, domain)
+    if not eased and not between and largest(level, flat, _decibels) < 0.05:
+        return flat
+    options = (Remedy.ADAPT, Remedy.LEAVE)
+    remedy = context.decide("level", "level", item.id, *options)
+    straight = Curve(level.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in level.keys), domain)
+    new = followed(level, domain, _decibels, 0.09) if remedy is Remedy.ADAPT else straight
+    scale = "gain" if domain == "gain" else "dB"
+    why = f"levels run straight in {scale} there"
+    if remedy is Remedy.ADAPT:
+        why += f"; {len(new.keys) - len(level.keys)} keys are added to follow the line"
+    context.remedied(work, "level", "level", item, lane.label, remedy, options, why, "nothing", ("level",), before=_shown(level),
+                     after=_shown(new), deviation=(round(largest(level, new, _decibels), 3), "dB"),
+                     minutes=0.0 if remedy is Remedy.ADAPT else None)
+    return new

@@ -1,0 +1,174 @@
+"""Steps on places and names: frames and samples, tracks, markers, settings."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+
+from wexodos.carryover.context import Context, Lane, Work
+from wexodos.carryover.findings import Fate
+from wexodos.compare import marker_key
+from wexodos.formats.xmeml import spelled_rate
+from wexodos.model import NORMAL, Item, Marker, MediaUse, Title
+from wexodos.timing import Rate, ceil, floor, round_half_up
+
+
+def whole_frames(context: Context, work: Work) -> None:
+    """Sound cuts and source points between frames, for a dialect that counts whole frames only."""
+    if context.destination.sound.between_frames:
+        return
+    media = context.document.media_by_id
+    for lane in work.lanes:
+        for place, item in enumerate(lane.items):
+            new = _on_frames(context, work, lane, item)
+            if new.speed is NORMAL and not new.still and not isinstance(new.content, Title):
+                medium = media.get(new.content.media) if isinstance(new.content, MediaUse) else None
+                dressed = any(one.cut in (new.start, new.end) for one in lane.transitions)
+                own = spelled_rate(new, medium, work.sequence.rate, dressed)
+                new = _on_source_frames(context, work, lane, item, new, own)
+            lane.items[place] = new
+
+
+def _on_frames(context: Context, work: Work, lane: Lane, item: Item) -> Item:
+    if isinstance(item.start, int) and isinstance(item.duration, int):
+        return item
+    start, end = round_half_up(item.start), max(round_half_up(item.start) + 1, round_half_up(item.end))
+    moved = start - item.start
+    off = max(abs(float(moved)), abs(float(end - item.end)))
+    context.find(work, "clip", "record place", item, lane.label, Fate.ADAPTED, "sound begins and ends on whole frames there",
+                 "slide it back if the part of a frame matters",
+                 ("record start", "record end", "source in", "source samples", "extent", "level", "mix"),
+                 before=str(item.start), after=str(start), deviation=(round(off, 3), "fr"))
+    source = item.source_in + work.sequence.rate.seconds(moved) if item.speed is NORMAL else item.source_in
+    return replace(item, start=start, duration=end - start, source_in=max(source, 0))
+
+
+def _on_source_frames(context: Context, work: Work, lane: Lane, before: Item, item: Item, rate: Rate) -> Item:
+    frames = rate.frames(item.source_in)
+    if isinstance(frames, int):
+        return item
+    whole = floor(frames + Fraction(1, 1000))
+    if abs(frames - whole) > Fraction(1, 1000):
+        context.find(work, "clip", "source in", before, lane.label, Fate.ADAPTED,
+                     "the source begins between two frames, which cannot be said there",
+                     "slip it back if the part of a frame matters", ("source in", "source samples", "source frames"),
+                     before=f"{float(frames):.3f}", after=str(whole), deviation=(round(abs(float(frames - whole)), 3), "fr"))
+    return replace(item, source_in=rate.seconds(whole))
+
+
+def tracks(context: Context, work: Work) -> None:
+    """Names, locks and switches of tracks."""
+    takes = context.destination.tracks
+    for lane in work.lanes:
+        track = lane.track
+        covers: list[str] = []
+        lost: list[str] = []
+        also: list[str] = [f"track:{lane.label}"]
+        if not takes.names:
+            if lane.kind == "audio" and not track.stem and lane.items:
+                track = replace(track, stem=role_of(track.name) or "dialogue")
+                if lane.track.name:
+                    lost.append("its name becomes its role")
+                covers += ["track name", "stem"]
+            elif track.name:
+                lost.append("its name has no form there")
+                covers.append("track name")
+            if track.locked:
+                lost.append("its lock has no form there")
+                covers.append("track locked")
+            track = replace(track, name="", locked=False)
+        if not context.destination.sound.disabled_tracks and not track.enabled:
+            lost.append("a track has no switch there; its items are switched off instead")
+            covers += ["track enabled", "enabled"]
+            also += [item.id for item in lane.items]
+            lane.items = [replace(item, enabled=False) for item in lane.items]
+            track = replace(track, enabled=True)
+        lane.track = track
+        if lost:
+            context.find(work, "track", "track", (0, 0), lane.label, Fate.ADAPTED, "; ".join(lost), "nothing", tuple(covers),
+                         tuple(also), f"{work.sequence.id}:{lane.label}", lane.label, before=lane.track.name or lane.label,
+                         minutes=0)
+
+
+def role_of(name: str) -> str:
+    """A track's name as a role: without what a role may not hold, and without a number at its end."""
+    return name.replace(",", " ").replace(".", " ").strip().rstrip("0123456789").strip()
+
+
+def markers(context: Context, work: Work) -> None:
+    """Markers: where they may stand and what they can say."""
+    takes = context.destination.markers
+    length = work.sequence.duration
+    if not takes.on_sequence:
+        kept = []
+        for marker in work.markers:
+            outside = not 0 <= marker.start < max(length, 1)
+            new = _said(context, work, marker, marker.start, True, outside)
+            if not outside:
+                kept.append(new)
+        work.markers = kept
+    else:
+        work.markers = [_said(context, work, marker, marker.start, False, False) for marker in work.markers]
+    for lane in work.lanes:
+        for place, item in enumerate(lane.items):
+            if not item.markers:
+                continue
+            fresh = []
+            for marker in item.markers:
+                outside = context.destination.format == "fcpxml" and not 0 <= marker.start < item.duration
+                new = _said(context, work, marker, item.start + marker.start, False, outside)
+                if not outside:
+                    fresh.append(new)
+            lane.items[place] = replace(item, markers=tuple(fresh))
+
+
+def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence: bool, outside: bool) -> Marker:
+    """What a marker can say on the far side; ``at`` is its place in the sequence."""
+    takes = context.destination.markers
+    place = at if isinstance(at, int | Fraction) else 0
+    key = marker_key(place, marker)
+    lost, covers = [], []
+    new = marker
+    if outside:
+        context.find(work, "marker", "marker", (place, place), "", Fate.LEFT, "it lies outside what is used of its clip", "nothing",
+                     ("marker",), (), key, marker.name or "marker", minutes=0)
+        return marker
+    if on_sequence:
+        lost.append("markers stand on clips there; it goes on the one at its place")
+    if marker.color and not takes.colors:
+        lost.append("its colour has no form there")
+        covers.append("marker colour")
+        new = replace(new, color=None)
+    if context.destination.format == "xmeml" and (marker.done is not None or marker.kind not in ("marker",)):
+        lost.append("it becomes a plain marker")
+        covers.append("marker kind")
+        new = replace(new, kind="marker", done=None)
+    if context.destination.format == "fcpxml" and marker.kind not in ("marker", "task", "chapter"):
+        lost.append("it becomes a plain marker")
+        covers.append("marker kind")
+        new = replace(new, kind="marker")
+    if context.destination.format == "fcpxml" and marker.duration == 1:
+        lost.append("a length of one frame counts as none there")
+        covers.append("marker length")
+        new = replace(new, duration=0)
+    if lost:
+        context.find(work, "marker", "marker", (place, place + ceil(marker.duration)), "", Fate.ADAPTED, "; ".join(lost),
+                     "nothing", tuple(covers), (), key, marker.name or "marker", minutes=0)
+    return new
+
+
+def settings(context: Context, work: Work) -> None:
+    """The sequence's own settings against what the destination takes (N16)."""
+    sequence = work.sequence
+    allowed = context.destination.rates.allowed
+    if allowed and sequence.rate not in [Rate.parse(text) for text in allowed]:
+        context.find(work, "settings", "sequence", (0, sequence.duration), "", Fate.ADAPTED,
+                     f"the far side works at {', '.join(allowed)} frames, the cut runs at {sequence.rate.label()}",
+                     "set the project there to the rate of the cut before reading it", item_id="", name="rate")
+
+
+def finished(lane: Lane) -> Lane:
+    """Put the items of a lane in order again."""
+    lane.items.sort(key=lambda item: item.start)
+    lane.transitions.sort(key=lambda one: one.start)
+    return lane

@@ -1,0 +1,84 @@
+"""The plan: what will become of every thing, and the sequence adapted to the destination."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from wexodos.carryover import contents, movement, places, structure
+from wexodos.carryover.context import Context, Lane, Work
+from wexodos.carryover.findings import Choices, Finding
+from wexodos.carryover.inventory import things
+from wexodos.destinations import Destination
+from wexodos.model import Document, NestedUse, Sequence, Track
+
+STEPS = (
+    structure.media_kinds,
+    structure.angles,
+    structure.nests,
+    contents.contents,
+    movement.speeds,
+    movement.transitions,
+    movement.motion,
+    movement.sounds,
+    places.whole_frames,
+    places.tracks,
+    structure.empty_tracks,
+    places.markers,
+    places.settings,
+)
+"""Each takes the context and the sequence at work; the order matters only where one step makes items another looks at."""
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """``document`` holds the adapted sequence under its old id; ``things`` the keys of all that could be lost."""
+
+    document: Document
+    sequence: Sequence
+    findings: tuple[Finding, ...]
+    things: frozenset[str]
+
+
+def plan(document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None) -> Plan:
+    """Decide every thing's fate for ``destination`` and adapt the sequence and the nests it uses."""
+    context = Context(document, destination, choices or Choices())
+    known = document.sequences_by_id
+    adapted: dict[str, Sequence] = {}
+    for nested in document.reachable(sequence):
+        adapted[nested.id] = _adapt(context, _nested_work(document, sequence, nested))
+    # The nests first: unfolding one takes its adapted insides.
+    context.document = replace(document, sequences=tuple(adapted.get(key, one) for key, one in known.items()))
+    whole = _adapt(context, _work(sequence))
+    adapted[sequence.id] = whole
+    sequences = tuple(adapted.get(key, one) for key, one in known.items())
+    findings = tuple(sorted(context.findings, key=lambda one: (one.start, one.track[:1] == "A", one.track)))
+    return Plan(replace(document, sequences=sequences), whole, findings, frozenset(things(document, sequence)))
+
+
+def _work(sequence: Sequence) -> Work:
+    lanes = [Lane(label, track.kind, list(track.items), list(track.transitions), track)
+             for label, track in sequence.labelled_tracks()]
+    return Work(sequence, lanes, list(sequence.markers))
+
+
+def _nested_work(document: Document, whole: Sequence, nested: Sequence) -> Work:
+    """Say where in the whole a nested sequence is first seen, so that its findings have a place people can go to."""
+    work = _work(nested)
+    work.prefix = f"{nested.name or nested.id} › "
+    for label, track in whole.labelled_tracks():
+        for item in track.items:
+            if isinstance(item.content, NestedUse) and item.content.sequence == nested.id:
+                work.shift = item.start - nested.rate.frames(item.source_in)
+                work.track = label
+                return work
+    return work
+
+
+def _adapt(context: Context, work: Work) -> Sequence:
+    for step in STEPS:
+        step(context, work)
+    tracks: list[Track] = []
+    for lane in work.lanes:
+        places.finished(lane)
+        tracks.append(replace(lane.track, items=tuple(lane.items), transitions=tuple(lane.transitions)))
+    return replace(work.sequence, tracks=tuple(tracks), markers=tuple(sorted(work.markers, key=lambda one: one.start)))

@@ -1,0 +1,202 @@
+"""Steps that decide which items go at all: picture or sound, nests, angles, track limits, empty tracks."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from wexodos.carryover.context import Context, Lane, Work
+from wexodos.carryover.findings import Fate, Remedy
+from wexodos.carryover.inventory import kind_of
+from wexodos.model import NORMAL, Angles, Curve, Item, Marker, MediaUse, NestedUse, Sequence, Title
+from wexodos.model.items import Motion
+from wexodos.model.speed import Variable, source_at
+from wexodos.timing import Exact, ceil, exact
+
+GONE = ("gone",)
+
+
+def drop(context: Context, work: Work, lane: Lane, item: Item, fate: Fate, why: str, do: str, remedy: Remedy | None = None,
+         remedies: tuple[Remedy, ...] = (), minutes: float | None = None) -> None:
+    """Take an item out, leaving its time empty; transitions that hung on it go with it."""
+    lane.items = [one for one in lane.items if one is not item]
+    context.find(work, kind_of(item), item.kind, item, lane.label, fate, why, do, (*GONE, "marker"), (
+        item.id, *(f"marker@{ceil(item.start + marker.start)}:{marker.name}" for marker in item.markers)),
+        remedy=remedy, remedies=remedies, minutes=minutes)
+    edges = {one.start for one in lane.items} | {one.end for one in lane.items}
+    for transition in [one for one in lane.transitions if one.cut not in edges]:
+        lane.transitions.remove(transition)
+        context.find(work, "transition", transition.type, transition, lane.label, fate,
+                     "what it joined does not go over", "nothing, as long as the clips stay out", ("transition", "mix"), minutes=0)
+
+
+def note_in_place(work: Work, item: Item, words: str) -> tuple[str, ...]:
+    """Put a marker with ``words`` where an item stood; return the keys of what is added."""
+    marker = Marker(max(0, ceil(item.start)), max(0, ceil(item.duration)), words.split("\n")[0][:120], words if "\n" in words else "")
+    work.markers.append(marker)
+    return (f"marker@{marker.start}:{marker.name}",)
+
+
+def media_kinds(context: Context, work: Work) -> None:
+    """Picture or sound that the destination does not take, and tracks beyond its limits."""
+    for kind, part, word in (("video", context.destination.pictures, "picture"), ("audio", context.destination.sound, "sound")):
+        lanes = [lane for lane in work.lanes if lane.kind == kind]
+        for number, lane in enumerate(lanes, 1):
+            if not part.carry:
+                for item in list(lane.items):
+                    drop(context, work, lane, item, Fate.LEFT, f"the far side takes no {word}", "nothing to do there", minutes=0)
+                for transition in list(lane.transitions):
+                    lane.transitions.remove(transition)
+                    context.find(work, "transition", transition.type, transition, lane.label, Fate.LEFT,
+                                 f"the far side takes no {word}", "nothing to do there", ("transition", "mix"), minutes=0)
+            elif part.tracks and number > part.tracks:
+                for item in list(lane.items):
+                    drop(context, work, lane, item, Fate.LEFT, f"the far side takes {part.tracks} {word} tracks",
+                         "bring it down onto a lower track first")
+    if not context.destination.pictures.disabled:
+        for lane in work.lanes:
+            for item in [one for one in lane.items if not one.enabled]:
+                drop(context, work, lane, item, Fate.LEFT, "the far side knows no disabled clips", "nothing; it was not seen")
+
+
+def angles(context: Context, work: Work) -> None:
+    """Multi-angle clips where only plain clips are known: the angle in use stays."""
+    if context.destination.nests.angles:
+        return
+    for lane in work.lanes:
+        for item in list(lane.items):
+            content = item.content
+            if not isinstance(content, Angles):
+                continue
+            used = content.angle(content.video if lane.kind == "video" else content.audio)
+            others = ", ".join(one.name for one in content.angles if one is not used) or "none"
+            if used is None or (used.media is None and used.sequence is None):
+                drop(context, work, lane, item, Fate.LEFT, "none of its angles can be found", "cut the angle in by hand")
+                continue
+            chosen = MediaUse(used.media) if used.media is not None else NestedUse(used.sequence or "")
+            lane.items[lane.items.index(item)] = replace(item, content=chosen, source_in=exact(item.source_in + used.offset))
+            context.find(work, "angles", item.kind, item, lane.label, Fate.ADAPTED,
+                         f"the far side knows no multi-angle clips; the angle {used.name!r} stays, left out: {others}",
+                         "nothing, unless the angle should still change",
+                         ("kind", "media", "source in", "channels", "reel", "media start"),
+                         before=f"{len(content.angles)} angles", after=used.name)
+
+
+def nests(context: Context, work: Work) -> None:
+    """Nested sequences where the destination knows none: unfolded if that can be done exactly, otherwise noted."""
+    if context.destination.nests.carry:
+        return
+    for lane in list(work.lanes):
+        for item in list(lane.items):
+            if not isinstance(item.content, NestedUse):
+                continue
+            nested = context.document.sequences_by_id.get(item.content.sequence)
+            trouble = "its definition is missing" if nested is None else _trouble(item, nested, work, lane)
+            if nested is None or trouble:
+                do = "cut its clips in by hand"
+                note_in_place(work, item, f"nested: {item.name}")
+                drop(context, work, lane, item, Fate.NOTED, f"no nested sequences there, and {trouble}", do)
+                _cover_last(context, (f"marker@{max(0, ceil(item.start))}:nested: {item.name}"[:160],))
+                continue
+            added = _unfold(work, lane, item, nested)
+            lane.items.remove(item)
+            context.find(work, "nested", item.kind, item, lane.label, Fate.ADAPTED,
+                         f"no nested sequences there; its {len(added)} clips stand in the cut itself",
+                         "nothing; they keep their places", ("gone", "added", "track", "picture tracks", "sound tracks"),
+                         (*added, "*"), before="nested", after=f"{len(added)} clips")
+
+
+def _cover_last(context: Context, more: tuple[str, ...]) -> None:
+    last = context.findings[-1]
+    context.findings[-1] = replace(last, covers=last.covers | {"marker"}, also=last.also | set(more))
+
+
+def _trouble(item: Item, nested: Sequence, work: Work, lane: Lane) -> str:
+    """Why a nest cannot be unfolded exactly; empty where it can."""
+    if item.speed is not NORMAL:
+        return "its speed is changed"
+    if nested.rate != work.sequence.rate:
+        return "it runs at another rate"
+    if nested.frame_size != work.sequence.frame_size:
+        return "it has another frame size"
+    if item.motion is not None and replace(item.motion, fit="none") != Motion():
+        return "it is moved or scaled as a whole"
+    if item.effects or item.blend != "normal":
+        return "it is filtered or blended as a whole"
+    if item.sound is not None and (item.sound.level.keys or item.sound.level.value != (0.0,)):
+        return "its level is changed as a whole"
+    if any(one.cut in (item.start, item.end) for one in lane.transitions):
+        return "a transition leads into or out of it"
+    if any(isinstance(one.content, NestedUse) for one in nested.items()):
+        return "it holds nested sequences itself"
+    if not isinstance(nested.rate.frames(item.source_in), int):
+        return "it begins between two of its frames"
+    return ""
+
+
+def _unfold(work: Work, lane: Lane, item: Item, nested: Sequence) -> list[str]:
+    """Put what is inside a nest onto its own track and, for upper tracks, onto new ones right above; return the ids."""
+    first = nested.rate.frames(item.source_in)
+    shift = item.start - first
+    added = []
+    tracks = [track for track in nested.tracks if track.kind == lane.kind]
+    at = work.lanes.index(lane)
+    for level, track in enumerate(tracks):
+        if not track.items:
+            continue
+        target = lane
+        if level:
+            target = Lane(f"{lane.label}+{level}", lane.kind, [], [], replace(track, items=(), transitions=()))
+            at += 1
+            work.lanes.insert(at, target)
+        for inner in track.items:
+            low, high = max(inner.start, first), min(inner.end, first + item.duration)
+            if low < high:
+                cut = _trimmed(inner, low, high, nested)
+                enabled = cut.enabled and track.enabled and item.enabled
+                target.items.append(replace(cut, start=low + shift, enabled=enabled))
+                added.append(inner.id)
+        for transition in track.transitions:
+            if first <= transition.start and transition.end <= first + item.duration:
+                target.transitions.append(replace(transition, start=transition.start + shift, cut=transition.cut + shift))
+        target.items.sort(key=lambda one: one.start)
+        target.transitions.sort(key=lambda one: one.start)
+    return added
+
+
+def _trimmed(item: Item, low: Exact, high: Exact, sequence: Sequence) -> Item:
+    """The part of an item between two record times of its sequence."""
+    by = low - item.start
+    source, _ = source_at(item.speed, item.source_in, by, sequence.rate)
+    speed = item.speed
+    if isinstance(speed, Variable):
+        speed = Variable(tuple(replace(point, time=point.time - by) for point in speed.points))
+
+    def moved(curve: Curve) -> Curve:
+        return replace(curve, keys=tuple(replace(key, time=key.time - by) for key in curve.keys)) if by else curve
+
+    motion, sound = item.motion, item.sound
+    if motion is not None and by:
+        changes: dict[str, Any] = {name: moved(curve) for name, curve in motion.curves.items()}
+        motion = replace(motion, **changes)
+    if sound is not None and by:
+        sound = replace(sound, level=moved(sound.level), pan=moved(sound.pan) if sound.pan is not None else None)
+    markers = tuple(replace(one, start=one.start - by) for one in item.markers if by <= one.start < high - item.start)
+    held = isinstance(item.content, Title) or item.still
+    return replace(item, start=low, duration=high - low, source_in=item.source_in if held else source, speed=speed, motion=motion,
+                   sound=sound, markers=markers)
+
+
+def empty_tracks(context: Context, work: Work) -> None:
+    """Tracks without items where the dialect has no form for them."""
+    if context.destination.tracks.empty:
+        return
+    pictures = any(lane.items for lane in work.lanes if lane.kind == "video")
+    for number, lane in enumerate(list(work.lanes)):
+        if lane.items or (number == 0 and lane.kind == "video" and pictures):
+            continue
+        work.lanes.remove(lane)
+        context.find(work, "track", "track", (0, 0), lane.label, Fate.LEFT, "an empty track has no form there",
+                     "nothing; the tracks above move down", ("track", "picture tracks", "sound tracks", "track name", "stem",
+                                                             "track enabled", "track locked"),
+                     ("*",), f"{work.sequence.id}:{lane.label}", lane.label, minutes=0)

@@ -1,0 +1,104 @@
+"""Carry a sequence over: plan, write, read back, account."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from wexodos.carryover.account import differences, unexplained
+from wexodos.carryover.findings import Choices, Fate, Finding, counts
+from wexodos.carryover.plan import Plan, plan
+from wexodos.destinations import Destination
+from wexodos.formats import FORMATS, WriteError, read_bytes
+from wexodos.model import Document, Sequence
+
+Progress = Callable[[str, float], None]
+"""Called with what is being done and how far it is, 0 to 1. May raise ``Cancelled``."""
+
+
+class Cancelled(Exception):
+    """A person stopped the work."""
+
+
+def quiet(_what: str, _share: float) -> None:
+    """No progress."""
+
+
+@dataclass(frozen=True, slots=True)
+class Carried:
+    """A finished carry-over: the bytes to be written, what was read back, and every finding."""
+
+    source: Document
+    sequence: Sequence
+    destination: Destination
+    data: bytes
+    returned: Document
+    findings: tuple[Finding, ...]
+    things: int
+
+    @property
+    def counts(self) -> dict[str, int]:
+        return counts(self.findings, self.things)
+
+    @property
+    def errors(self) -> int:
+        """How many differences no finding explains."""
+        return sum(not finding.explained for finding in self.findings)
+
+    @property
+    def minutes(self) -> float:
+        """The repair budget."""
+        return sum(finding.minutes for finding in self.findings)
+
+    @property
+    def returned_sequence(self) -> Sequence:
+        return self.returned.top_level[0]
+
+
+def carry_over(
+    document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None, progress: Progress = quiet
+) -> Carried:
+    """Plan, write into memory, read back and account. Raises ``WriteError`` and ``Cancelled``; touches no file."""
+    progress("planning", 0.0)
+    made: Plan = plan(document, sequence, destination, choices)
+    progress("writing", 0.2)
+    data = FORMATS[destination.format].write(made.document, sequence.id, destination.version)
+    progress("reading back", 0.5)
+    returned = read_bytes(data, f"the written {destination.format}")
+    progress("comparing", 0.7)
+    errors = unexplained(made.findings, differences(document, sequence, returned))
+    progress("done", 1.0)
+    keys = made.things | {finding.key for finding in made.findings}
+    findings = tuple(sorted((*made.findings, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))
+    return Carried(document, sequence, destination, data, returned, findings, len(keys))
+
+
+def write_file(path: Path, data: bytes) -> None:
+    """Write beside the target and move into place; nothing is left where that fails. Raises ``WriteError``."""
+    temporary: str | None = None
+    try:
+        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        os.chmod(temporary, 0o666 & ~_umask())
+        os.replace(temporary, path)
+    except OSError as error:
+        if temporary is not None:
+            with contextlib.suppress(OSError):
+                os.unlink(temporary)
+        raise WriteError(f"{path}: cannot be written: {(error.strerror or str(error)).lower()}") from None
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
+
+
+__all__ = ["Cancelled", "Carried", "Fate", "Progress", "carry_over", "quiet", "write_file"]

@@ -1,0 +1,466 @@
+"""Compare two sequences: structure item by item, and what is seen and heard frame by frame."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wexodos.compare.match import Match, Placed, identity, match_items
+from wexodos.evaluate import Evaluator, PictureSpan, SoundSpan
+from wexodos.evaluate.results import pick
+from wexodos.model import Angles, Document, Generator, Item, Marker, MediaUse, NestedUse, Sequence, Title, Transition
+from wexodos.timing import Exact, ceil, format_exact
+
+PIXELS, DEGREES, SHARE, DECIBELS, CROP = 0.05, 0.01, 0.002, 0.1, 0.0005
+"""How far two values may lie apart and still count as the same; below what anyone sees or hears."""
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One difference. ``start`` and ``stop`` in frames of the first sequence; ``deviation`` is the largest distance."""
+
+    kind: str
+    what: str
+    item: str
+    item_id: str
+    track: str
+    start: Exact
+    stop: Exact
+    before: Any
+    after: Any
+    deviation: tuple[float, str] | None = None
+
+
+def compare(a: Document, first: Sequence, b: Document, second: Sequence) -> list[Difference]:
+    """Return all differences in the order of their place, settings first."""
+    found = list(_settings(first, second))
+    known: dict[str, str] = {}
+    seen: set[tuple[str, str]] = set()
+    loose_a: list[Placed] = []
+    loose_b: list[Placed] = []
+    body: list[Difference] = []
+    _sequences(a, first, b, second, known, seen, body, loose_a, loose_b, top=True)
+    _unfolded(a, first, b, second, known, loose_a, loose_b)
+    body.extend(_gone_and_added(loose_a, loose_b))
+    if first.rate == second.rate:
+        body.extend(_evaluated(a, first, b, second, known, {(one.item_id, one.what) for one in body}))
+    found.extend(sorted(body, key=lambda one: (one.start, one.track[:1] == "A", one.track, one.what)))
+    return found
+
+
+def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:
+    def told(what: str, before: Any, after: Any) -> Difference:
+        return Difference("settings", what, "", "", "", 0, 0, before, after)
+
+    if a.rate != b.rate:
+        yield told("rate", str(a.rate), str(b.rate))
+    if a.start != b.start or a.drop_frame != b.drop_frame:
+        yield told("start timecode", str(a.timecode(0)), str(b.timecode(0)))
+    if a.width is not None and b.width is not None and a.frame_size != b.frame_size:
+        yield told("frame size", "×".join(map(str, a.frame_size)), "×".join(map(str, b.frame_size)))
+    if a.pixel_aspect != b.pixel_aspect:
+        yield told("pixel aspect", format_exact(a.pixel_aspect), format_exact(b.pixel_aspect))
+    if a.field_order != b.field_order:
+        yield told("field order", a.field_order, b.field_order)
+    if a.sample_rate and b.sample_rate and a.sample_rate != b.sample_rate:
+        yield told("sample rate", a.sample_rate, b.sample_rate)
+    if a.name != b.name:
+        yield told("name", a.name, b.name)
+    if a.duration != b.duration:
+        yield told("length", a.duration, b.duration)
+
+
+def _sequences(
+    a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], seen: set[tuple[str, str]],
+    found: list[Difference], loose_a: list[Placed], loose_b: list[Placed], top: bool,
+) -> None:
+    """Compare the structure of two sequences and of the nested ones that correspond in them."""
+    if (first.id, second.id) in seen:
+        return
+    seen.add((first.id, second.id))
+    match: Match = match_items(a, first, b, second)
+    loose_a.extend(match.only_a)
+    loose_b.extend(match.only_b)
+    nests_a, nests_b = a.sequences_by_id, b.sequences_by_id
+    for one, other in match.pairs:
+        known[one.item.id] = other.item.id
+        found.extend(_pair(a, one, b, other))
+        inner_a, inner_b = one.item.content, other.item.content
+        if isinstance(inner_a, NestedUse) and isinstance(inner_b, NestedUse):
+            nest_a, nest_b = nests_a.get(inner_a.sequence), nests_b.get(inner_b.sequence)
+            if nest_a is not None and nest_b is not None:
+                _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False)
+    found.extend(_transitions(first, second))
+    found.extend(_markers(first, second))
+    if top:
+        found.extend(_tracks(first, second))
+
+
+def _unfolded(
+    a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], loose_a: list[Placed],
+    loose_b: list[Placed],
+) -> None:
+    """Pair the insides of a nest that is gone with items of the same id that stand in the open (or the other way round)."""
+    inside = {one.id for nested in a.reachable(first) for one in nested.items() if one.id not in known}
+    if not inside:
+        return
+    for placed in list(loose_b):
+        base = placed.item.id.split("@", 1)[0]
+        if base in inside and base not in known:
+            known[base] = placed.item.id
+            loose_b.remove(placed)
+
+
+def _gone_and_added(loose_a: list[Placed], loose_b: list[Placed]) -> Iterator[Difference]:
+    for one in loose_a:
+        yield Difference("gone", one.item.kind, _name(one.item), one.item.id, one.track, one.item.start, one.item.end,
+                         _name(one.item), None)
+    for one in loose_b:
+        yield Difference("added", one.item.kind, _name(one.item), one.item.id, one.track, one.item.start, one.item.end,
+                         None, _name(one.item))
+
+
+def _name(item: Item) -> str:
+    return item.name or item.kind
+
+
+def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Difference]:
+    x, y = one.item, other.item
+
+    def told(kind: str, what: str, before: Any, after: Any) -> Difference:
+        return Difference(kind, what, _name(x), x.id, one.track, x.start, x.end, before, after)
+
+    same_length = x.duration == y.duration
+    slipped = _source_moved(a, x, y)
+    if x.start != y.start and same_length:
+        yield told("moved", "record start", x.start, y.start)
+        if slipped:
+            yield told("slipped", "source in", x.source_in, y.source_in)
+    elif x.start != y.start or not same_length:
+        if x.start != y.start:
+            yield told("trimmed", "record start", x.start, y.start)
+        if x.end != y.end:
+            yield told("trimmed", "record end", x.end, y.end)
+    elif slipped and x.speed == y.speed:
+        yield told("slipped", "source in", x.source_in, y.source_in)
+    if one.track != other.track:
+        yield told("changed", "track", one.track, other.track)
+    if x.enabled != y.enabled:
+        yield told("changed", "enabled", x.enabled, y.enabled)
+    if x.name != y.name:
+        yield told("changed", "name", x.name, y.name)
+    if x.blend != y.blend:
+        yield told("changed", "blend mode", x.blend, y.blend)
+    if (x.alpha or "none") != (y.alpha or "none") and not isinstance(x.content, Title | Generator):
+        yield told("changed", "alpha", x.alpha, y.alpha)
+    if _names(x) != _names(y):
+        yield told("changed", "filters", ", ".join(_names(x)), ", ".join(_names(y)))
+    if x.label != y.label:
+        yield told("changed", "label", x.label, y.label)
+    if x.note != y.note:
+        yield told("changed", "note", x.note, y.note)
+    if x.sound is not None and y.sound is not None:
+        if x.sound.channels != y.sound.channels:
+            yield told("changed", "channels", list(x.sound.channels), list(y.sound.channels))
+        if sorted(x.sound.muted) != sorted(y.sound.muted):
+            yield told("changed", "mute", list(x.sound.muted), list(y.sound.muted))
+    if not x.enabled and not y.enabled and x.speed != y.speed:
+        yield told("changed", "speed", str(x.speed), str(y.speed))
+    yield from _contents(a, x, b, y, told)
+
+
+def _source_moved(a: Document, x: Item, y: Item) -> bool:
+    """Whether the source in differs by more than the thousandth of a frame that is forgiven."""
+    if x.still or isinstance(x.content, Title | Generator):
+        return False
+    return abs(float(x.source_in - y.source_in)) > 1e-5
+
+
+def _names(item: Item) -> list[str]:
+    return [effect.name for effect in item.effects if effect.enabled]
+
+
+def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator[Difference]:
+    before, after = x.content, y.content
+    if isinstance(before, Title) and isinstance(after, Title):
+        if before.words != after.words:
+            yield told("retitled", "words", before.words, after.words)
+        elif _styles(before) != _styles(after):
+            yield told("changed", "style", _styles(before), _styles(after))
+        if abs(before.origin[0] - after.origin[0]) > PIXELS or abs(before.origin[1] - after.origin[1]) > PIXELS:
+            yield told("changed", "place of the words", list(before.origin), list(after.origin))
+        if (before.roll is None) != (after.roll is None):
+            yield told("changed", "movement of the words", before.roll and before.roll.direction,
+                       after.roll and after.roll.direction)
+        if before.bar != after.bar:
+            yield told("changed", "bar", before.bar, after.bar)
+        return
+    if isinstance(before, Generator) and isinstance(after, Generator):
+        if _drawn(before) != _drawn(after):
+            yield told("changed", "generator", f"{before.kind} {before.color or ''}".strip(),
+                       f"{after.kind} {after.color or ''}".strip())
+        return
+    mine = identity(x, a.media_by_id, a.sequences_by_id) if type(before) is not type(after) else None
+    if mine is not None:
+        yield told("changed", "kind", x.kind, y.kind)
+    elif isinstance(before, MediaUse) and isinstance(after, MediaUse):
+        yield from _media(a, before, b, after, told)
+    elif isinstance(before, Angles) and isinstance(after, Angles) and (before.video, before.audio) != (after.video, after.audio):
+        yield told("changed", "angle", before.video, after.video)
+
+
+def _drawn(generator: Generator) -> tuple[str, str | None]:
+    """Black and the colour black are the same picture."""
+    return ("colour", "#000000ff") if generator.kind == "black" else (generator.kind, generator.color)
+
+
+def _media(a: Document, before: MediaUse, b: Document, after: MediaUse, told: Any) -> Iterator[Difference]:
+    x, y = a.media_by_id.get(before.media), b.media_by_id.get(after.media)
+    if x is None or y is None:
+        return
+    if x.file_name.lower() != y.file_name.lower():
+        yield told("changed", "media", x.file_name, y.file_name)
+    if x.path and y.path and x.path != y.path:
+        yield told("changed", "media path", x.path, y.path)
+    if x.reel and x.reel != y.reel:
+        yield told("changed", "reel", x.reel, y.reel)
+    if x.rate is not None and y.rate is not None and (x.start or 0) != (y.start or 0) and not x.still:
+        yield told("changed", "media start", x.start, y.start)
+
+
+def _styles(title: Title) -> list[tuple[Any, ...]]:
+    """Style runs, neighbours of one style joined."""
+    found: list[tuple[Any, ...]] = []
+    for run in title.runs:
+        style = (run.font, run.size, run.bold, run.italic, run.color, run.align)
+        if run.text.strip() and (not found or found[-1] != style):
+            found.append(style)
+    return found
+
+
+def _transitions(a: Sequence, b: Sequence) -> Iterator[Difference]:
+    lefts, rights = _joins(a), _joins(b)
+    for key, (label, one) in lefts.items():
+        other = rights.pop(key, None)
+        if other is None:
+            yield _join("gone", "transition", label, one, one.type, None)
+            continue
+        then = other[1]
+        if one.type != then.type:
+            yield _join("changed", "transition", label, one, one.type, then.type)
+        if (one.start, one.duration) != (then.start, then.duration):
+            yield _join("changed", "transition length", label, one, [one.start, one.duration], [then.start, then.duration])
+        looks = (("transition colour", one.color, then.color), ("transition pattern", one.pattern, then.pattern))
+        for what, before, after in looks:
+            if one.type == then.type and before != after:
+                yield _join("changed", what, label, one, before, after)
+    for label, one in rights.values():
+        yield _join("added", "transition", label, one, None, one.type)
+
+
+def _join(kind: str, what: str, label: str, one: Transition, before: Any, after: Any) -> Difference:
+    return Difference(kind, what, one.name or one.type, one.id, label, one.start, one.end, before, after)
+
+
+def _joins(sequence: Sequence) -> dict[tuple[Any, ...], tuple[str, Transition]]:
+    """Transitions by the cut they sit on and the medium on either side, so that a change of track does not hide them."""
+    found: dict[tuple[Any, ...], tuple[str, Transition]] = {}
+    for label, track in sequence.labelled_tracks():
+        for one in track.transitions:
+            key = (label[0], one.cut)
+            number = 0
+            while (*key, number) in found:
+                number += 1
+            found[(*key, number)] = (label, one)
+    return found
+
+
+def _marks(sequence: Sequence) -> list[tuple[Exact, Marker]]:
+    found = [(marker.start, marker) for marker in sequence.markers]
+    for item in sequence.items():
+        found.extend((item.start + marker.start, marker) for marker in item.markers)
+    return found
+
+
+def _markers(a: Sequence, b: Sequence) -> Iterator[Difference]:
+    """Markers are told apart by place and words; on which item they hang does not matter."""
+
+    def key(at: Exact, marker: Marker) -> tuple[Any, ...]:
+        return ceil(at), marker.name, marker.comment
+
+    waiting: dict[tuple[Any, ...], list[Marker]] = defaultdict(list)
+    for at, marker in _marks(b):
+        waiting[key(at, marker)].append(marker)
+    for at, marker in _marks(a):
+        others = waiting.get(key(at, marker))
+        if not others:
+            yield _mark("gone", "marker", at, marker, _words(marker), None)
+            continue
+        other = others.pop()
+        if marker.color != other.color:
+            yield _mark("changed", "marker colour", at, marker, marker.color, other.color)
+        if ceil(marker.duration) != ceil(other.duration):
+            yield _mark("changed", "marker length", at, marker, marker.duration, other.duration)
+        if marker.kind != other.kind or marker.done != other.done:
+            yield _mark("changed", "marker kind", at, marker, marker.kind, other.kind)
+    for at, marker in _marks(b):
+        if any(marker is one for one in waiting[key(at, marker)]):
+            yield _mark("added", "marker", at, marker, None, _words(marker))
+
+
+def _words(marker: Marker) -> str:
+    return " – ".join(part for part in (marker.name, marker.comment) if part) or "marker"
+
+
+def _mark(kind: str, what: str, at: Exact, marker: Marker, before: Any, after: Any) -> Difference:
+    return Difference(kind, what, _words(marker), marker_key(at, marker), "", at, at + marker.duration, before, after)
+
+
+def marker_key(at: Exact, marker: Marker) -> str:
+    """The name under which a marker is told apart: its frame in the sequence and its name."""
+    return f"marker@{ceil(at)}:{marker.name}"
+
+
+def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
+    for letter, ours, theirs in (("V", a.video_tracks, b.video_tracks), ("A", a.audio_tracks, b.audio_tracks)):
+        if len(ours) != len(theirs):
+            yield Difference("settings", "picture tracks" if letter == "V" else "sound tracks", "", "", letter, 0, 0, len(ours),
+                             len(theirs))
+        for number, (one, other) in enumerate(zip(ours, theirs), 1):
+            label = f"{letter}{number}"
+            facts = (("track name", one.name, other.name), ("stem", one.stem, other.stem),
+                     ("track enabled", one.enabled, other.enabled), ("track locked", one.locked, other.locked))
+            for what, before, after in facts:
+                if before != after and not (what == "stem" and before is None):
+                    yield Difference("changed", what, label, f"track:{label}", label, 0, 0, before, after)
+
+
+# ---- frame by frame
+
+
+def _evaluated(
+    a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], told: set[tuple[str, str]]
+) -> Iterator[Difference]:
+    """Compare what is seen and heard of every pair of items at every frame both are there."""
+    stop = max(first.duration, second.duration)
+    left = Evaluator(a).range(first, 0, stop)
+    right = Evaluator(b).range(second, 0, stop)
+    pictures: dict[str, list[PictureSpan]] = defaultdict(list)
+    sounds: dict[tuple[str, int], list[SoundSpan]] = defaultdict(list)
+    for span in right.picture:
+        pictures[span.item.id].append(span)
+    for sound in right.sound:
+        sounds[(sound.item.id, sound.channel)].append(sound)
+    worst: dict[tuple[str, str], Difference] = {}
+    structural = {item_id for item_id, what in told if what in ("record start", "record end", "source in", "enabled")}
+    for span in left.picture:
+        partner = known.get(span.item.id)
+        if partner is not None:
+            _worst(worst, _pictures(span, pictures.get(partner, []), span.item.id in structural))
+    for sound in left.sound:
+        partner = known.get(sound.item.id)
+        if partner is not None:
+            _worst(worst, _sounds(sound, sounds.get((partner, sound.channel), []), sound.item.id in structural))
+    for difference in worst.values():
+        if (difference.item_id, difference.what) not in told:
+            yield difference
+
+
+def _worst(worst: dict[tuple[str, str], Difference], found: Iterator[Difference]) -> None:
+    """Join the differences of one item and kind: the whole reach, the values where they lie furthest apart."""
+    for one in found:
+        key = (one.item_id, one.what)
+        other = worst.get(key)
+        if other is None:
+            worst[key] = one
+            continue
+        larger = one if (one.deviation or (0.0, ""))[0] > (other.deviation or (0.0, ""))[0] else other
+        worst[key] = Difference(one.kind, one.what, one.item, one.item_id, one.track, min(one.start, other.start),
+                                max(one.stop, other.stop), larger.before, larger.after, larger.deviation)
+
+
+def _overlaps(span: Any, others: list[Any]) -> Iterator[tuple[int, int, Any]]:
+    for other in others:
+        low, high = max(span.start, other.start), min(span.stop, other.stop)
+        if low < high:
+            yield low, high, other
+
+
+def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) -> Iterator[Difference]:
+    label = f"V{span.track}"
+    covered = 0
+    for low, high, other in _overlaps(span, others):
+        covered += high - low
+
+        def numbers(what: str, mine: Any, theirs: Any, limit: float, unit: str, low: int = low, high: int = high,
+                    other: PictureSpan = other) -> Iterator[Difference]:
+            x = pick(mine, low - span.start, high - span.start)
+            y = pick(theirs, low - other.start, high - other.start)
+            gap = np.abs(x - y)
+            gap = gap.max(axis=1) if gap.ndim > 1 else gap
+            yield from _far(what, span, label, low, high, x, y, gap, limit, unit)
+
+        if span.source_frame is not None and other.source_frame is not None and not structural:
+            yield from numbers("source frames", span.source_frame, other.source_frame, 0.5, "fr")
+        yield from numbers("position", span.center, other.center, PIXELS, "px")
+        yield from numbers("size", span.size, other.size, PIXELS, "px")
+        yield from numbers("rotation", span.rotation, other.rotation, DEGREES, "°")
+        yield from numbers("crop", span.crop, other.crop, CROP, "of the source")
+        yield from numbers("opacity", span.opacity, other.opacity, SHARE, "")
+        yield from numbers("mix", span.mix, other.mix, SHARE, "")
+        if sorted(span.effects) != sorted(other.effects):
+            yield Difference("changed", "filters", _name(span.item), span.item.id, label, low, high, ", ".join(span.effects),
+                             ", ".join(other.effects))
+    if covered < span.stop - span.start and not structural:
+        yield Difference("changed", "extent" if span.transition is None else "mix", _name(span.item), span.item.id, label,
+                         span.start, span.stop, "seen", "not seen", (float(span.stop - span.start - covered), "fr"))
+
+
+def _far(what: str, span: Any, label: str, low: int, high: int, x: NDArray[Any], y: NDArray[Any], gap: NDArray[Any],
+         limit: float, unit: str) -> Iterator[Difference]:
+    peak = int(np.argmax(gap))
+    if gap[peak] <= limit:
+        return
+    where = np.flatnonzero(gap > limit)
+    first, last = (low, high) if len(gap) == 1 else (low + int(where[0]), low + int(where[-1]) + 1)
+
+    def at(values: NDArray[Any]) -> Any:
+        value = values[peak if len(values) > 1 else 0]
+        return [round(float(part), 3) for part in value] if np.ndim(value) else round(float(value), 4)
+
+    yield Difference("changed", what, _name(span.item), span.item.id, label, first, last, at(x), at(y),
+                     (round(float(gap[peak]), 4), unit))
+
+
+def _sounds(span: SoundSpan, others: list[SoundSpan], structural: bool) -> Iterator[Difference]:
+    label = f"A{span.track}"
+    covered = 0
+    for low, high, other in _overlaps(span, others):
+        covered += high - low
+
+        def part(values: Any, owner: Any, low: int = low, high: int = high) -> Any:
+            return pick(values, low - owner.start, high - owner.start)
+
+        if span.source_sample is not None and other.source_sample is not None and not structural:
+            x, y = part(span.source_sample, span), part(other.source_sample, other)
+            yield from _far("source samples", span, label, low, high, x, y, np.abs(x - y), 0.5, "samples")
+        x, y = part(span.gain_db, span), part(other.gain_db, other)
+        yield from _far("level", span, label, low, high, x, y, _gain_gap(x, y), DECIBELS, "dB")
+        x, y = part(span.pan, span), part(other.pan, other)
+        yield from _far("pan", span, label, low, high, x, y, np.abs(x - y), SHARE, "")
+        x, y = part(span.mix, span), part(other.mix, other)
+        yield from _far("mix", span, label, low, high, x, y, np.abs(x - y), SHARE, "")
+    if covered < span.stop - span.start and not structural:
+        yield Difference("changed", "extent" if span.transition is None else "mix", _name(span.item), span.item.id, label,
+                         span.start, span.stop, "heard", "not heard", (float(span.stop - span.start - covered), "fr"))
+
+
+def _gain_gap(x: NDArray[Any], y: NDArray[Any]) -> NDArray[Any]:
+    """Distance in dB; below -90 dB everything counts as silence."""
+    gap: NDArray[Any] = np.abs(np.maximum(x, -90.0) - np.maximum(y, -90.0))
+    return gap

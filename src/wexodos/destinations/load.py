@@ -1,0 +1,117 @@
+"""Loading destination files; a mistake names the file and the line."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from importlib import resources
+from pathlib import Path
+
+import msgspec
+import platformdirs
+
+from wexodos.destinations.schema import Destination
+from wexodos.formats import FORMATS
+
+
+class DestinationError(Exception):
+    """A destination file that cannot be used: one plain sentence with file and line."""
+
+
+def user_folder() -> Path:
+    """Where the user's own destinations live."""
+    return Path(platformdirs.user_config_dir("wexodos")) / "destinations"
+
+
+def load_file(path: Path, builtin: bool = False) -> Destination:
+    """Load one destination. Raises ``DestinationError``."""
+    try:
+        if path.stat().st_size > 1_000_000:
+            raise DestinationError(f"{path}: this is too large for a destination")
+        text = path.read_text(encoding="utf-8")
+    except OSError as error:
+        raise DestinationError(f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}") from None
+    except UnicodeDecodeError:
+        raise DestinationError(f"{path}: this is not UTF-8 text") from None
+    return parse(text, str(path), builtin)
+
+
+def parse(text: str, name: str, builtin: bool = False) -> Destination:
+    """Parse the text of a destination file. Raises ``DestinationError`` with file and line."""
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        line = re.search(r"line (\d+)", str(error))
+        what = re.sub(r" \(at .*\)$", "", str(error))
+        raise DestinationError(f"{name}, line {line.group(1) if line else '?'}: {what[:1].lower()}{what[1:]}") from None
+    data["builtin"] = builtin
+    try:
+        found = msgspec.convert(data, Destination)
+    except msgspec.ValidationError as error:
+        raise DestinationError(f"{name}, line {_line_of(text, str(error))}: {_plain(str(error))}") from None
+    written = FORMATS[found.format].versions
+    if found.version not in written:
+        line_number = _line_of(text, "`$.version`")
+        raise DestinationError(f"{name}, line {line_number}: version {found.version!r} of {found.format} cannot be written; "
+                               f"use one of {', '.join(written)}")
+    return found
+
+
+def _plain(message: str) -> str:
+    message = re.sub(r" - at `\$(.*)`$", lambda match: f" in {match.group(1).lstrip('.')}" if match.group(1) else "", message)
+    return message.replace("Object contains unknown field", "unknown field").replace("Object missing required field",
+                                                                                     "missing field").replace("`", "'")
+
+
+def _line_of(text: str, message: str) -> int:
+    """The line a message is about: that of its last named key, inside its table."""
+    path = re.search(r"at `\$\.?([^`]*)`", message) or re.search(r"`\$\.([^`]*)`", message)
+    keys = [key for key in re.split(r"[.\[\]]+", path.group(1)) if key and not key.isdigit() and key != "..."] if path else []
+    unknown = re.search(r"unknown field `([^`]*)`", message)
+    if unknown:
+        keys.append(unknown.group(1))
+    table, key = (keys[0], keys[-1]) if len(keys) > 1 else ("", keys[-1] if keys else "")
+    inside = ""
+    for number, line in enumerate(text.splitlines(), 1):
+        header = re.match(r"\s*\[+\s*([^\]]+?)\s*\]+", line)
+        if header:
+            inside = header.group(1)
+            if not table and inside == key:
+                return number
+        elif key and inside == table and re.match(rf"\s*[\"']?{re.escape(key)}[\"']?\s*=", line):
+            return number
+    return 1
+
+
+def load_all(folder: Path | None = None) -> tuple[list[Destination], list[str]]:
+    """Return all destinations, shipped first, and one sentence for every file that could not be used.
+
+    ``folder`` replaces the user's folder. A destination of the user's with the id of a shipped one takes its place.
+    """
+    found: dict[str, Destination] = {}
+    problems: list[str] = []
+    shipped = resources.files("wexodos.destinations") / "shipped"
+    for entry in sorted(shipped.iterdir(), key=lambda one: one.name):
+        if entry.name.endswith(".toml"):
+            one = parse(entry.read_text(encoding="utf-8"), entry.name, builtin=True)
+            found[one.id] = one
+    place = user_folder() if folder is None else folder
+    for path in sorted(place.glob("*.toml")) if place.is_dir() else []:
+        try:
+            one = load_file(path)
+            found[one.id] = one
+        except DestinationError as error:
+            problems.append(str(error))
+    return list(found.values()), problems
+
+
+def find_destination(name: str, folder: Path | None = None) -> Destination:
+    """Find a destination by its id, or load it from a path that ends in ``.toml``. Raises ``DestinationError``."""
+    if name.endswith(".toml"):
+        return load_file(Path(name))
+    known, problems = load_all(folder)
+    for one in known:
+        if one.id == name:
+            return one
+    trouble = next((problem for problem in problems if name in problem), "")
+    raise DestinationError(trouble or f"there is no destination {name!r}; known are {', '.join(one.id for one in known)}")

@@ -1,0 +1,124 @@
+"""The description of a receiver. Every field stands in ``docs/destinations.md`` with its meaning."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import msgspec
+from msgspec import Meta
+
+
+class Part(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A table of a destination file; unknown keys are mistakes."""
+
+
+class Pictures(Part, frozen=True):
+    carry: bool = True
+    tracks: Annotated[int, Meta(ge=0)] = 0
+    disabled: bool = True
+    blends: list[str] | Literal["all"] = "all"
+    alpha: bool = True
+
+
+class Transitions(Part, frozen=True):
+    kinds: list[str] = msgspec.field(default_factory=lambda: ["dissolve"])
+    wipes: list[int] | Literal["all"] = "all"
+    sound: list[str] = msgspec.field(default_factory=lambda: ["audio-equal-power"])
+
+
+class Speed(Part, frozen=True):
+    constant: bool = True
+    reverse: bool = True
+    freeze: bool = True
+    variable: bool = True
+
+
+class Titles(Part, frozen=True):
+    carry: bool = True
+    styles: bool = True
+    roll: bool = False
+    bar: bool = False
+
+
+class Generators(Part, frozen=True):
+    kinds: list[str] = msgspec.field(default_factory=lambda: ["colour", "black"])
+
+
+class Filters(Part, frozen=True):
+    carry: bool = False
+
+
+class Nests(Part, frozen=True):
+    carry: bool = True
+    angles: bool = False
+
+
+class MotionPart(Part, frozen=True):
+    position: bool = True
+    scale: bool = True
+    uneven_scale: bool = True
+    rotation: bool = True
+    anchor: bool = True
+    crop: bool = True
+    moving_crop: bool = True
+    opacity: bool = True
+
+
+class Keyframes(Part, frozen=True):
+    interpolations: list[str] = msgspec.field(default_factory=lambda: ["linear"])
+    whole_frames: bool = True
+
+
+class SoundPart(Part, frozen=True):
+    carry: bool = True
+    tracks: Annotated[int, Meta(ge=0)] = 0
+    level: bool = True
+    level_domain: Literal["dB", "gain"] = "dB"
+    pan: bool = True
+    fades: bool = True
+    mutes: bool = True
+    between_frames: bool = True
+    disabled_tracks: bool = True
+
+
+class Markers(Part, frozen=True):
+    on_sequence: bool = True
+    on_items: bool = True
+    colors: bool = True
+
+
+class TracksPart(Part, frozen=True):
+    names: bool = True
+    stems: bool = True
+    empty: bool = True
+    labels: bool = True
+
+
+class Rates(Part, frozen=True):
+    allowed: list[str] = msgspec.field(default_factory=list)
+
+
+class Destination(Part, frozen=True):
+    """A receiver: what it takes and which format and version is written for it."""
+
+    id: Annotated[str, Meta(pattern=r"^[a-z0-9][a-z0-9\-]{1,60}$")]
+    name: Annotated[str, Meta(min_length=1, max_length=60)]
+    format: Literal["xmeml", "fcpxml"]
+    version: str
+    for_: Literal["editing", "grading", "finishing", "compositing", "mixing", "archive"] = msgspec.field(name="for")
+    summary: str = ""
+    pictures: Pictures = Pictures()
+    transitions: Transitions = Transitions()
+    speed: Speed = Speed()
+    titles: Titles = Titles()
+    generators: Generators = Generators()
+    filters: Filters = Filters()
+    nests: Nests = Nests()
+    motion: MotionPart = MotionPart()
+    keyframes: Keyframes = Keyframes()
+    sound: SoundPart = SoundPart()
+    markers: Markers = Markers()
+    tracks: TracksPart = TracksPart()
+    rates: Rates = Rates()
+    minutes: dict[str, Annotated[float, Meta(ge=0)]] = msgspec.field(default_factory=dict)
+    builtin: bool = False
