@@ -43,8 +43,7 @@ def _title(context: Context, work: Work, lane: Lane, item: Item, title: Title) -
         if remedy is Remedy.NOTE:
             added = note_in_place(work, item, title.words or item.name)
         drop(context, work, lane, item, FATE_OF[remedy], why, "set the title again there" +
-             (" from the words in the marker" if remedy is Remedy.NOTE else ""), remedy, options)
-        _also(context, added)
+             (" from the words in the marker" if remedy is Remedy.NOTE else ""), remedy, options, also=added)
         return None
     if title.roll is not None and not takes.roll:
         options = (Remedy.ADAPT, Remedy.NOTE, Remedy.LEAVE)
@@ -53,8 +52,7 @@ def _title(context: Context, work: Work, lane: Lane, item: Item, title: Title) -
         if remedy is not Remedy.ADAPT:
             added = note_in_place(work, item, title.words) if remedy is Remedy.NOTE else ()
             drop(context, work, lane, item, FATE_OF[remedy], f"no {moving} text on the far side", "set it again there", remedy,
-                 options)
-            _also(context, added)
+                 options, also=added)
             return None
         context.remedied(work, "title", "roll", item, lane.label, remedy, options, f"no {moving} text on the far side; it stands",
                          "make it move again there", ("movement of the words",), before=moving, after="standing")
@@ -72,15 +70,6 @@ def _title(context: Context, work: Work, lane: Lane, item: Item, title: Title) -
     return replace(item, content=title)
 
 
-def _also(context: Context, added: tuple[str, ...]) -> None:
-    """Let the last finding about a whole item also explain the marker that stands in for it."""
-    for place in range(len(context.findings) - 1, -1, -1):
-        finding = context.findings[place]
-        if "gone" in finding.covers:
-            context.findings[place] = replace(finding, covers=finding.covers | {"marker"}, also=finding.also | set(added))
-            return
-
-
 def _generator(context: Context, work: Work, lane: Lane, item: Item, generator: Generator) -> Item | None:
     if generator.kind in context.destination.generators.kinds:
         return item
@@ -88,8 +77,8 @@ def _generator(context: Context, work: Work, lane: Lane, item: Item, generator: 
     remedy = context.decide("generator", generator.kind, item.id, *options)
     name = generator.name or generator.kind
     added = note_in_place(work, item, f"generator: {name}") if remedy is Remedy.NOTE else ()
-    drop(context, work, lane, item, FATE_OF[remedy], f"the far side does not make {name!r}", "make it again there", remedy, options)
-    _also(context, added)
+    drop(context, work, lane, item, FATE_OF[remedy], f"the far side does not make {name!r}", "make it again there", remedy, options,
+         also=added)
     return None
 
 
@@ -104,11 +93,7 @@ def _adjustment(context: Context, work: Work, lane: Lane, item: Item) -> Item | 
     below = tuple(one.id for other in work.lanes if other.kind == "video" for one in other.items
                   if one.span.overlaps(item.span))
     drop(context, work, lane, item, FATE_OF[remedy], "no adjustment items on the far side", f"filter what lies below: {settings}",
-         remedy, options)
-    _also(context, added)
-    last = next(place for place in range(len(context.findings) - 1, -1, -1) if "gone" in context.findings[place].covers)
-    finding = context.findings[last]
-    context.findings[last] = replace(finding, covers=finding.covers | {"filters"}, also=finding.also | set(below))
+         remedy, options, covers=("filters",), also=(*added, *below))
     return None
 
 

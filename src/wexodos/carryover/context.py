@@ -24,7 +24,10 @@ class Lane:
 
 @dataclass(slots=True)
 class Work:
-    """A sequence while it is being adapted; ``shift`` and ``prefix`` say where a nested one is first seen in the whole."""
+    """A sequence while it is being adapted; ``shift`` and ``prefix`` say where a nested one is first seen in the whole.
+
+    ``own`` holds the keys of markers that a step put in; they are no findings of their own.
+    """
 
     sequence: Sequence
     lanes: list[Lane]
@@ -32,7 +35,7 @@ class Work:
     shift: Exact = 0
     prefix: str = ""
     track: str = ""
-    extra: list[Sequence] = field(default_factory=list)
+    own: set[str] = field(default_factory=set)
 
 
 @dataclass(slots=True)

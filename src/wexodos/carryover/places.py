@@ -127,8 +127,11 @@ def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence:
     takes = context.destination.markers
     place = at if isinstance(at, int | Fraction) else 0
     key = marker_key(place, marker)
-    lost, covers = [], []
+    lost: list[str] = []
+    covers: list[str] = []
     new = marker
+    if key in work.own:
+        return marker
     if outside:
         context.find(work, "marker", "marker", (place, place), "", Fate.LEFT, "it lies outside what is used of its clip", "nothing",
                      ("marker",), (), key, marker.name or "marker", minutes=0)

@@ -8,6 +8,7 @@ from typing import Any
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate, Remedy
 from wexodos.carryover.inventory import kind_of
+from wexodos.compare import marker_key
 from wexodos.model import NORMAL, Angles, Curve, Item, Marker, MediaUse, NestedUse, Sequence, Title
 from wexodos.model.items import Motion
 from wexodos.model.speed import Variable, source_at
@@ -17,12 +18,16 @@ GONE = ("gone",)
 
 
 def drop(context: Context, work: Work, lane: Lane, item: Item, fate: Fate, why: str, do: str, remedy: Remedy | None = None,
-         remedies: tuple[Remedy, ...] = (), minutes: float | None = None) -> None:
-    """Take an item out, leaving its time empty; transitions that hung on it go with it."""
+         remedies: tuple[Remedy, ...] = (), minutes: float | None = None, covers: tuple[str, ...] = (),
+         also: tuple[str, ...] = ()) -> None:
+    """Take an item out, leaving its time empty; transitions that hung on it go with it.
+
+    ``covers`` and ``also`` add to what the finding explains: markers put in its place, say.
+    """
     lane.items = [one for one in lane.items if one is not item]
-    context.find(work, kind_of(item), item.kind, item, lane.label, fate, why, do, (*GONE, "marker"), (
-        item.id, *(f"marker@{ceil(item.start + marker.start)}:{marker.name}" for marker in item.markers)),
-        remedy=remedy, remedies=remedies, minutes=minutes)
+    context.find(work, kind_of(item), item.kind, item, lane.label, fate, why, do, (*GONE, "marker", *covers),
+                 (*also, *(marker_key(item.start + marker.start, marker) for marker in item.markers)),
+                 remedy=remedy, remedies=remedies, minutes=minutes)
     edges = {one.start for one in lane.items} | {one.end for one in lane.items}
     for transition in [one for one in lane.transitions if one.cut not in edges]:
         lane.transitions.remove(transition)
@@ -34,7 +39,9 @@ def note_in_place(work: Work, item: Item, words: str) -> tuple[str, ...]:
     """Put a marker with ``words`` where an item stood; return the keys of what is added."""
     marker = Marker(max(0, ceil(item.start)), max(0, ceil(item.duration)), words.split("\n")[0][:120], words if "\n" in words else "")
     work.markers.append(marker)
-    return (f"marker@{marker.start}:{marker.name}",)
+    key = marker_key(marker.start, marker)
+    work.own.add(key)
+    return (key,)
 
 
 def media_kinds(context: Context, work: Work) -> None:
@@ -93,22 +100,16 @@ def nests(context: Context, work: Work) -> None:
             nested = context.document.sequences_by_id.get(item.content.sequence)
             trouble = "its definition is missing" if nested is None else _trouble(item, nested, work, lane)
             if nested is None or trouble:
-                do = "cut its clips in by hand"
-                note_in_place(work, item, f"nested: {item.name}")
-                drop(context, work, lane, item, Fate.NOTED, f"no nested sequences there, and {trouble}", do)
-                _cover_last(context, (f"marker@{max(0, ceil(item.start))}:nested: {item.name}"[:160],))
+                added = note_in_place(work, item, f"nested: {item.name}")
+                drop(context, work, lane, item, Fate.NOTED, f"no nested sequences there, and {trouble}", "cut its clips in by hand",
+                     also=added)
                 continue
-            added = _unfold(work, lane, item, nested)
+            inside = _unfold(work, lane, item, nested)
             lane.items.remove(item)
             context.find(work, "nested", item.kind, item, lane.label, Fate.ADAPTED,
-                         f"no nested sequences there; its {len(added)} clips stand in the cut itself",
+                         f"no nested sequences there; its {len(inside)} clips stand in the cut itself",
                          "nothing; they keep their places", ("gone", "added", "track", "picture tracks", "sound tracks"),
-                         (*added, "*"), before="nested", after=f"{len(added)} clips")
-
-
-def _cover_last(context: Context, more: tuple[str, ...]) -> None:
-    last = context.findings[-1]
-    context.findings[-1] = replace(last, covers=last.covers | {"marker"}, also=last.also | set(more))
+                         (*inside, "*"), before="nested", after=f"{len(inside)} clips")
 
 
 def _trouble(item: Item, nested: Sequence, work: Work, lane: Lane) -> str:

@@ -1,0 +1,358 @@
+"""The commands."""
+
+from __future__ import annotations
+
+import json
+import logging
+import re
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import platformdirs
+import typer
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn
+
+from wexodos import __version__
+from wexodos.carryover import Carried, carry_over, write_file
+from wexodos.cli.inspecting import document_data, sequence_data
+from wexodos.compare import compare as compare_sequences
+from wexodos.destinations import DestinationError, find_destination, load_all
+from wexodos.evaluate import Evaluator, state_at
+from wexodos.formats import FORMATS, ReadError, WriteError, read_file
+from wexodos.model import Document, Sequence
+from wexodos.report import SUFFIXES, render, report_data
+from wexodos.report.rows import plain, time_value
+from wexodos.timing import TimecodeError, floor
+
+OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
+out = Console(highlight=False, soft_wrap=True)
+err = Console(stderr=True, highlight=False, soft_wrap=True, markup=False)
+app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, pretty_exceptions_enable=False,
+                  help="Carries edited sequences between programs and says exactly what does not carry over.")
+
+FileArgument = Annotated[Path, typer.Argument(help="a sequence file", metavar="FILE")]
+JsonOption = Annotated[bool, typer.Option("--json", help="print one JSON document")]
+SequenceOption = Annotated[str | None, typer.Option("--sequence", help="name or id of the sequence; the first top-level one otherwise")]
+
+
+class Stop(Exception):
+    """End with a status and one sentence."""
+
+    def __init__(self, status: int, sentence: str) -> None:
+        self.status, self.sentence = status, sentence
+        super().__init__(sentence)
+
+
+def _print_json(data: Any) -> None:
+    sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=1) + "\n")
+
+
+def choose(document: Document, name: str | None, file: Path) -> Sequence:
+    """The sequence a person means. Raises ``Stop``."""
+    if name is None:
+        if document.top_level:
+            return document.top_level[0]
+        if document.sequences:
+            return document.sequences[0]
+        raise Stop(UNREADABLE, f"{file}: the file holds no sequence")
+    for one in (*document.top_level, *document.sequences):
+        if name in (one.name, one.id):
+            return one
+    raise Stop(USAGE, f"{file}: there is no sequence {name!r}; there are {', '.join(repr(one.name) for one in document.sequences)}")
+
+
+@app.command()
+def inspect(file: FileArgument, as_json: JsonOption = False) -> None:
+    """What is in a sequence file, as read."""
+    document = read_file(file)
+    if as_json:
+        _print_json(document_data(document, str(file)))
+        return
+    out.print(f"{file}: {FORMATS[document.format].label}, version {document.version or 'not said'}", markup=False)
+    for sequence in document.sequences:
+        data = sequence_data(sequence, document.media_by_id, document.sequences_by_id)
+        nested = "" if sequence.top_level else " (nested)"
+        out.print(f"\n{sequence.name}{nested}  {data['width']}×{data['height']}  {sequence.rate.label()} frames"
+                  f"{' drop frame' if sequence.drop_frame else ''}  from {data['start']}  {data['duration']} frames", markup=False)
+        for label, track in sequence.labelled_tracks():
+            kinds: dict[str, int] = {}
+            for item in track.items:
+                kinds[item.kind] = kinds.get(item.kind, 0) + 1
+            told = ", ".join(f"{count} {kind}" for kind, count in kinds.items()) or "empty"
+            told += f", {len(track.transitions)} transitions" if track.transitions else ""
+            out.print(f"  {label:4}{track.name or track.stem or '':14} {told}{'' if track.enabled else '  (off)'}", markup=False)
+    out.print(f"\n{len(document.media)} media, {len(document.notes)} notes", markup=False)
+    for note in document.notes[:40]:
+        out.print(f"  {note.level}: {note.where}: {note.text}", markup=False)
+
+
+def frame_of(text: str, sequence: Sequence) -> int:
+    """``+112`` or a timecode of the sequence. Raises ``Stop``."""
+    if re.fullmatch(r"\+\d{1,9}", text):
+        return int(text[1:])
+    try:
+        from wexodos.timing import Timecode
+
+        drop = sequence.drop_frame or None
+        return Timecode.parse(text, sequence.rate, drop if ";" not in text else None).frames - sequence.start
+    except TimecodeError as error:
+        raise Stop(USAGE, f"--at: {error}; give a timecode of the sequence or +FRAME") from None
+
+
+@app.command()
+def state(
+    file: FileArgument, at: Annotated[list[str], typer.Option("--at", help="timecodes, or +FRAME; several may follow", metavar="TIME")],
+    sequence: SequenceOption = None, as_json: JsonOption = False,
+) -> None:
+    """What would be seen and heard at those times."""
+    document = read_file(file)
+    chosen = choose(document, sequence, file)
+    evaluator = Evaluator(document)
+    states = [state_at(evaluator, chosen, frame_of(time, chosen)) for time in at]
+    if as_json:
+        _print_json({"file": str(file), "sequence": chosen.name, "states": states})
+        return
+    for one in states:
+        out.print(f"{one['at']}  frame {one['frame']}", markup=False)
+        for layer in one["picture"]:
+            what = layer["media"] or layer.get("words", "").replace("\n", " / ") or layer["kind"]
+            out.print(f"  V{layer['track']} {layer['item']}: {what} {layer['source_timecode'] or ''} centre {layer['center']} "
+                      f"size {layer['size']} opacity {layer['opacity']:g} mix {layer['mix']:g}", markup=False)
+        for source in one["sound"]:
+            out.print(f"  A{source['track']} {source['item']}: {source['media']} channel {source['channel']} sample "
+                      f"{source['source_sample']} {source['gain_db']} dB pan {source['pan']:g}", markup=False)
+
+
+@app.command()
+def translate(
+    file: FileArgument,
+    to: Annotated[str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")],
+    output: Annotated[Path, typer.Option("--out", help="the file to write, or a folder for it", metavar="PATH")],
+    sequence: SequenceOption = None,
+    report: Annotated[Path | None, typer.Option("--report", help="a report: .json, .html, .csv or .pdf", metavar="PATH")] = None,
+    strict: Annotated[bool, typer.Option("--strict", help="things left behind make it fail")] = False,
+    as_json: JsonOption = False,
+) -> None:
+    """Carry a sequence over to a destination and prove it."""
+    if report is not None and report.suffix.lower() not in SUFFIXES:
+        raise Stop(USAGE, f"--report: {report} must end in {', '.join(SUFFIXES)}")
+    destination = find_destination(to)
+    with _progress(as_json) as step:
+        step(f"reading {file.name}", 0.0)
+        document = read_file(file)
+        chosen = choose(document, sequence, file)
+        carried = carry_over(document, chosen, destination, progress=step)
+    path = output / safe_name(chosen.name, FORMATS[destination.format].suffix) if output.is_dir() else output
+    for other in (path, report):
+        if other is not None and other.exists() and file.exists() and other.samefile(file):
+            raise Stop(REFUSED, f"{other}: this is the file taken in, which is never changed")
+    data = report_data(carried, str(file), [path.name])
+    if report is not None:
+        write_file(report, render(data, report.suffix))
+    try:
+        write_file(path, carried.data)
+    except WriteError:
+        if report is not None:
+            report.unlink(missing_ok=True)
+        raise
+    if as_json:
+        _print_json(data)
+    else:
+        _summary(carried, path)
+    if carried.errors:
+        raise Stop(INTERNAL, f"{path}: {carried.errors} differences are explained by nothing; the report names them")
+    if strict and carried.counts["left behind"]:
+        raise typer.Exit(DIFFERENT)
+
+
+def safe_name(name: str, suffix: str) -> str:
+    """A file name for a sequence that every system takes."""
+    plain_name = re.sub(r'[\x00-\x1f<>:"/\\|?*]+', "-", name).strip(" .-") or "sequence"
+    return plain_name[:120] + suffix
+
+
+def _summary(carried: Carried, path: Path) -> None:
+    told = ", ".join(f"{count} {fate}" for fate, count in carried.counts.items() if count)
+    out.print(f"{path}: {told}. Repair budget {carried.minutes:g} min.", markup=False)
+    for finding in carried.findings:
+        place = carried.sequence.timecode(floor(finding.start))
+        word = finding.fate.value if finding.explained else "ERROR"
+        out.print(f"  {place} {finding.track:4} {finding.item} · {finding.what}: {word}: {finding.why}", markup=False)
+    if not carried.errors:
+        out.print(f"Read back and compared: {carried.things} of {carried.things} things accounted for, no silent loss.")
+
+
+class _progress:
+    """A progress line on standard error where a person watches; silent otherwise."""
+
+    def __init__(self, hidden: bool) -> None:
+        self._bar = None if hidden or not err.is_terminal else Progress(
+            TextColumn("{task.description}"), BarColumn(), console=err, transient=True)
+
+    def __enter__(self) -> Any:
+        if self._bar is None:
+            return lambda _what, _share: None
+        self._bar.start()
+        task = self._bar.add_task("", total=1.0)
+        bar = self._bar
+
+        def step(what: str, share: float) -> None:
+            bar.update(task, description=what, completed=share)
+
+        return step
+
+    def __exit__(self, *_: object) -> None:
+        if self._bar is not None:
+            self._bar.stop()
+
+
+@app.command()
+def compare(
+    a: Annotated[Path, typer.Argument(metavar="A")], b: Annotated[Path, typer.Argument(metavar="B")],
+    sequence: SequenceOption = None,
+    against: Annotated[str | None, typer.Option("--against-sequence", help="the sequence of B")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Differences between two sequence files; status 1 where there are any."""
+    left, right = read_file(a), read_file(b)
+    first = choose(left, sequence, a)
+    named = any(sequence in (one.name, one.id) for one in right.sequences) if sequence is not None else False
+    second = choose(right, against if against is not None else (sequence if named else None), b)
+    found = compare_sequences(left, first, right, second)
+    if as_json:
+        _print_json({
+            "a": str(a), "b": str(b), "sequence": first.name, "against_sequence": second.name, "same": not found,
+            "differences": [
+                {"at": str(first.timecode(floor(one.start))), "frame": time_value(one.start),
+                 "until": str(first.timecode(floor(one.stop))), "track": one.track, "item": one.item, "item_id": one.item_id,
+                 "kind": one.kind, "what": one.what, "before": plain(one.before), "after": plain(one.after),
+                 "deviation": {"value": one.deviation[0], "unit": one.deviation[1]} if one.deviation else None}
+                for one in found
+            ],
+        })
+    else:
+        for one in found:
+            place = f"{first.timecode(floor(one.start))} {one.track:4} {one.item}"
+            out.print(f"{place}: {one.kind}: {one.what}: {one.before} → {one.after}", markup=False)
+        out.print(f"{len(found)} differences" if found else "no differences")
+    if found:
+        raise typer.Exit(DIFFERENT)
+
+
+@app.command()
+def destinations(as_json: JsonOption = False) -> None:
+    """The destinations and what each takes."""
+    known, problems = load_all()
+    if as_json:
+        import msgspec
+
+        rows = []
+        for one in known:
+            rows.append({"id": one.id, "name": one.name, "format": one.format, "version": one.version, "for": one.for_,
+                         "builtin": one.builtin, "summary": one.summary, "takes": msgspec.to_builtins(one)})
+        _print_json({"destinations": rows, "problems": problems})
+    else:
+        for one in known:
+            out.print(f"{one.id:20} {one.name}: {one.format} {one.version}; {one.summary}{'' if one.builtin else '  (yours)'}",
+                      markup=False)
+    for problem in problems:
+        err.print(problem)
+
+
+@app.command()
+def demo(
+    folder: Annotated[Path, typer.Argument(metavar="DIR")],
+    if_missing: Annotated[bool, typer.Option("--if-missing", help="do nothing where it stands complete")] = False,
+) -> None:
+    """Write the demo data there."""
+    from wexodos.demo import build, complete
+
+    if if_missing and complete(folder):
+        return
+    with _progress(False) as step:
+        build(folder, step)
+    err.print(f"The demo stands in {folder}.")
+
+
+@app.command(name="app")
+def application(
+    file: Annotated[Path | None, typer.Argument(metavar="[FILE]")] = None,
+    offscreen: Annotated[Path | None, typer.Option("--offscreen", help="write the window to a picture instead", metavar="PNG")] = None,
+) -> None:
+    """The desktop application."""
+    from wexodos.desktop import run
+
+    raise typer.Exit(run(file, offscreen))
+
+
+@app.command()
+def version() -> None:
+    """The version."""
+    out.print(__version__)
+
+
+def spread_times(arguments: list[str]) -> list[str]:
+    """Let several times follow one ``--at``."""
+    result: list[str] = []
+    taking = False
+    for argument in arguments:
+        if argument == "--at":
+            taking = True
+            continue
+        if taking and re.fullmatch(r"\+\d+|-?[\d:;.]+", argument):
+            result += ["--at", argument]
+            continue
+        if taking and (not result or result[-2:-1] != ["--at"]):
+            result.append("--at")
+        taking = False
+        result.append(argument)
+    return result
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run the command line and return the exit status."""
+    given = spread_times(list(sys.argv[1:] if arguments is None else arguments))
+    try:
+        result = app(given, prog_name="wexodos", standalone_mode=False)
+        return result if isinstance(result, int) else OK
+    except Stop as stop:
+        err.print(stop.sentence)
+        return stop.status
+    except ReadError as error:
+        err.print(str(error))
+        return UNREADABLE
+    except WriteError as error:
+        err.print(str(error))
+        return REFUSED
+    except DestinationError as error:
+        err.print(str(error))
+        return USAGE
+    except typer.Exit as stop:
+        return stop.exit_code
+    except (KeyboardInterrupt, typer.Abort):
+        err.print("Stopped.")
+        return 130
+    except BrokenPipeError:
+        return OK
+    except Exception as error:
+        shown = getattr(error, "format_message", None)
+        if shown is not None:
+            err.print(f"{shown()} (see wexodos --help)")
+            return USAGE
+        return _internal(error)
+
+
+def _internal(error: Exception) -> int:
+    """A traceback for the log, a sentence for the person."""
+    log = Path(platformdirs.user_log_dir("wexodos")) / "wexodos.log"
+    try:
+        log.parent.mkdir(parents=True, exist_ok=True)
+        logging.basicConfig(filename=log, format="%(asctime)s %(message)s")
+        logging.getLogger("wexodos").exception("internal error")
+        where = f"; details are in {log}"
+    except OSError:
+        where = ""
+    err.print(f"Something went wrong inside Wexodos ({type(error).__name__}){where}.")
+    return INTERNAL

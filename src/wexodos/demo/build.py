@@ -1,0 +1,38 @@
+"""Write the demo folder: media, the cut, and the cut as it came back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from wexodos.demo.cut import kiln_night, returned
+from wexodos.demo.exporter import Exporter
+from wexodos.demo.media import make
+from wexodos.demo.sources import ALL
+
+CUT, BACK = "kiln-night.xml", "kiln-night-graded.xml"
+
+
+def complete(folder: Path) -> bool:
+    """Whether everything stands in the folder already."""
+    files = [folder / CUT, folder / BACK, *(folder / "media" / source.file for source in ALL.values())]
+    return all(file.is_file() and file.stat().st_size for file in files)
+
+
+def build(folder: Path, progress: Callable[[str, float], None] = lambda _what, _share: None) -> None:
+    """Write media and sequence files; what is there already is made anew. Raises ``OSError``."""
+    media = folder / "media"
+    media.mkdir(parents=True, exist_ok=True)
+    for place, (title, source) in enumerate(ALL.items()):
+        progress(f"making {source.file}", place / len(ALL))
+        make(source, media, title)
+    write_sequences(folder)
+    progress("done", 1.0)
+
+
+def write_sequences(folder: Path) -> None:
+    """Write the two sequence files only."""
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / CUT).write_text(Exporter(folder / "media").document(kiln_night()), encoding="utf-8", newline="\n")
+    back = Exporter(folder / "media", prefix="back-")
+    (folder / BACK).write_text(back.document(returned(kiln_night())), encoding="utf-8", newline="\n")

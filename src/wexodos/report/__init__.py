@@ -1,0 +1,6 @@
+"""One report, written as JSON, CSV, HTML or PDF."""
+
+from wexodos.report.rows import FATE_ORDER, report_data
+from wexodos.report.write import SUFFIXES, render
+
+__all__ = ["FATE_ORDER", "SUFFIXES", "render", "report_data"]

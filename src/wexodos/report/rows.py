@@ -1,0 +1,72 @@
+"""The report as plain data, the one source of all its forms."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from wexodos.carryover import Carried, Fate, Finding
+from wexodos.model import Sequence
+from wexodos.timing import exact, floor, format_exact
+
+FATE_ORDER = tuple(fate.value for fate in Fate)
+
+
+def time_value(value: Any) -> int | str | None:
+    """A time as JSON gives it: whole frames as a number, others as a fraction in text."""
+    if value is None:
+        return None
+    value = exact(value)
+    return value if isinstance(value, int) else format_exact(value)
+
+
+def plain(value: Any) -> Any:
+    """Anything as JSON can hold it."""
+    if value is None or isinstance(value, bool | int | str):
+        return value
+    if isinstance(value, float):
+        return value if abs(value) != float("inf") else ("-inf" if value < 0 else "inf")
+    if isinstance(value, list | tuple):
+        return [plain(one) for one in value]
+    return str(value)
+
+
+def finding_data(finding: Finding, sequence: Sequence) -> dict[str, Any]:
+    """One finding with its place as timecode."""
+    return {
+        "at": str(sequence.timecode(floor(finding.start))),
+        "frame": time_value(finding.start),
+        "until": str(sequence.timecode(floor(finding.stop))),
+        "track": finding.track,
+        "item": finding.item,
+        "item_id": finding.item_id,
+        "kind": finding.kind,
+        "what": finding.what,
+        "fate": finding.fate.value,
+        "why": finding.why,
+        "do": finding.do,
+        "remedy": finding.remedy.value if finding.remedy is not None else None,
+        "remedies": [remedy.value for remedy in finding.remedies],
+        "before": plain(finding.before),
+        "after": plain(finding.after),
+        "deviation": {"value": finding.deviation[0], "unit": finding.deviation[1]} if finding.deviation else None,
+        "minutes": finding.minutes,
+        "explained": finding.explained,
+    }
+
+
+def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, Any]:
+    """The whole report; ``source`` is the name of the file taken in, ``files`` the names of those written."""
+    destination = carried.destination
+    minutes = carried.minutes
+    return {
+        "source": {"file": Path(source).name, "format": carried.source.format, "sequence": carried.sequence.name},
+        "destination": destination.id,
+        "destination_name": destination.name,
+        "output": {"files": files, "format": destination.format, "version": destination.version},
+        "counts": carried.counts,
+        "things": carried.things,
+        "unexplained": carried.errors,
+        "budget_minutes": int(minutes) if minutes == int(minutes) else round(minutes, 1),
+        "findings": [finding_data(finding, carried.sequence) for finding in carried.findings],
+    }
