@@ -86,8 +86,8 @@ def tracks(context: Context, work: Work) -> None:
         lane.track = track
         if lost:
             context.find(work, "track", "track", (0, 0), lane.label, Fate.ADAPTED, "; ".join(lost), "nothing", tuple(covers),
-                         tuple(also), f"{work.sequence.id}:{lane.label}", lane.label, before=lane.track.name or lane.label,
-                         minutes=0)
+                         tuple(also), f"{work.sequence.id}:{lane.label}", lane.track.name or lane.label,
+                         before=lane.track.name or lane.label, minutes=0)
 
 
 def role_of(name: str) -> str:

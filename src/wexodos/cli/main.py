@@ -24,7 +24,8 @@ from wexodos.formats import FORMATS, ReadError, WriteError, read_file
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data
 from wexodos.report.rows import plain, time_value
-from wexodos.timing import TimecodeError, floor
+from wexodos.timing import Timecode, TimecodeError, floor
+from wexodos.turnover.write import safe_name
 
 OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
 out = Console(highlight=False, soft_wrap=True)
@@ -93,8 +94,6 @@ def frame_of(text: str, sequence: Sequence) -> int:
     if re.fullmatch(r"\+\d{1,9}", text):
         return int(text[1:])
     try:
-        from wexodos.timing import Timecode
-
         drop = sequence.drop_frame or None
         return Timecode.parse(text, sequence.rate, drop if ";" not in text else None).frames - sequence.start
     except TimecodeError as error:
@@ -144,7 +143,7 @@ def translate(
         document = read_file(file)
         chosen = choose(document, sequence, file)
         carried = carry_over(document, chosen, destination, progress=step)
-    path = output / safe_name(chosen.name, FORMATS[destination.format].suffix) if output.is_dir() else output
+    path = output / f"{safe_name(chosen.name)}{FORMATS[destination.format].suffix}" if output.is_dir() else output
     for other in (path, report):
         if other is not None and other.exists() and file.exists() and other.samefile(file):
             raise Stop(REFUSED, f"{other}: this is the file taken in, which is never changed")
@@ -165,12 +164,6 @@ def translate(
         raise Stop(INTERNAL, f"{path}: {carried.errors} differences are explained by nothing; the report names them")
     if strict and carried.counts["left behind"]:
         raise typer.Exit(DIFFERENT)
-
-
-def safe_name(name: str, suffix: str) -> str:
-    """A file name for a sequence that every system takes."""
-    plain_name = re.sub(r'[\x00-\x1f<>:"/\\|?*]+', "-", name).strip(" .-") or "sequence"
-    return plain_name[:120] + suffix
 
 
 def _summary(carried: Carried, path: Path) -> None:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from wexodos.compare.match import Match, Placed, identity, match_items
 from wexodos.evaluate import Evaluator, PictureSpan, SoundSpan
 from wexodos.evaluate.results import pick
-from wexodos.model import Angles, Document, Generator, Item, Marker, MediaUse, NestedUse, Sequence, Title, Transition
+from wexodos.model import Angles, Constant, Document, Generator, Item, Marker, MediaUse, NestedUse, Sequence, Title, Transition
 from wexodos.timing import Exact, ceil, format_exact
 
 PIXELS, DEGREES, SHARE, DECIBELS, CROP = 0.05, 0.01, 0.002, 0.1, 0.0005
@@ -169,8 +169,8 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
             yield told("changed", "channels", list(x.sound.channels), list(y.sound.channels))
         if sorted(x.sound.muted) != sorted(y.sound.muted):
             yield told("changed", "mute", list(x.sound.muted), list(y.sound.muted))
-    if not x.enabled and not y.enabled and x.speed != y.speed:
-        yield told("changed", "speed", str(x.speed), str(y.speed))
+    if _speed(x) != _speed(y):
+        yield told("changed", "speed", _speed(x), _speed(y))
     yield from _contents(a, x, b, y, told)
 
 
@@ -179,6 +179,14 @@ def _source_moved(a: Document, x: Item, y: Item) -> bool:
     if x.still or isinstance(x.content, Title | Generator):
         return False
     return abs(float(x.source_in - y.source_in)) > 1e-5
+
+
+def _speed(item: Item) -> str:
+    """A speed in words, rounded so that the decimals of a dialect do not count."""
+    if item.still or isinstance(item.content, Title | Generator):
+        return "100 %"
+    speed = item.speed
+    return f"{float(speed.rate) * 100:.3f}".rstrip("0").rstrip(".") + " %" if isinstance(speed, Constant) else "ramp"
 
 
 def _names(item: Item) -> list[str]:

@@ -137,8 +137,7 @@ class Exporter:
                 start, into = -1, into - half
         key = self.ids[(id(clip), channel)]
         source = ALL.get(clip.source)
-        sound = (clip.source in ALL and not (source is not None and source.video and lane.channels == 1 and channel == 0)) or lane.channels == 2
-        sound = sound or (source is not None and not source.video)
+        sound = lane.channels == 2 or (source is not None and not source.video)
         length = clip.length or (source.frames if source is not None and not source.still else clip.duration + 250)
         if source is not None and source.rate != (25, 1):
             length = source.frames * source.rate[1] * 25 // source.rate[0]
@@ -224,9 +223,9 @@ class Exporter:
         self.nested_written = True
         inner = ""
         for place, clip in enumerate(NEST, 1):
-            inner += (f'<clipitem id="inner-{place}"><name>{escape(clip.name)}</name><enabled>TRUE</enabled>'
-                      f"<duration>600</duration>{_RATE}<start>{clip.start}</start><end>{clip.end}</end><in>{clip.into}</in><out>{clip.into + clip.duration}</out>"
-                      f"{self._file(ALL[clip.source])}<labels/></clipitem>")
+            inner += (f'<clipitem id="inner-{place}"><name>{escape(clip.name)}</name><enabled>TRUE</enabled><duration>600</duration>'
+                      f"{_RATE}<start>{clip.start}</start><end>{clip.end}</end><in>{clip.into}</in>"
+                      f"<out>{clip.into + clip.duration}</out>{self._file(ALL[clip.source])}<labels/></clipitem>")
         return (f'<sequence id="sequence-2"><name>Three fires</name><duration>150</duration>{_RATE}<media><video><format>'
                 f"<samplecharacteristics>{_RATE}<width>640</width><height>360</height><pixelaspectratio>square</pixelaspectratio>"
                 f"</samplecharacteristics></format><track>{inner}<enabled>TRUE</enabled></track></video></media></sequence>")

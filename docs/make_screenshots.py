@@ -1,0 +1,71 @@
+"""Make the pictures in docs/screenshots from the demo: ./run shots [FOLDER] [--size WIDTHxHEIGHT] [--theme day]."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import tempfile
+from pathlib import Path
+
+parser = argparse.ArgumentParser(description=__doc__)
+parser.add_argument("folder", nargs="?", default=str(Path(__file__).parent / "screenshots"))
+parser.add_argument("--size", default="1280x800")
+parser.add_argument("--theme", default="night")
+options = parser.parse_args()
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+scratch = tempfile.mkdtemp(prefix="wexodos-shots-")
+for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME"):
+    os.environ[name] = scratch
+
+from PySide6.QtCore import QSettings  # noqa: E402
+from PySide6.QtWidgets import QApplication  # noqa: E402
+
+from wexodos.demo.build import BACK, CUT, build, complete  # noqa: E402
+from wexodos.desktop.run import settle  # noqa: E402
+from wexodos.desktop.shell import Shell  # noqa: E402
+from wexodos.desktop.theme import install  # noqa: E402
+
+data = Path(__file__).parent.parent / "demo" / "data"
+if not complete(data):
+    build(data)
+target = Path(options.folder)
+target.mkdir(parents=True, exist_ok=True)
+app = QApplication([])
+install(app, options.theme)
+window = Shell(QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat))
+window.resize(*map(int, options.size.split("x")))
+window.show()
+
+
+def shot(name: str) -> None:
+    settle(app, window, wanted=window.session.document is not None)
+    window.saved.setText("saved 14:02")
+    app.processEvents()
+    window.grab().save(str(target / f"{name}.png"))
+
+
+shot("intake-empty")
+window.open(data / CUT)
+settle(app, window)
+shot("intake")
+window.session.decide(destination="grading-lane-xml")
+window.go_to(1)
+settle(app, window)
+ledger = window.carry.ledger
+finding = next(one for one in window.session.carried.findings if one.kind == "transition" and one.what == "wipe")
+window.carry.go(finding)
+ledger.zoom(4.0)
+shot("carry-over")
+package = Path(scratch) / "Kiln Night turnover"
+package.mkdir()
+window.go_to(2)
+window.turnover.folder.setText(str(package))
+window.turnover.run_main()
+shot("turnover")
+window.returning.open(data / BACK)
+window.go_to(3)
+settle(app, window)
+window.returning.ledger.zoom(5.0, 1200)
+shot("return")
+window.close()

@@ -1,0 +1,253 @@
+"""The open job as the window sees it: documents, decisions, results, playhead and selection."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from wexodos.carryover import Carried, Choices, carry_over
+from wexodos.compare import Difference, compare, match_items
+from wexodos.desktop.tasks import Tasks
+from wexodos.destinations import Destination, load_all
+from wexodos.evaluate import Evaluator
+from wexodos.formats import ReadError, read_file
+from wexodos.job import Decisions, Job, JobError, job_path, load, save
+from wexodos.model import Document, Sequence
+
+
+@dataclass(slots=True)
+class Side:
+    """A document with the sequence that is looked at and what evaluates it."""
+
+    document: Document
+    sequence: Sequence
+    evaluator: Evaluator = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.evaluator = Evaluator(self.document)
+
+
+@dataclass(slots=True)
+class Returned:
+    """What came back, held against what left."""
+
+    path: Path
+    side: Side
+    differences: list[Difference]
+    partners: dict[str, str]
+    threads: list[tuple[str, str, float]]
+
+
+class Session(QObject):
+    """Holds everything the stops show. Every decision goes through ``decide`` and can be undone."""
+
+    opened = Signal()
+    carried_changed = Signal()
+    returned_changed = Signal()
+    decided = Signal()
+    said = Signal(str, bool)
+    playhead_changed = Signal(int)
+    selection_changed = Signal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.tasks = Tasks(self)
+        self.path: Path | None = None
+        self.document: Document | None = None
+        self.job: Job | None = None
+        self.job_file: Path | None = None
+        self.side: Side | None = None
+        self.carried: Carried | None = None
+        self.after: Side | None = None
+        self.returned: Returned | None = None
+        self.destinations, self.problems = load_all()
+        self.playhead = 0
+        self.selection = ""
+        self.saved_at = ""
+        self._saving = QTimer(self)
+        self._saving.setSingleShot(True)
+        self._saving.setInterval(400)
+        self._saving.timeout.connect(self.save)
+
+    # ---- taking in
+
+    def open(self, path: Path) -> None:
+        """Read a file in the background; on failure what is open stays open."""
+        if path.suffix == ".wexo":
+            try:
+                job = load(path)
+            except JobError as error:
+                self.said.emit(str(error), True)
+                return
+            self._read(Path(job.source), job, path)
+            return
+        kept = job_path(path)
+        job = None
+        if kept.exists():
+            try:
+                job = load(kept)
+            except JobError as error:
+                self.said.emit(f"{error}; a new job is begun", True)
+        self._read(path, job, kept)
+
+    def _read(self, path: Path, job: Job | None, job_file: Path) -> None:
+        def done(document: Document) -> None:
+            self.path, self.document, self.job_file = path, document, job_file
+            self.carried = self.after = self.returned = None
+            found = job or Job(str(path.resolve()))
+            if not found.now.destination:
+                choice = next((one.id for one in self.destinations if one.format != document.format), self.destinations[0].id)
+                found = Job(found.source, Decisions(destination=choice))
+            self.job = found
+            self.playhead, self.selection = 0, ""
+            self._side()
+            self.opened.emit()
+            self.decided.emit()
+            self._saving.start()
+            self.said.emit(f"Read {path.name}", False)
+            self.refresh()
+
+        self.tasks.start("reading", lambda step: (step(f"reading {path.name}", 0.1), read_file(path))[1], done,
+                         lambda sentence: self.said.emit(sentence, True))
+
+    def _side(self) -> None:
+        self.side = None
+        if self.document is None or self.job is None:
+            return
+        wanted = self.job.now.sequence
+        chosen = self.document.sequences_by_id.get(wanted)
+        if chosen is None:
+            chosen = next(iter(self.document.top_level or self.document.sequences), None)
+        if chosen is not None:
+            self.side = Side(self.document, chosen)
+
+    # ---- deciding
+
+    @property
+    def destination(self) -> Destination | None:
+        if self.job is None:
+            return None
+        wanted = self.job.now.destination
+        return next((one for one in self.destinations if one.id == wanted), self.destinations[0])
+
+    def decide(self, **changes: Any) -> None:
+        """Make a decision: sequence, destination, remedies, returned file."""
+        if self.job is not None:
+            self._take(self.job.decide(**changes))
+
+    def choose_remedy(self, key: str, remedy: str, kind: str = "") -> None:
+        """Choose a remedy for one finding, or with ``kind`` (``transition|wipe``) for all like it."""
+        if self.job is None:
+            return
+        now = self.job.now
+        if kind:
+            others = {k: v for k, v in now.by_finding.items() if not k.startswith(f"{kind}|")}
+            self.decide(by_kind={**now.by_kind, kind: remedy}, by_finding=others)
+        else:
+            self.decide(by_finding={**now.by_finding, key: remedy})
+
+    def undo(self) -> None:
+        if self.job is not None:
+            self._take(self.job.undo())
+
+    def redo(self) -> None:
+        if self.job is not None:
+            self._take(self.job.redo())
+
+    def _take(self, job: Job) -> None:
+        if job is self.job or self.job is None:
+            return
+        before, self.job = self.job.now, job
+        if before.sequence != job.now.sequence:
+            self._side()
+            self.opened.emit()
+        self.decided.emit()
+        self._saving.start()
+        self.refresh(compare_again=before.returned != job.now.returned or before.sequence != job.now.sequence)
+
+    def save(self) -> None:
+        """Save the job now."""
+        if self.job is None or self.job_file is None:
+            return
+        try:
+            save(self.job, self.job_file)
+            self.saved_at = datetime.now().strftime("%H:%M")
+            self.said.emit("", False)
+        except JobError as error:
+            self.said.emit(str(error), True)
+
+    # ---- results
+
+    def refresh(self, compare_again: bool = True) -> None:
+        """Carry over and compare again in the background."""
+        side, destination, job = self.side, self.destination, self.job
+        if side is None or destination is None or job is None:
+            return
+        choices: Choices = job.now.choices
+
+        def done(carried: Carried) -> None:
+            self.carried = carried
+            self.after = Side(carried.returned, carried.returned_sequence)
+            self.carried_changed.emit()
+
+        def failed(sentence: str) -> None:
+            self.carried = self.after = None
+            self.carried_changed.emit()
+            self.said.emit(sentence, True)
+
+        def work(step: Any) -> Carried:
+            return carry_over(side.document, side.sequence, destination, choices, step)
+
+        self.tasks.start("carrying over", work, done, failed)
+        if compare_again:
+            self._compare()
+
+    def _compare(self) -> None:
+        side, job = self.side, self.job
+        if side is None or job is None or not job.now.returned:
+            self.returned = None
+            self.returned_changed.emit()
+            return
+        path = Path(job.now.returned)
+
+        def work(step: Any) -> Returned:
+            step(f"reading {path.name}", 0.1)
+            document = read_file(path)
+            back = next(iter(document.top_level or document.sequences), None)
+            if back is None:
+                raise ReadError("the file holds no sequence", "", str(path))
+            step("comparing", 0.4)
+            pairs = match_items(side.document, side.sequence, document, back).pairs
+            found = compare(side.document, side.sequence, document, back)
+            threads = [(one.track, other.track, float(other.item.start)) for one, other in pairs if one.track != other.track]
+            return Returned(path, Side(document, back), found, {one.item.id: other.item.id for one, other in pairs}, threads)
+
+        def done(result: Returned) -> None:
+            self.returned = result
+            self.returned_changed.emit()
+
+        def failed(sentence: str) -> None:
+            self.returned = None
+            self.returned_changed.emit()
+            self.said.emit(sentence, True)
+
+        self.tasks.start("comparing", work, done, failed)
+
+    # ---- where one looks
+
+    def set_playhead(self, frame: int) -> None:
+        if self.side is None:
+            return
+        frame = max(0, min(frame, max(0, self.side.sequence.duration - 1)))
+        if frame != self.playhead:
+            self.playhead = frame
+            self.playhead_changed.emit(frame)
+
+    def select(self, item_id: str) -> None:
+        if item_id != self.selection:
+            self.selection = item_id
+            self.selection_changed.emit(item_id)

@@ -1,0 +1,412 @@
+"""The window: route, header, stops, status line, menus and keys."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+import platformdirs
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QProgressBar,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wexodos.demo import build, complete
+from wexodos.desktop.session import Session
+from wexodos.desktop.stops import CarryStop, IntakeStop, ReturnStop, Stop, TurnoverStop
+from wexodos.desktop.theme import install
+from wexodos.desktop.widgets.finder import Finder, Target
+from wexodos.desktop.widgets.header import Header
+from wexodos.desktop.widgets.ledger import Ledger
+from wexodos.desktop.widgets.route import Route
+from wexodos.formats import FORMATS
+from wexodos.formats.opening import candidates, unpacked
+
+KEYS = (
+    ("Left, Right", "one frame back, on"), ("Shift+Left, Shift+Right", "ten frames"), ("Up, Down", "previous, next cut"),
+    ("N, Shift+N", "next, previous finding"), ("1 … 5", "filter by fate"), ("Ctrl+1 … Ctrl+4", "go to a stop"),
+    ("Ctrl+K", "find anything"), ("+, -", "zoom"), ("0", "whole cut"), ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
+    ("Ctrl+wheel", "zoom where the pointer is"), ("F1", "the keys"),
+)
+
+
+class Shell(QMainWindow):
+    """The main window."""
+
+    def __init__(self, settings: QSettings | None = None) -> None:
+        super().__init__()
+        self.settings = settings or QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wexodos", "wexodos")
+        self.setWindowTitle("Wexodos")
+        self.session = Session(self)
+        self.intake, self.carry = IntakeStop(self.session), CarryStop(self.session)
+        self.turnover, self.returning = TurnoverStop(self.session), ReturnStop(self.session)
+        self.stops: list[Stop] = [self.intake, self.carry, self.turnover, self.returning]
+        self.route = Route([stop.name for stop in self.stops])
+        self.header = Header()
+        self.pages = QStackedWidget()
+        for stop in self.stops:
+            self.pages.addWidget(stop)
+            stop.changed.connect(self._refresh)
+            stop.asked_for.connect(self._asked)
+        self._build()
+        self._menus()
+        self.route.chosen.connect(self.go_to)
+        self.header.main.clicked.connect(lambda: self.current.run_main())
+        self.header.cut.clicked.connect(lambda: self.go_to(0))
+        self.header.destination.clicked.connect(self.choose_destination)
+        self.header.find_asked.connect(self._find_words)
+        self.intake.open_asked.connect(self.open)
+        session = self.session
+        session.opened.connect(self._opened)
+        session.decided.connect(self._refresh)
+        session.carried_changed.connect(self._refresh)
+        session.said.connect(self.say)
+        session.tasks.busy.connect(self._busy)
+        session.tasks.idle.connect(self._idle)
+        self.go_to(0)
+        for problem in session.problems:
+            self.say(problem, True)
+
+    # ---- layout
+
+    def _build(self) -> None:
+        central = QWidget()
+        across = QHBoxLayout(central)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        across.addWidget(self.route)
+        right = QVBoxLayout()
+        right.setSpacing(0)
+        right.addWidget(self.header)
+        right.addWidget(_line())
+        right.addWidget(self.pages, 1)
+        right.addWidget(_line())
+        right.addWidget(self._status())
+        across.addLayout(right, 1)
+        self.setCentralWidget(central)
+        self.resize(1280, 800)
+        self.setMinimumSize(960, 640)
+
+    def _status(self) -> QWidget:
+        bar = QWidget()
+        bar.setFixedHeight(26)
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(12, 0, 12, 0)
+        self.status = QLabel()
+        self.status.setProperty("role", "dim")
+        self.progress = QProgressBar()
+        self.progress.setFixedWidth(140)
+        self.progress.setTextVisible(False)
+        self.stop_button = QPushButton("Stop")
+        self.stop_button.setProperty("flat", True)
+        self.stop_button.clicked.connect(self.session.tasks.stop_all)
+        self.saved = QLabel()
+        self.saved.setProperty("role", "dim")
+        row.addWidget(self.status, 1)
+        row.addWidget(self.progress)
+        row.addWidget(self.stop_button)
+        row.addWidget(self.saved)
+        self.progress.hide()
+        self.stop_button.hide()
+        return bar
+
+    def _menus(self) -> None:
+        bar = self.menuBar()
+        job = bar.addMenu("&Job")
+        self._act(job, "Open…", self.intake.choose, "Ctrl+O")
+        self._act(job, "Open the demo", lambda: self._asked("demo"))
+        self._act(job, "Open a returned file…", self.returning.choose, "Ctrl+Shift+O")
+        self._act(job, "Write turnover", lambda: self.go_to(2), "Ctrl+T")
+        job.addSeparator()
+        self._act(job, "Quit", self.close, "Ctrl+Q")
+        edit = bar.addMenu("&Edit")
+        self._act(edit, "Undo", self.session.undo, "Ctrl+Z")
+        self._act(edit, "Redo", self.session.redo, "Ctrl+Shift+Z")
+        self._act(edit, "Find anything…", lambda: self.find_anything(""), "Ctrl+K")
+        go = bar.addMenu("&Go")
+        for number, stop in enumerate(self.stops):
+            self._act(go, stop.name, partial(self.go_to, number), f"Ctrl+{number + 1}")
+        go.addSeparator()
+        self._act(go, "Next finding", lambda: self.current.go_next(1), "N")
+        self._act(go, "Previous finding", lambda: self.current.go_next(-1), "Shift+N")
+        go.addSeparator()
+        for words, keys, step in (("One frame on", "Right", 1), ("One frame back", "Left", -1), ("Ten frames on", "Shift+Right", 10),
+                                  ("Ten frames back", "Shift+Left", -10)):
+            self._act(go, words, partial(self._step, step), keys)
+        self._act(go, "Next cut", partial(self._cut, 1), "Down")
+        self._act(go, "Previous cut", partial(self._cut, -1), "Up")
+        view = bar.addMenu("&View")
+        self._act(view, "Zoom in", lambda: self._zoom(1.5), "+")
+        self._act(view, "Zoom out", lambda: self._zoom(1 / 1.5), "-")
+        self._act(view, "Whole cut", lambda: self._zoom(0.0), "0")
+        view.addSeparator()
+        for number, fate in enumerate(("carried", "adapted", "baked", "noted", "left behind"), 1):
+            self._act(view, f"Only {fate}", partial(self._fate, number), str(number))
+        view.addSeparator()
+        theme = view.addMenu("Colours")
+        group = QActionGroup(self)
+        for word, name in (("Night", "night"), ("Day", "day"), ("As the desktop", "desktop")):
+            action = self._act(theme, word, partial(self.use_theme, name))
+            action.setCheckable(True)
+            action.setChecked(self.settings.value("theme", "night") == name)
+            group.addAction(action)
+        self._act(bar.addMenu("&Help"), "The keys", self.show_keys, "F1")
+
+    def _act(self, menu: QMenu, words: str, act, keys: str = "") -> QAction:  # type: ignore[no-untyped-def]
+        action = QAction(words, self)
+        if keys:
+            action.setShortcut(QKeySequence(keys))
+        action.triggered.connect(lambda _on=False: act())
+        menu.addAction(action)
+        return action
+
+    # ---- where one is
+
+    @property
+    def current(self) -> Stop:
+        return self.stops[self.pages.currentIndex()]
+
+    def go_to(self, index: int) -> None:
+        """Go to a stop."""
+        self.pages.setCurrentIndex(index)
+        self.route.set_current(index)
+        self._refresh()
+
+    def _ledger(self) -> Ledger | None:
+        found = getattr(self.current, "ledger", None)
+        return found if isinstance(found, Ledger) else None
+
+    def _step(self, frames: int) -> None:
+        self.session.set_playhead(self.session.playhead + frames)
+
+    def _cut(self, direction: int) -> None:
+        ledger = self._ledger()
+        if ledger is not None:
+            self.session.set_playhead(ledger.next_cut(direction))
+
+    def _zoom(self, factor: float) -> None:
+        ledger = self._ledger()
+        if ledger is not None:
+            ledger.zoom(factor) if factor else ledger.fit()
+
+    def _fate(self, number: int) -> None:
+        self.current.toggle_fate(number)
+
+    def _asked(self, wanted: str) -> None:
+        if wanted == "demo":
+            self._demo()
+            return
+        for index, stop in enumerate(self.stops):
+            if stop.name == wanted:
+                self.go_to(index)
+
+    # ---- files
+
+    def open(self, path: Path) -> None:
+        """Take in a file, a folder, a zip or a job."""
+        if (path.is_dir() and not (path / "Info.fcpxml").is_file()) or path.suffix.lower() == ".zip":
+            self._open_many(path)
+        else:
+            self.session.open(path)
+
+    def _open_many(self, path: Path) -> None:
+        def done(found: list[Path]) -> None:
+            if not found:
+                self.say(f"{path.name}: no sequence file stands in it", True)
+            elif len(found) == 1:
+                self.session.open(found[0])
+            else:
+                targets = [Target(one.name, str(one.parent), partial(self.session.open, one)) for one in found]
+                self._popup(Finder(targets, "", self))
+
+        def work(step):  # type: ignore[no-untyped-def]
+            step(f"looking into {path.name}", 0.1)
+            return candidates(unpacked(path) if path.suffix.lower() == ".zip" else path)
+
+        self.session.tasks.start("opening", work, done, lambda sentence: self.say(sentence, True))
+
+    def _demo(self) -> None:
+        folder = demo_folder()
+
+        def work(step):  # type: ignore[no-untyped-def]
+            if not complete(folder):
+                build(folder, step)
+            return folder / "kiln-night.xml"
+
+        self.session.tasks.start("demo", work, self.session.open, lambda sentence: self.say(sentence, True))
+
+    # ---- destination
+
+    def choose_destination(self) -> None:
+        """A menu of destinations under the header."""
+        menu = self.destination_menu()
+        menu.exec(self.header.destination.mapToGlobal(self.header.destination.rect().bottomLeft()))
+
+    def destination_menu(self) -> QMenu:
+        menu = QMenu(self)
+        now = self.session.destination
+        for one in self.session.destinations:
+            action = QAction(f"{one.name}    {one.format} {one.version}", menu)
+            action.setToolTip(one.summary)
+            action.setCheckable(True)
+            action.setChecked(now is not None and one.id == now.id)
+            action.setEnabled(self.session.job is not None)
+            action.triggered.connect(lambda _on=False, key=one.id: self.session.decide(destination=key))
+            menu.addAction(action)
+        return menu
+
+    # ---- finding
+
+    def _popup(self, finder: Finder) -> None:
+        finder.move(self.mapToGlobal(self.rect().center()) - finder.rect().center())
+        finder.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        finder.show()
+        finder.field.setFocus()
+
+    def _find_words(self, words: str) -> None:
+        if words and not self.current.find(words):
+            self.find_anything(words)
+
+    def find_anything(self, words: str) -> None:
+        self._popup(Finder(self.targets(), words, self))
+
+    def targets(self) -> list[Target]:
+        """Everything that can be found."""
+        found = [Target(action.text(), "command", action.trigger) for menu in self.menuBar().findChildren(QMenu)
+                 for action in menu.actions() if action.text() and action.menu() is None]
+        document, side, carried = self.session.document, self.session.side, self.session.carried
+        if document is not None:
+            found += [Target(one.name or one.id, "sequence", partial(self.session.decide, sequence=one.id))
+                      for one in document.sequences]
+        if carried is not None:
+            found += [Target(f"{one.item} · {one.what}", f"{one.fate.value}, {one.track}", partial(self._to_finding, one))
+                      for one in carried.findings]
+        if side is not None:
+            found += [
+                Target(item.name or item.kind, f"clip, {label} {side.sequence.timecode(int(item.start))}",
+                       partial(self._to_item, item.id, int(item.start)))
+                for label, track in side.sequence.labelled_tracks() for item in track.items
+            ]
+        return found
+
+    def _to_finding(self, finding) -> None:  # type: ignore[no-untyped-def]
+        self.go_to(1)
+        self.carry.go(finding)
+
+    def _to_item(self, item_id: str, frame: int) -> None:
+        self.session.set_playhead(frame)
+        self.session.select(item_id)
+        ledger = self._ledger()
+        if ledger is not None:
+            ledger.select(item_id)
+
+    # ---- what is said
+
+    def say(self, sentence: str, grave: bool) -> None:
+        """One sentence in the status line."""
+        if sentence:
+            self.status.setText(sentence)
+            self.status.setProperty("role", "error" if grave else "dim")
+            self.status.style().unpolish(self.status)
+            self.status.style().polish(self.status)
+            self.status.setToolTip(sentence)
+        self.saved.setText(f"saved {self.session.saved_at}" if self.session.saved_at else "")
+
+    def _busy(self, what: str, share: float) -> None:
+        self.progress.setRange(0, 100)
+        self.progress.setValue(int(share * 100))
+        self.progress.setVisible(True)
+        self.stop_button.setVisible(True)
+        if self.status.property("role") != "error":
+            self.status.setText(what)
+
+    def _idle(self) -> None:
+        self.progress.hide()
+        self.stop_button.hide()
+        carried = self.session.carried
+        if carried is not None and self.status.property("role") != "error":
+            good = carried.things - carried.errors
+            if carried.errors:
+                self.say(f"Read back and compared: {carried.errors} differences are explained by nothing", True)
+            else:
+                self.say(f"Read back and compared: {good} of {carried.things} things accounted for, no silent loss", False)
+
+    def _opened(self) -> None:
+        self.status.setProperty("role", "dim")
+        self.setWindowTitle(f"{self.session.path.name} – Wexodos" if self.session.path else "Wexodos")
+        self._refresh()
+
+    def _refresh(self) -> None:
+        side, destination, document = self.session.side, self.session.destination, self.session.document
+        if document is None:
+            self.header.cut.show_words("No cut yet", "take in a sequence file")
+            self.header.destination.show_words("", "")
+            self.header.arrow.hide()
+        elif side is None:
+            self.header.cut.show_words(self.session.path.name if self.session.path else "", "the file holds no sequence")
+        else:
+            one = side.sequence
+            width, height = one.frame_size
+            facts = (FORMATS[document.format].label, f"{width}×{height}", f"{one.rate.label()} fr",
+                     f"{one.timecode(0)} – {one.timecode(one.duration)}")
+            self.header.cut.show_words(one.name or one.id, "   ".join(facts))
+        if destination is not None and document is not None:
+            self.header.arrow.show()
+            self.header.destination.show_words(destination.name, destination.summary)
+        words, enabled = self.current.main_action()
+        self.header.set_main(words, enabled)
+        for index, stop in enumerate(self.stops):
+            count, grave, done = stop.open_count()
+            self.route.set_state(index, count, grave, done)
+
+    def use_theme(self, name: str) -> None:
+        """Put other colours in force and keep the choice."""
+        self.settings.setValue("theme", name)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        install(app, name)
+        self.header.restyle()
+        for stop in self.stops:
+            stop.restyle()
+        self.route.update()
+
+    def show_keys(self) -> None:
+        """The keys, on a sheet."""
+        rows = "".join(f"<tr><td style='padding-right:18px'><b>{keys}</b></td><td>{words}</td></tr>" for keys, words in KEYS)
+        sheet = QMessageBox(self)
+        sheet.setWindowTitle("The keys")
+        sheet.setTextFormat(Qt.TextFormat.RichText)
+        sheet.setText(f"<table cellspacing='4'>{rows}</table>")
+        sheet.setModal(False)
+        sheet.show()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.session.tasks.stop_all()
+        self.session.save()
+        super().closeEvent(event)
+
+
+def demo_folder() -> Path:
+    """Where the window keeps the demo it makes itself."""
+    return Path(platformdirs.user_data_dir("wexodos")) / "demo"
+
+
+def _line() -> QFrame:
+    line = QFrame()
+    line.setFixedHeight(1)
+    line.setStyleSheet("background: palette(alternate-base);")
+    return line
+
+

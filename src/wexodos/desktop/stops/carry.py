@@ -1,0 +1,276 @@
+"""Carry-over: what will become of every thing, measured on the file that was written."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QSize, Qt
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
+
+from wexodos.carryover import Finding
+from wexodos.desktop.session import Session
+from wexodos.desktop.stops.base import Stop
+from wexodos.desktop.theme import fate_icon, palette
+from wexodos.desktop.widgets.counters import Counters
+from wexodos.desktop.widgets.facts import Facts
+from wexodos.desktop.widgets.ledger import Ledger
+from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
+from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.model import Item
+from wexodos.timing import floor
+
+_GRAVITY = {"": 0, "carried": 0, "adapted": 1, "baked": 2, "noted": 3, "left behind": 4}
+
+
+class CarryStop(Stop):
+    """The central screen."""
+
+    name = "Carry-over"
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(session, parent)
+        self.counters = Counters()
+        self.counters.filtered.connect(self._filter)
+        self.ledger = Ledger()
+        self.ledger.playhead_moved.connect(session.set_playhead)
+        self.ledger.item_chosen.connect(self._item_chosen)
+        self.ledger.mark_chosen.connect(self._mark_chosen)
+        self.table = Table([
+            Column("where", lambda f: str(self._timecode(f.start)), 104, mono=True, order=lambda f: float(f.start)),
+            Column("track", lambda f: f.track, 48),
+            Column("thing", _thing, 210),
+            Column("fate", lambda f: f.fate.value if f.explained else "error", 104, icon=lambda f: fate_icon(f.fate.value, palette()),
+                   color=lambda f: palette().left if not f.explained else palette().fate(f.fate.value)),
+            Column("why", lambda f: f.why, 260, stretch=True, color=lambda _f: palette().dim),
+            Column("remedy", lambda f: (f.remedy.value + (" ▾" if len(f.remedies) > 1 else "")) if f.remedy else "", 82),
+            Column("min", lambda f: f"{f.minutes:g}", 44, mono=True, order=lambda f: f.minutes),
+        ], "Findings")
+        self.table.setIconSize(QSize(13, 13))
+        self.table.chosen.connect(self._finding_chosen)
+        self.table.clicked.connect(self._clicked)
+        self.facts = Facts()
+        self.facts.setMinimumWidth(300)
+        self.facts.remedy_asked.connect(self._remedy)
+        self._current: Finding | None = None
+        left = QWidget()
+        box = QVBoxLayout(left)
+        box.setContentsMargins(12, 8, 6, 8)
+        box.setSpacing(8)
+        row = QHBoxLayout()
+        row.addWidget(self.counters)
+        box.addLayout(row)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setChildrenCollapsible(False)
+        split.addWidget(self.ledger)
+        split.addWidget(self.table)
+        split.setSizes([450, 200])
+        split.setStretchFactor(0, 1)
+        box.addWidget(split, 1)
+        across = QSplitter(Qt.Orientation.Horizontal)
+        across.setChildrenCollapsible(False)
+        across.addWidget(left)
+        across.addWidget(self.facts)
+        across.setSizes([840, 340])
+        across.setStretchFactor(0, 1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(across)
+        session.opened.connect(self._opened)
+        session.carried_changed.connect(self._show)
+        session.playhead_changed.connect(self._playhead)
+        session.selection_changed.connect(lambda _id: self._refresh_facts())
+
+    def _timecode(self, frame: object) -> object:
+        side = self.session.side
+        return side.sequence.timecode(floor(frame)) if side is not None else ""  # type: ignore[arg-type]
+
+    def _opened(self) -> None:
+        self._current = None
+        side = self.session.side
+        self.ledger.show_data(build(side.sequence, None) if side is not None else LedgerData())
+        self.ledger.fit()
+        self.table.show_rows([])
+        self.facts.show_words("", "", "", "")
+        self.facts.show_remedies("", "", [], "", 0)
+
+    def _show(self) -> None:
+        carried, side = self.session.carried, self.session.side
+        if carried is None or side is None:
+            self.table.show_rows([])
+            self.counters.show_counts({}, None)
+            self.changed.emit()
+            return
+        worst: dict[str, str] = {}
+        for finding in carried.findings:
+            if _GRAVITY[finding.fate.value] > _GRAVITY[worst.get(finding.item_id, "")]:
+                worst[finding.item_id] = finding.fate.value
+
+        def fate(item: Item) -> str:
+            return worst.get(item.id, "carried")
+
+        after = carried.returned_sequence
+        stands = {item.id: label for label, track in after.labelled_tracks() for item in track.items}
+        partners = [
+            (label, stands[item.id], float(item.start)) for label, track in side.sequence.labelled_tracks() for item in track.items
+            if stands.get(item.id, label) != label
+        ]
+        data = build(side.sequence, after, fate, fate, partners)
+        for finding in carried.findings:
+            row = data.row_of(finding.track)
+            if row is not None:
+                data.marks.append(Mark(finding.key, row, float(finding.start), float(finding.stop), finding.fate.value))
+        self.ledger.show_data(data)
+        self.ledger.set_playhead(self.session.playhead, follow=False)
+        self.table.show_rows(list(carried.findings))
+        self.counters.show_counts(carried.counts, carried.minutes)
+        key = self._current.key if self._current is not None else ""
+        self._current = next((one for one in carried.findings if one.key == key), None)
+        if self._current is None and carried.findings:
+            self.go(max(carried.findings, key=lambda one: (not one.explained, one.minutes, len(one.remedies) > 1)))
+        elif self._current is not None:
+            self.table.go_to(self._current)
+        self._explain()
+        self._refresh_facts()
+        self.changed.emit()
+
+    # ---- going places
+
+    def go(self, finding: Finding) -> None:
+        """Go to a finding: table, ledger, playhead and facts."""
+        self._current = finding
+        self.table.go_to(finding)
+        self.ledger.select(finding.item_id)
+        self.session.set_playhead(floor(finding.start))
+        self.session.select(finding.item_id)
+        self._explain()
+        self._refresh_facts()
+
+    def _finding_chosen(self, finding: Finding) -> None:
+        self.go(finding)
+
+    def _mark_chosen(self, key: str) -> None:
+        carried = self.session.carried
+        found = next((one for one in carried.findings if one.key == key), None) if carried is not None else None
+        if found is not None:
+            self.go(found)
+
+    def _item_chosen(self, item_id: str) -> None:
+        self.session.select(item_id)
+        carried = self.session.carried
+        found = next((one for one in carried.findings if one.item_id == item_id), None) if carried is not None and item_id else None
+        self._current = found
+        if found is not None:
+            self.table.go_to(found)
+        self._explain()
+        self._refresh_facts()
+
+    def _playhead(self, frame: int) -> None:
+        self.ledger.set_playhead(frame)
+        if self.isVisible():
+            self._refresh_facts()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        self._refresh_facts()
+
+    def go_next(self, direction: int) -> None:
+        rows = self.table.visible_rows()
+        if not rows:
+            return
+        place = rows.index(self._current) if self._current in rows else (-1 if direction > 0 else 0)
+        self.go(rows[(place + direction) % len(rows)])
+
+    def find(self, words: str) -> bool:
+        wanted = words.lower()
+        for row in self.table.visible_rows():
+            if wanted in f"{row.item} {row.what} {row.why} {row.kind} {row.fate.value}".lower():
+                self.go(row)
+                return True
+        return False
+
+    # ---- what is said
+
+    def _explain(self) -> None:
+        finding, side = self._current, self.session.side
+        if finding is None or side is None:
+            name = self._item_name()
+            self.facts.show_words(name or "Nothing chosen", "" if name else "Choose a finding below or a clip in the ledger.",
+                                  "Carried over as it was." if name else "", "")
+            self.facts.show_remedies("", "", [], "", 0)
+            return
+        place = f"{finding.track}   {self._timecode(finding.start)} – {self._timecode(finding.stop)}"
+        fate = finding.fate.value if finding.explained else "error"
+        far = f", {finding.deviation[0]:g} {finding.deviation[1]} at most" if finding.deviation else ""
+        why = f"{finding.why[:1].upper()}{finding.why[1:]}{far}."
+        self.facts.show_words(f"{_thing(finding)}: {fate}", place.strip(), why,
+                              f"There: {finding.do}." if finding.do else "")
+        carried = self.session.carried
+        alike = sum(one.kind == finding.kind and one.what == finding.what for one in carried.findings) if carried is not None else 0
+        self.facts.show_remedies(finding.key, f"{finding.kind}|{finding.what}", [one.value for one in finding.remedies],
+                                 finding.remedy.value if finding.remedy else "", alike)
+
+    def _item_name(self) -> str:
+        side, wanted = self.session.side, self.session.selection
+        found = next((item for item in side.sequence.items() if item.id == wanted), None) if side is not None and wanted else None
+        return found.name or found.kind if found is not None else ""
+
+    def _refresh_facts(self) -> None:
+        session = self.session
+        self.facts.show_states(session.side, session.after, session.playhead, session.selection, session.selection)
+
+    # ---- remedies
+
+    def _clicked(self, index) -> None:  # type: ignore[no-untyped-def]
+        if self.table.model_rows.columns[index.column()].head != "remedy":
+            return
+        finding = self.table.current_row()
+        if isinstance(finding, Finding) and len(finding.remedies) > 1:
+            self.remedy_menu(finding).exec(self.table.viewport().mapToGlobal(self.table.visualRect(index).bottomLeft() + QPoint(0, 2)))
+
+    def remedy_menu(self, finding: Finding) -> QMenu:
+        """The choices for one finding and for all like it."""
+        menu = QMenu(self)
+        for for_all in (False, True):
+            for remedy in finding.remedies:
+                words = f"{remedy.value} all “{finding.what}”" if for_all else remedy.value
+                action = QAction(words, menu)
+                action.setCheckable(not for_all)
+                action.setChecked(not for_all and remedy is finding.remedy)
+                action.triggered.connect(lambda _on=False, one=remedy, every=for_all: self._remedy(finding.key, one.value, every))
+                menu.addAction(action)
+            if not for_all:
+                menu.addSeparator()
+        return menu
+
+    def _remedy(self, key: str, remedy: str, for_all: bool) -> None:
+        kind, what, _ = key.split("|", 2)
+        self.session.choose_remedy(key, remedy, f"{kind}|{what}" if for_all else "")
+
+    # ---- the shell asks
+
+    def _filter(self, fates: set[str] | None) -> None:
+        self.table.filter_rows(None if fates is None else lambda row: row.fate.value in fates)
+        self.ledger.filter_fates(fates)
+
+    def toggle_fate(self, number: int) -> None:
+        self.counters.toggle(number)
+
+    def main_action(self) -> tuple[str, bool]:
+        return "Write turnover", self.session.carried is not None
+
+    def run_main(self) -> None:
+        self.asked_for.emit("Turnover")
+
+    def open_count(self) -> tuple[int, bool, bool]:
+        carried = self.session.carried
+        if carried is None:
+            return 0, False, False
+        return len(carried.findings), bool(carried.errors), not carried.findings
+
+    def restyle(self) -> None:
+        self.counters.restyle()
+        self.ledger.refresh()
+        self._refresh_facts()
+
+
+def _thing(finding: Finding) -> str:
+    return f"{finding.item} · {finding.what}" if finding.item and finding.what.lower() not in finding.item.lower() else finding.item

@@ -1,0 +1,331 @@
+"""Intake: take a file in, see which sequences it holds and the facts that matter before anything else."""
+
+from __future__ import annotations
+
+from collections import Counter
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wexodos.desktop.session import Session
+from wexodos.desktop.stops.base import Stop, dim, heading
+from wexodos.desktop.theme import palette
+from wexodos.desktop.widgets.ledger import Ledger
+from wexodos.desktop.widgets.ledger_data import LedgerData, build
+from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.formats import FORMATS
+from wexodos.job import recent
+from wexodos.model import NORMAL, Constant, Document, NestedUse, Note, Sequence, Variable
+
+FILTER = "Sequence files (*.xml *.fcpxml *.wexo);;All files (*)"
+
+
+class IntakeStop(Stop):
+    """Asks for files through ``open_asked(path)``; the window decides what to do with folders and zips."""
+
+    name = "Intake"
+    open_asked = Signal(object)
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(session, parent)
+        self.setAcceptDrops(True)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self._empty())
+        self.stack.addWidget(self._full())
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.stack)
+        session.opened.connect(self._show)
+        session.playhead_changed.connect(lambda frame: self.ledger.set_playhead(frame))
+
+    # ---- nothing open yet
+
+    def _empty(self) -> QWidget:
+        page = QWidget()
+        box = QVBoxLayout(page)
+        box.setContentsMargins(48, 40, 48, 40)
+        box.setSpacing(10)
+        box.addStretch(2)
+        drop = QFrame()
+        drop.setObjectName("drop")
+        drop.setStyleSheet(f"QFrame#drop {{ border: 1px dashed {palette().dim}; border-radius: 8px; }}")
+        self.drop_frame = drop
+        inside = QVBoxLayout(drop)
+        inside.setContentsMargins(32, 32, 32, 32)
+        inside.setSpacing(10)
+        title = QLabel("Drop a sequence file, a folder or a zip here")
+        title.setProperty("role", "title")
+        inside.addWidget(title, 0, Qt.AlignmentFlag.AlignHCenter)
+        about = dim("Track XML (.xml) and Lane XML (.fcpxml) can be taken in. The file itself is never changed.")
+        about.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        inside.addWidget(about)
+        row = QHBoxLayout()
+        choose = QPushButton("Choose a file…")
+        choose.clicked.connect(self.choose)
+        demo = QPushButton("Open the demo “Kiln Night”")
+        demo.clicked.connect(lambda: self.asked_for.emit("demo"))
+        row.addStretch(1)
+        row.addWidget(choose)
+        row.addWidget(demo)
+        row.addStretch(1)
+        inside.addLayout(row)
+        box.addWidget(drop)
+        self.recent_head = heading("Recent jobs")
+        box.addSpacing(16)
+        box.addWidget(self.recent_head)
+        self.recent_box = QVBoxLayout()
+        self.recent_box.setSpacing(2)
+        box.addLayout(self.recent_box)
+        box.addStretch(3)
+        self.show_recent()
+        return page
+
+    def show_recent(self) -> None:
+        """List the jobs used last."""
+        while self.recent_box.count():
+            taken = self.recent_box.takeAt(0)
+            if taken is not None and taken.widget() is not None:
+                taken.widget().deleteLater()
+        jobs = recent(6)
+        self.recent_head.setVisible(bool(jobs))
+        for path, job in jobs:
+            source = Path(job.source)
+            button = QPushButton(f"{source.name}   to {job.now.destination or 'no destination'}")
+            button.setProperty("flat", True)
+            button.setToolTip(str(source))
+            button.clicked.connect(lambda _on=False, one=path: self.open_asked.emit(one))
+            self.recent_box.addWidget(button)
+
+    # ---- a file is open
+
+    def _full(self) -> QWidget:
+        page = QWidget()
+        self.sequences = Table([
+            Column("sequence", lambda row: row[0].name or row[0].id, 220, stretch=True),
+            Column("length", lambda row: _length(row[0]), 100, mono=True,
+                   order=lambda row: row[0].duration),
+            Column("rate", lambda row: f"{row[0].rate.label()}{' DF' if row[0].drop_frame else ''}", 70, mono=True),
+            Column("frame size", lambda row: f"{row[0].width or '?'}×{row[0].height or '?'}", 100, mono=True),
+            Column("starts at", lambda row: str(row[0].timecode(0)), 110, mono=True),
+            Column("nested in", lambda row: row[1], 160),
+        ], "Sequences in the file")
+        self.sequences.chosen.connect(lambda row: self.session.decide(sequence=row[0].id))
+        self.ledger = Ledger()
+        self.ledger.playhead_moved.connect(self.session.set_playhead)
+        self.ledger.item_chosen.connect(self.session.select)
+        self.notes = Table([
+            Column("note", lambda note: note.text, 420, stretch=True),
+            Column("place", lambda note: note.where, 260),
+            Column("level", lambda note: note.level, 80, color=lambda note: palette().left if note.level == "error" else
+                   palette().adapted if note.level == "warning" else None),
+        ], "Notes of the reader")
+        self.notes.chosen.connect(self._go_to_note)
+        self.facts_box = QWidget()
+        self.facts_box.setObjectName("panel")
+        self.facts_box.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.facts = QGridLayout(self.facts_box)
+        self.facts.setContentsMargins(12, 12, 12, 12)
+        self.facts.setVerticalSpacing(4)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(self.facts_box)
+        scroll.setMinimumWidth(270)
+        left = QSplitter(Qt.Orientation.Vertical)
+        left.setChildrenCollapsible(False)
+        parts = (("Sequences in this file", self.sequences), ("The cut", self.ledger), ("What the reader noticed", self.notes))
+        for title, widget in parts:
+            part = QWidget()
+            box = QVBoxLayout(part)
+            box.setContentsMargins(12, 8, 12, 4)
+            box.setSpacing(4)
+            box.addWidget(heading(title))
+            box.addWidget(widget, 1)
+            left.addWidget(part)
+        left.setSizes([150, 360, 150])
+        across = QSplitter(Qt.Orientation.Horizontal)
+        across.setChildrenCollapsible(False)
+        across.addWidget(left)
+        across.addWidget(scroll)
+        across.setSizes([860, 320])
+        across.setStretchFactor(0, 1)
+        box = QVBoxLayout(page)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(across)
+        return page
+
+    def _show(self) -> None:
+        document, side = self.session.document, self.session.side
+        self.stack.setCurrentIndex(1 if document is not None else 0)
+        if document is None:
+            return
+        homes = _homes(document)
+        rows = [(one, homes.get(one.id, "" if one.top_level else "nothing")) for one in document.sequences]
+        self.sequences.show_rows(rows)
+        self.notes.show_rows(list(document.notes))
+        if side is None:
+            self.ledger.show_data(LedgerData())
+            self._facts([("Sequences", "none: the file holds only media")], [])
+        else:
+            self.sequences.go_to(next(row for row in self.sequences.model_rows.rows if row[0].id == side.sequence.id))
+            self.ledger.show_data(build(side.sequence, side.sequence))
+            self._facts(plain_facts(document, side.sequence), troubles(side.sequence))
+        self.changed.emit()
+
+    def _facts(self, plain: list[tuple[str, str]], trouble: list[tuple[str, int]]) -> None:
+        while self.facts.count():
+            taken = self.facts.takeAt(0)
+            if taken is not None and taken.widget() is not None:
+                taken.widget().deleteLater()
+        row = 0
+        self.facts.addWidget(heading("Facts"), row, 0, 1, 2)
+        for name, value in plain:
+            row += 1
+            self.facts.addWidget(dim(name), row, 0)
+            label = QLabel(value)
+            label.setWordWrap(True)
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            self.facts.addWidget(label, row, 1)
+        if trouble:
+            row += 1
+            self.facts.setRowMinimumHeight(row, 10)
+            row += 1
+            self.facts.addWidget(heading("Known to be troublesome"), row, 0, 1, 2)
+            for name, count in trouble:
+                row += 1
+                self.facts.addWidget(dim(name), row, 0)
+                self.facts.addWidget(QLabel(str(count)), row, 1)
+        self.facts.setRowStretch(row + 1, 1)
+        self.facts.setColumnStretch(1, 1)
+
+    def _go_to_note(self, note: Note) -> None:
+        side = self.session.side
+        if side is None:
+            return
+        for item in side.sequence.items():
+            if item.id in note.where.split("/") or (item.name and item.name in note.where.split("/")):
+                self.session.set_playhead(int(item.start))
+                self.session.select(item.id)
+                self.ledger.select(item.id)
+                return
+
+    # ---- taking files
+
+    def choose(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Take in a sequence file", "", FILTER)
+        if path:
+            self.open_asked.emit(Path(path))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        local = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if local:
+            event.acceptProposedAction()
+            self.open_asked.emit(local[0])
+
+    def main_action(self) -> tuple[str, bool]:
+        return ("See what carries over", True) if self.session.side is not None else ("Choose a file…", True)
+
+    def run_main(self) -> None:
+        if self.session.side is not None:
+            self.asked_for.emit("Carry-over")
+        else:
+            self.choose()
+
+    def open_count(self) -> tuple[int, bool, bool]:
+        document = self.session.document
+        if document is None:
+            return 0, False, False
+        warnings = sum(note.level != "info" for note in document.notes)
+        return warnings, any(note.level == "error" for note in document.notes), not warnings
+
+    def restyle(self) -> None:
+        self.drop_frame.setStyleSheet(f"QFrame#drop {{ border: 1px dashed {palette().dim}; border-radius: 8px; }}")
+        self.ledger.refresh()
+
+
+def _length(sequence: Sequence) -> str:
+    from wexodos.timing import Timecode
+
+    return str(Timecode(sequence.duration, sequence.rate, sequence.drop_frame))
+
+
+def _homes(document: Document) -> dict[str, str]:
+    """For every nested sequence the names of those it is used in."""
+    found: dict[str, list[str]] = {}
+    for sequence in document.sequences:
+        for item in sequence.items():
+            if isinstance(item.content, NestedUse):
+                homes = found.setdefault(item.content.sequence, [])
+                if sequence.name not in homes:
+                    homes.append(sequence.name)
+    return {key: ", ".join(names) for key, names in found.items()}
+
+
+def plain_facts(document: Document, sequence: Sequence) -> list[tuple[str, str]]:
+    """The facts of N1 as (name, value)."""
+    last = sequence.timecode(sequence.duration)
+    pictures, sounds = (sum(len(track.items) for track in tracks) for tracks in (sequence.video_tracks, sequence.audio_tracks))
+    return [
+        ("Format", f"{FORMATS[document.format].label} {document.version}"),
+        ("Frame size", f"{sequence.width or '?'} × {sequence.height or '?'}"),
+        ("Pixel aspect", f"{float(sequence.pixel_aspect):g}"),
+        ("Fields", sequence.field_order),
+        ("Rate", f"{sequence.rate.label()} frames{', drop frame' if sequence.drop_frame else ''}"),
+        ("Starts at", str(sequence.timecode(0))),
+        ("Ends at", str(last)),
+        ("Length", _length(sequence)),
+        ("Sample rate", f"{sequence.sample_rate} Hz" if sequence.sample_rate else "not said"),
+        ("Bit depth", f"{sequence.bit_depth} bit" if sequence.bit_depth else "not said"),
+        ("Tracks", f"{len(sequence.video_tracks)} picture, {len(sequence.audio_tracks)} sound"),
+        ("Clips", f"{pictures} picture, {sounds} sound"),
+        ("Media", f"{len(document.media)} files named"),
+    ]
+
+
+def troubles(sequence: Sequence) -> list[tuple[str, int]]:
+    """How many there are of each thing known to be troublesome."""
+    found: Counter[str] = Counter()
+    for track in sequence.tracks:
+        for one in track.transitions:
+            if one.type not in ("dissolve", "audio-equal-power", "audio-linear"):
+                found["Transitions other than dissolves"] += 1
+        for item in track.items:
+            names = {"title": "Titles", "generator": "Generators", "nested": "Nested sequences", "multicam": "Multi-angle clips",
+                     "adjustment": "Adjustment items", "freeze": "Freezes", "still": "Stills"}
+            if item.kind in names:
+                found[names[item.kind]] += 1
+            if isinstance(item.speed, Variable):
+                found["Speed ramps"] += 1
+            elif item.speed is not NORMAL and isinstance(item.speed, Constant) and item.speed.rate != 0:
+                found["Reverse" if item.speed.rate < 0 else "Speed changes"] += 1
+            if not item.enabled:
+                found["Disabled clips"] += 1
+            if item.effects:
+                found["Filters"] += len(item.effects)
+            if item.motion is not None and any(curve.animated for curve in item.motion.curves.values()):
+                found["Moves with keyframes"] += 1
+            if item.blend != "normal":
+                found["Blend modes"] += 1
+            if item.sound is not None and item.sound.muted:
+                found["Muted channels"] += 1
+        if not track.items:
+            found["Empty tracks"] += 1
+    return sorted(found.items(), key=lambda pair: -pair[1])

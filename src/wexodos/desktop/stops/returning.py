@@ -1,0 +1,244 @@
+"""Return: what came back, held against what left."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from wexodos.compare import Difference
+from wexodos.desktop.session import Session
+from wexodos.desktop.stops.base import Stop, dim
+from wexodos.desktop.stops.intake import FILTER
+from wexodos.desktop.theme import palette
+from wexodos.desktop.widgets.facts import Facts
+from wexodos.desktop.widgets.ledger import Ledger
+from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
+from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.model import Item
+from wexodos.report.rows import plain
+from wexodos.timing import floor
+
+_FATE = {"gone": "left behind", "added": "baked", "moved": "adapted", "trimmed": "adapted", "slipped": "adapted", "changed": "adapted",
+         "retitled": "adapted", "settings": "noted"}
+"""Differences borrow the fates' shapes: gone is gone, added is new, the rest is changed."""
+
+
+def shown(value: object) -> str:
+    """A value of a difference, short enough to read."""
+    value = plain(value)
+    if value is None:
+        return "–"
+    if isinstance(value, list):
+        return ", ".join(f"{one:g}" if isinstance(one, float) else str(one) for one in value)
+    return f"{value:g}" if isinstance(value, float) else str(value).replace("\n", " / ")
+
+
+class ReturnStop(Stop):
+    """Left over returned in the ledger, a table of differences, the facts of one at the playhead."""
+
+    name = "Return"
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(session, parent)
+        self._current: Difference | None = None
+        self.stack = QStackedWidget()
+        empty = QWidget()
+        box = QVBoxLayout(empty)
+        box.addStretch(1)
+        title = QLabel("Nothing has come back yet")
+        title.setProperty("role", "title")
+        box.addWidget(title, 0, Qt.AlignmentFlag.AlignHCenter)
+        about = dim("Open the sequence file that came back from the other side. It is held against the cut that left, frame by frame.")
+        about.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        box.addWidget(about)
+        button = QPushButton("Open a returned file…")
+        button.clicked.connect(self.choose)
+        box.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)
+        box.addStretch(2)
+        self.stack.addWidget(empty)
+        self.stack.addWidget(self._full())
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.stack)
+        session.returned_changed.connect(self._show)
+        session.opened.connect(self._show)
+        session.playhead_changed.connect(self._playhead)
+
+    def _full(self) -> QWidget:
+        self.summary = QLabel()
+        self.summary.setWordWrap(True)
+        other = QPushButton("Open another…")
+        other.clicked.connect(self.choose)
+        self.ledger = Ledger()
+        self.ledger.playhead_moved.connect(self.session.set_playhead)
+        self.ledger.item_chosen.connect(self._item_chosen)
+        self.ledger.mark_chosen.connect(self._mark_chosen)
+        self.table = Table([
+            Column("where", lambda d: str(self._timecode(d)), 104, mono=True, order=lambda d: float(d.start)),
+            Column("track", lambda d: d.track, 48),
+            Column("thing", lambda d: d.item or "sequence", 190),
+            Column("difference", lambda d: f"{d.kind}: {d.what}", 190, color=lambda d: palette().fate(_FATE[d.kind])),
+            Column("left", lambda d: shown(d.before), 160, stretch=True),
+            Column("returned", lambda d: shown(d.after), 160, stretch=True),
+            Column("at most", lambda d: f"{d.deviation[0]:g} {d.deviation[1]}" if d.deviation else "", 90, mono=True,
+                   order=lambda d: d.deviation[0] if d.deviation else 0.0),
+        ], "Differences")
+        self.table.chosen.connect(self._go)
+        self.facts = Facts()
+        self.facts.before.word, self.facts.after.word = "left", "returned"
+        self.facts.setMinimumWidth(300)
+        left = QWidget()
+        box = QVBoxLayout(left)
+        box.setContentsMargins(12, 8, 6, 8)
+        box.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(self.summary, 1)
+        head.addWidget(other)
+        box.addLayout(head)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setChildrenCollapsible(False)
+        split.addWidget(self.ledger)
+        split.addWidget(self.table)
+        split.setSizes([450, 200])
+        split.setStretchFactor(0, 1)
+        box.addWidget(split, 1)
+        across = QSplitter(Qt.Orientation.Horizontal)
+        across.setChildrenCollapsible(False)
+        across.addWidget(left)
+        across.addWidget(self.facts)
+        across.setSizes([840, 340])
+        across.setStretchFactor(0, 1)
+        return across
+
+    def _timecode(self, difference: Difference) -> object:
+        side = self.session.side
+        return side.sequence.timecode(floor(difference.start)) if side is not None else ""
+
+    def choose(self) -> None:
+        if self.session.job is None:
+            self.session.said.emit("Take a cut in first; what came back is held against it.", True)
+            return
+        path, _ = QFileDialog.getOpenFileName(self, "Open what came back", "", FILTER)
+        if path:
+            self.open(Path(path))
+
+    def open(self, path: Path) -> None:
+        """Hold a file against the cut that left."""
+        self.session.decide(returned=str(path.resolve()))
+
+    def _show(self) -> None:
+        returned, side = self.session.returned, self.session.side
+        self.stack.setCurrentIndex(1 if returned is not None and side is not None else 0)
+        if returned is None or side is None:
+            self.ledger.show_data(LedgerData())
+            self.changed.emit()
+            return
+        found = returned.differences
+        fates: dict[str, str] = {}
+        for one in found:
+            fates[one.item_id] = _FATE[one.kind]
+        back = {other: one for one, other in returned.partners.items()}
+
+        def fate_after(item: Item) -> str:
+            return fates.get(back.get(item.id, item.id), "")
+
+        data = build(side.sequence, returned.side.sequence, lambda item: fates.get(item.id, ""), fate_after, returned.threads)
+        for number, one in enumerate(found):
+            row = data.row_of(one.track)
+            if row is not None:
+                data.marks.append(Mark(str(number), row, float(one.start), float(one.stop), _FATE[one.kind]))
+        self.ledger.show_data(data)
+        self.ledger.set_playhead(self.session.playhead, follow=False)
+        self.table.show_rows(list(found))
+        kinds: dict[str, int] = {}
+        for one in found:
+            kinds[one.kind] = kinds.get(one.kind, 0) + 1
+        told = ", ".join(f"{count} {kind}" for kind, count in kinds.items()) or "no differences"
+        self.summary.setText(f"<b>{returned.path.name}</b> against <b>{side.sequence.name}</b>: {told}")
+        self._current = None
+        if found:
+            self._go(next((one for one in found if one.kind != "settings"), found[0]))
+        else:
+            self.facts.show_words("The same at every frame", "", "Nothing moved, changed or went missing.", "")
+            self.facts.show_remedies("", "", [], "", 0)
+        self.changed.emit()
+
+    def _go(self, difference: Difference) -> None:
+        self._current = difference
+        self.table.go_to(difference)
+        self.ledger.select(difference.item_id)
+        if self.isVisible() or self.session.playhead == 0:
+            self.session.set_playhead(floor(difference.start))
+        place = f"{difference.track}   {self._timecode(difference)}"
+        far = f" ({difference.deviation[0]:g} {difference.deviation[1]} at most)" if difference.deviation else ""
+        self.facts.show_words(f"{difference.item or 'Sequence'} · {difference.kind}", place.strip(),
+                              f"{difference.what}: {shown(difference.before)} → {shown(difference.after)}{far}", "")
+        self.facts.show_remedies("", "", [], "", 0)
+        self._refresh()
+
+    def _item_chosen(self, item_id: str) -> None:
+        returned = self.session.returned
+        if returned is None:
+            return
+        back = {other: one for one, other in returned.partners.items()}
+        wanted = item_id if item_id in returned.partners else back.get(item_id, item_id)
+        found = next((one for one in returned.differences if one.item_id == wanted), None)
+        if found is not None:
+            self._current = found
+            self.table.go_to(found)
+        self.session.select(wanted)
+        self._refresh(wanted)
+
+    def _mark_chosen(self, key: str) -> None:
+        returned = self.session.returned
+        if returned is not None and key.isdigit() and int(key) < len(returned.differences):
+            self._go(returned.differences[int(key)])
+
+    def _playhead(self, frame: int) -> None:
+        self.ledger.set_playhead(frame)
+        if self.isVisible():
+            self._refresh()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        self._refresh()
+
+    def _refresh(self, item_id: str = "") -> None:
+        session, returned = self.session, self.session.returned
+        if returned is None:
+            return
+        wanted = item_id or (self._current.item_id if self._current is not None else "")
+        self.facts.show_states(session.side, returned.side, session.playhead, wanted, returned.partners.get(wanted, ""))
+
+    def go_next(self, direction: int) -> None:
+        rows = self.table.visible_rows()
+        if rows:
+            place = rows.index(self._current) if self._current in rows else (-1 if direction > 0 else 0)
+            self._go(rows[(place + direction) % len(rows)])
+
+    def find(self, words: str) -> bool:
+        wanted = words.lower()
+        for row in self.table.visible_rows():
+            if wanted in f"{row.item} {row.kind} {row.what}".lower():
+                self._go(row)
+                return True
+        return False
+
+    def main_action(self) -> tuple[str, bool]:
+        return "Open a returned file…", self.session.job is not None
+
+    def run_main(self) -> None:
+        self.choose()
+
+    def open_count(self) -> tuple[int, bool, bool]:
+        returned = self.session.returned
+        if returned is None:
+            return 0, False, False
+        grave = any(one.kind == "gone" for one in returned.differences)
+        return len(returned.differences), grave, not returned.differences
+
+    def restyle(self) -> None:
+        self.ledger.refresh()
+        self._refresh()

@@ -1,0 +1,179 @@
+"""Turnover: what goes into the package, where it goes, and the verified result."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QUrl
+from PySide6.QtGui import QDesktopServices
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from wexodos.desktop.session import Session
+from wexodos.desktop.stops.base import Stop, dim, heading
+from wexodos.desktop.theme import palette
+from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.turnover import Part, Written, free_space, parts_of, write_package
+
+_REPORTS = ((".html", "as a page (.html)", True), (".json", "for programs (.json)", True), (".csv", "as a table (.csv)", False),
+            (".pdf", "for print (.pdf)", False))
+
+
+def size_words(count: int) -> str:
+    """A size as people say it."""
+    if count < 1024:
+        return f"{count} bytes"
+    return f"{count / 1024:.1f} KiB" if count < 1024 * 1024 else f"{count / 1048576:.1f} MiB"
+
+
+class TurnoverStop(Stop):
+    """Writes the sequence file and the reports into a chosen folder."""
+
+    name = "Turnover"
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(session, parent)
+        self.written: list[Written] = []
+        self.stale = True
+        self.folder = QLineEdit()
+        self.folder.setPlaceholderText("Choose a folder for the package")
+        self.folder.setAccessibleName("Folder for the package")
+        self.folder.textChanged.connect(self._update)
+        choose = QPushButton("Choose…")
+        choose.clicked.connect(self.choose)
+        self.checks: dict[str, QCheckBox] = {}
+        self.parts = Table([
+            Column("file", lambda part: part.name, 360, stretch=True),
+            Column("what", lambda part: part.what, 240),
+            Column("size", lambda part: size_words(len(part.data)), 110, mono=True, order=lambda part: len(part.data)),
+        ], "What goes into the package")
+        self.result = Table([
+            Column("written and read back", lambda one: str(one.path), 360, stretch=True),
+            Column("size", lambda one: size_words(one.size), 110, mono=True, order=lambda one: one.size),
+            Column("SHA-256", lambda one: one.digest[:16] + "…", 180, mono=True),
+        ], "Files written")
+        self.state = QLabel()
+        self.state.setWordWrap(True)
+        self.plan = QLabel()
+        self.plan.setWordWrap(True)
+        self.show_folder = QPushButton("Show the folder")
+        self.show_folder.clicked.connect(lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.folder.text())))
+        left = QWidget()
+        box = QVBoxLayout(left)
+        box.setContentsMargins(16, 12, 12, 12)
+        box.setSpacing(8)
+        box.addWidget(heading("What goes into the package"))
+        box.addWidget(self.parts, 1)
+        options = QHBoxLayout()
+        options.addWidget(dim("Report"))
+        for suffix, words, on in _REPORTS:
+            check = QCheckBox(words)
+            check.setChecked(on)
+            check.toggled.connect(self._update)
+            self.checks[suffix] = check
+            options.addWidget(check)
+        options.addStretch(1)
+        box.addLayout(options)
+        box.addWidget(heading("Where it goes"))
+        row = QHBoxLayout()
+        row.addWidget(self.folder, 1)
+        row.addWidget(choose)
+        box.addLayout(row)
+        box.addWidget(self.plan)
+        lower = QWidget()
+        below = QVBoxLayout(lower)
+        below.setContentsMargins(16, 12, 12, 12)
+        below.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(heading("Result"))
+        head.addStretch(1)
+        head.addWidget(self.show_folder)
+        below.addLayout(head)
+        below.addWidget(self.state)
+        below.addWidget(self.result, 1)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setChildrenCollapsible(False)
+        split.addWidget(left)
+        split.addWidget(lower)
+        split.setSizes([380, 260])
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(split)
+        session.opened.connect(self._opened)
+        session.carried_changed.connect(self._carried)
+        self._update()
+
+    def _opened(self) -> None:
+        self.written, self.stale = [], True
+        self.result.show_rows([])
+        if self.session.path is not None and not self.folder.text():
+            self.folder.setText(str(Path.home()))
+        self._update()
+
+    def _carried(self) -> None:
+        self.stale = True
+        self._update()
+
+    def choose(self) -> None:
+        path = QFileDialog.getExistingDirectory(self, "Choose a folder for the package", self.folder.text())
+        if path:
+            self.folder.setText(path)
+
+    def package(self) -> list[Part]:
+        """The parts as they would be written now."""
+        carried, path = self.session.carried, self.session.path
+        if carried is None or path is None:
+            return []
+        return parts_of(carried, str(path), tuple(suffix for suffix, check in self.checks.items() if check.isChecked()))
+
+    def _update(self) -> None:
+        parts = self.package()
+        self.parts.show_rows(parts)
+        total = sum(len(part.data) for part in parts)
+        place = Path(self.folder.text()) if self.folder.text() else None
+        free = free_space(place) if place is not None else None
+        words = f"{len(parts)} files, {size_words(total)}"
+        if free is not None:
+            words += f"; {size_words(free)} are free there"
+        if place is not None and not place.is_dir():
+            words += "; there is no such folder"
+        over = [part.name for part in parts if place is not None and (place / part.name).exists()]
+        if over:
+            words += f"; {len(over)} of them stand there already and are replaced: {', '.join(over)}"
+        self.plan.setText(words)
+        carried = self.session.carried
+        if self.written and self.stale:
+            self.state.setText("Decisions have changed since this was written; write it again.")
+        elif self.written:
+            self.state.setText("Written, read back and found equal, byte for byte.")
+        elif carried is not None and carried.errors:
+            self.state.setText(f"{carried.errors} differences are explained by nothing. They are listed first in Carry-over.")
+        else:
+            self.state.setText("Nothing written yet.")
+        self.state.setStyleSheet(f"color: {palette().left};" if carried is not None and carried.errors else "")
+        self.show_folder.setVisible(bool(self.written))
+        self.changed.emit()
+
+    def main_action(self) -> tuple[str, bool]:
+        place = self.folder.text()
+        return "Write into the folder", bool(self.session.carried is not None and place and Path(place).is_dir())
+
+    def run_main(self) -> None:
+        parts, folder, source = self.package(), Path(self.folder.text()), self.session.path
+        carried = self.session.carried
+
+        def done(written: list[Written]) -> None:
+            self.written, self.stale = written, carried is not self.session.carried
+            self.result.show_rows(written)
+            self._update()
+            self.session.said.emit(f"{len(written)} files written into {folder} and read back", False)
+
+        def failed(sentence: str) -> None:
+            self._update()
+            self.state.setText(sentence)
+            self.state.setStyleSheet(f"color: {palette().left};")
+            self.session.said.emit(sentence, True)
+
+        self.session.tasks.start("writing", lambda step: write_package(parts, folder, source, step), done, failed)
+
+    def open_count(self) -> tuple[int, bool, bool]:
+        return 0, False, bool(self.written) and not self.stale

@@ -1,0 +1,114 @@
+"""Work off the interface thread, with progress and a way to stop."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from wexodos.carryover import Cancelled
+
+
+class _Signals(QObject):
+    done = Signal(object)
+    failed = Signal(str)
+    stopped = Signal()
+    progress = Signal(str, float)
+
+
+class Task(QRunnable):
+    """One piece of work. ``work`` gets a progress function that raises ``Cancelled`` once a person stopped it."""
+
+    def __init__(self, work: Callable[[Callable[[str, float], None]], Any]) -> None:
+        super().__init__()
+        self.setAutoDelete(False)
+        self.signals = _Signals()
+        self._work = work
+        self._stop = False
+
+    def cancel(self) -> None:
+        self._stop = True
+
+    def _step(self, what: str, share: float) -> None:
+        if self._stop:
+            raise Cancelled
+        self.signals.progress.emit(what, share)
+
+    def run(self) -> None:
+        try:
+            result = self._work(self._step)
+        except Cancelled:
+            self.signals.stopped.emit()
+        except Exception as error:
+            if type(error).__module__.startswith("wexodos"):
+                self.signals.failed.emit(str(error))
+            else:
+                logging.getLogger("wexodos").exception("work failed")
+                self.signals.failed.emit(f"Something went wrong inside Wexodos ({type(error).__name__}); the log has the details.")
+        else:
+            if self._stop:
+                self.signals.stopped.emit()
+            else:
+                self.signals.done.emit(result)
+
+
+class Tasks(QObject):
+    """Runs tasks one kind at a time: a new one of a kind stops the one before it."""
+
+    busy = Signal(str, float)
+    idle = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._running: dict[str, Task] = {}
+
+    def start(self, kind: str, work: Callable[[Callable[[str, float], None]], Any], done: Callable[[Any], None],
+              failed: Callable[[str], None]) -> None:
+        old = self._running.get(kind)
+        if old is not None:
+            old.cancel()
+        task = Task(work)
+        self._running[kind] = task
+
+        def current() -> bool:
+            return self._running.get(kind) is task
+
+        def finish(result: Any) -> None:
+            if current():
+                done(result)
+                self._end(kind, task)
+
+        def fail(sentence: str) -> None:
+            if current():
+                failed(sentence)
+                self._end(kind, task)
+
+        def stopped() -> None:
+            if current():
+                self._end(kind, task)
+
+        task.signals.done.connect(finish)
+        task.signals.failed.connect(fail)
+        task.signals.stopped.connect(stopped)
+        task.signals.progress.connect(lambda what, share: self.busy.emit(what, share) if current() else None)
+        self.busy.emit(kind, 0.0)
+        QThreadPool.globalInstance().start(task)
+
+    def _end(self, kind: str, task: Task) -> None:
+        if self._running.get(kind) is task:
+            del self._running[kind]
+        if not self._running:
+            self.idle.emit()
+
+    def stop_all(self) -> None:
+        """Stop everything that runs; what was begun leaves nothing behind."""
+        for task in self._running.values():
+            task.cancel()
+        self._running.clear()
+        self.idle.emit()
+
+    @property
+    def active(self) -> bool:
+        return bool(self._running)

@@ -1,0 +1,172 @@
+"""The facts of one thing at the playhead, before and after, with what can be done about it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from wexodos.desktop.session import Side
+from wexodos.desktop.theme import palette
+from wexodos.desktop.widgets.sketch import Sketch
+from wexodos.evaluate import state_at
+
+
+def layer_of(state: dict[str, Any], item_id: str) -> tuple[str, dict[str, Any]] | None:
+    """The picture layer or sound source of an item in a state."""
+    for kind in ("picture", "sound"):
+        for layer in state[kind]:
+            if layer["item_id"] == item_id:
+                return kind, layer
+    return None
+
+
+def rows_of(kind: str, layer: dict[str, Any] | None) -> list[tuple[str, str]]:
+    """What is worth saying about a layer, as (name, value)."""
+    if layer is None:
+        return []
+    if kind == "sound":
+        gain = layer["gain_db"]
+        return [("source sample", f"{layer['source_sample']}"), ("level", "silence" if gain == "-inf" else f"{gain:.2f} dB"),
+                ("pan", f"{layer['pan']:g}"), ("mix", f"{layer['mix'] * 100:.0f} %"), ("transition", layer["transition"] or "none")]
+    code = layer["source_timecode"] or (str(layer["source_frame"]) if layer["source_frame"] is not None else "none")
+    x, y = layer["center"]
+    w, h = layer["size"]
+    rows = [("source frame", code), ("centre", f"{x:.1f}, {y:.1f}"), ("size", f"{w:.1f} × {h:.1f}"),
+            ("rotation", f"{layer['rotation']:.1f}°"), ("opacity", f"{layer['opacity'] * 100:.0f} %"),
+            ("mix", f"{layer['mix'] * 100:.0f} %"), ("transition", layer["transition"] or "none")]
+    if any(layer["crop"]):
+        rows.append(("crop", " ".join(f"{part * 100:.1f}" for part in layer["crop"]) + " %"))
+    if layer["blend"] != "normal":
+        rows.append(("blend", layer["blend"]))
+    if layer["effects"]:
+        rows.append(("filters", ", ".join(layer["effects"])))
+    return rows
+
+
+class Facts(QWidget):
+    """Emits ``remedy_asked(key, remedy, for all of a kind)``."""
+
+    remedy_asked = Signal(str, str, bool)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.before, self.after = Sketch("before"), Sketch("after")
+        self.title, self.place, self.why, self.do = QLabel(), QLabel(), QLabel(), QLabel()
+        self.title.setProperty("role", "head")
+        self.place.setProperty("role", "dim")
+        self.do.setProperty("role", "dim")
+        for label in (self.title, self.place, self.why, self.do):
+            label.setWordWrap(True)
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.grid_box = QWidget()
+        self.grid = QGridLayout(self.grid_box)
+        self.grid.setContentsMargins(0, 4, 0, 4)
+        self.grid.setHorizontalSpacing(10)
+        self.grid.setVerticalSpacing(3)
+        self.grid.setColumnStretch(1, 1)
+        self.grid.setColumnStretch(2, 1)
+        self.buttons = QWidget()
+        self.button_row = QHBoxLayout(self.buttons)
+        self.button_row.setContentsMargins(0, 2, 0, 0)
+        self.button_row.setSpacing(6)
+        self.for_all = QPushButton()
+        self.for_all.setProperty("flat", True)
+        self.for_all.clicked.connect(self._all)
+        inner = QWidget()
+        box = QVBoxLayout(inner)
+        box.setContentsMargins(10, 10, 10, 10)
+        box.setSpacing(6)
+        for widget in (self.title, self.place, self.grid_box, self.why, self.do, self.buttons, self.for_all):
+            box.addWidget(widget)
+        box.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        inner.setObjectName("panel")
+        inner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(8, 8, 8, 0)
+        whole.setSpacing(6)
+        whole.addWidget(self.before, 3)
+        whole.addWidget(self.after, 3)
+        whole.addWidget(scroll, 5)
+        self._key, self._kind, self._remedy = "", "", ""
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
+
+    def show_states(self, before: Side | None, after: Side | None, frame: int, item_id: str, partner: str) -> None:
+        """Show both sides at a frame; ``partner`` is the item's id on the other side."""
+        one = state_at(before.evaluator, before.sequence, frame) if before is not None else None
+        two = state_at(after.evaluator, after.sequence, frame) if after is not None else None
+        size = before.sequence.frame_size if before is not None else (1920, 1080)
+        self.before.show_layers(one["picture"] if one else [], size, item_id)
+        self.after.show_layers(two["picture"] if two else [], after.sequence.frame_size if after else size, partner,
+                               "" if after is not None else "not there yet")
+        found = layer_of(one, item_id) if one is not None and item_id else None
+        other = layer_of(two, partner) if two is not None and partner else None
+        kind = (found or other or ("picture", {}))[0]
+        self._grid(rows_of(kind, found[1] if found else None), rows_of(kind, other[1] if other else None), bool(item_id))
+
+    def _grid(self, before: list[tuple[str, str]], after: list[tuple[str, str]], wanted: bool) -> None:
+        while self.grid.count():
+            taken = self.grid.takeAt(0)
+            if taken is not None and taken.widget() is not None:
+                taken.widget().deleteLater()
+        if not before and not after:
+            if wanted:
+                self._cell("not on screen at the playhead", 0, 0, "dim", span=3)
+            return
+        for place, head in enumerate(("at playhead", "before", "after")):
+            self._cell(head, 0, place, "dim")
+        names = [name for name, _ in before or after]
+        names += [name for name, _ in after if name not in names]
+        one, two = dict(before), dict(after)
+        for row, name in enumerate(names, 1):
+            self._cell(name, row, 0, "dim")
+            self._cell(one.get(name, "–"), row, 1, "mono")
+            cell = self._cell(two.get(name, "–"), row, 2, "mono")
+            if one.get(name, "–") != two.get(name, "–"):
+                cell.setStyleSheet(f"color: {palette().adapted};")
+
+    def _cell(self, words: str, row: int, column: int, role: str, span: int = 1) -> QLabel:
+        label = QLabel(words)
+        label.setProperty("role", role)
+        label.setWordWrap(True)
+        self.grid.addWidget(label, row, column, 1, span)
+        return label
+
+    def show_words(self, title: str, place: str, why: str, do: str) -> None:
+        """The head and the explanation."""
+        self.title.setText(title)
+        self.place.setText(place)
+        self.why.setText(why)
+        self.do.setText(do)
+        for label in (self.place, self.why, self.do):
+            label.setVisible(bool(label.text()))
+
+    def show_remedies(self, key: str, kind: str, remedies: list[str], chosen: str, alike: int) -> None:
+        """Buttons for what can be chosen; ``alike`` is how many findings of the same kind there are."""
+        self._key, self._kind, self._remedy = key, kind, chosen
+        while self.button_row.count():
+            taken = self.button_row.takeAt(0)
+            if taken is not None and taken.widget() is not None:
+                taken.widget().deleteLater()
+        words = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind"}
+        for remedy in remedies if len(remedies) > 1 else []:
+            button = QPushButton(words.get(remedy, remedy))
+            button.setCheckable(True)
+            button.setChecked(remedy == chosen)
+            button.clicked.connect(lambda _on=False, one=remedy: self.remedy_asked.emit(self._key, one, False))
+            self.button_row.addWidget(button)
+        self.button_row.addStretch(1)
+        self.buttons.setVisible(len(remedies) > 1)
+        self.for_all.setVisible(len(remedies) > 1 and alike > 1)
+        self.for_all.setText(f"Do “{words.get(chosen, chosen).lower()}” for all {alike} like it")
+
+    def _all(self) -> None:
+        self.remedy_asked.emit(self._key, self._remedy, True)

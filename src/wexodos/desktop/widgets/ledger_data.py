@@ -1,0 +1,124 @@
+"""What the ledger shows: pairs of half rows, as arrays that can be searched fast. No Qt here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wexodos.model import Curve, Item, Sequence, Track
+
+
+@dataclass(slots=True)
+class Half:
+    """One half row: items in the order of their start. ``starts`` and ``ends`` in frames, shape (n,)."""
+
+    starts: NDArray[np.float64]
+    ends: NDArray[np.float64]
+    reach: NDArray[np.float64]
+    names: list[str]
+    ids: list[str]
+    enabled: list[bool]
+    fates: list[str]
+    levels: dict[int, Curve] = field(default_factory=dict)
+    joins: list[tuple[float, float]] = field(default_factory=list)
+
+    def visible(self, low: float, high: float) -> tuple[int, int]:
+        """The index range of items that may touch ``[low, high)``."""
+        first = int(np.searchsorted(self.reach, low, side="right"))
+        return first, int(np.searchsorted(self.starts, high, side="left"))
+
+    def at(self, frame: float) -> int | None:
+        """The item at a frame."""
+        first, last = self.visible(frame, frame + 1e-6)
+        for index in range(last - 1, first - 1, -1):
+            if self.starts[index] <= frame < self.ends[index]:
+                return index
+        return None
+
+
+@dataclass(slots=True)
+class Row:
+    """A track: above as it was, below as it arrives."""
+
+    label: str
+    name: str
+    kind: str
+    top: Half
+    bottom: Half
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """Something to be seen on the seam: a fate at a place. ``key`` leads back to the finding or difference."""
+
+    key: str
+    row: int
+    start: float
+    stop: float
+    fate: str
+
+
+@dataclass(slots=True)
+class LedgerData:
+    """Everything at once. ``threads`` are (row above, row below, frame) of items that change track."""
+
+    rows: list[Row] = field(default_factory=list)
+    marks: list[Mark] = field(default_factory=list)
+    threads: list[tuple[int, int, float]] = field(default_factory=list)
+    length: float = 0.0
+    timecode: Callable[[int], str] = str
+    cuts: NDArray[np.float64] = field(default_factory=lambda: np.zeros(0))
+
+    def row_of(self, label: str) -> int | None:
+        return next((place for place, row in enumerate(self.rows) if row.label == label), None)
+
+
+_EMPTY = np.zeros(0)
+
+
+def empty_half() -> Half:
+    return Half(_EMPTY, _EMPTY, _EMPTY, [], [], [], [])
+
+
+def half_of(track: Track | None, fate_of: Callable[[Item], str]) -> Half:
+    """Turn a track into a half row."""
+    if track is None or not track.items:
+        return empty_half()
+    starts = np.array([float(item.start) for item in track.items])
+    ends = np.array([float(item.end) for item in track.items])
+    levels = {
+        place: item.sound.level for place, item in enumerate(track.items) if item.sound is not None and item.sound.level.animated
+    }
+    return Half(
+        starts, ends, np.maximum.accumulate(ends), [item.name or item.kind for item in track.items], [item.id for item in track.items],
+        [item.enabled and track.enabled for item in track.items], [fate_of(item) for item in track.items], levels,
+        [(float(one.start), float(one.end)) for one in track.transitions],
+    )
+
+
+def build(
+    before: Sequence, after: Sequence | None, fate_before: Callable[[Item], str] = lambda _item: "",
+    fate_after: Callable[[Item], str] = lambda _item: "", partners: Iterable[tuple[str, str, float]] = (),
+) -> LedgerData:
+    """Lay two sequences over one another, picture tracks from the top down, then sound.
+
+    ``partners`` are (track before, track after, frame) of items that stand on another track afterwards.
+    """
+    old = dict(before.labelled_tracks())
+    new = dict(after.labelled_tracks()) if after is not None else {}
+    labels = sorted({*old, *new}, key=lambda label: (label[0] == "A", int(label[1:]) if label[0] == "A" else -int(label[1:])))
+    rows = []
+    for label in labels:
+        track = old.get(label) or new.get(label)
+        name = (track.name or track.stem or "") if track is not None else ""
+        rows.append(Row(label, name, "video" if label[0] == "V" else "audio", half_of(old.get(label), fate_before),
+                        half_of(new.get(label), fate_after) if after is not None else empty_half()))
+    data = LedgerData(rows, length=float(max(before.duration, after.duration if after is not None else 0)),
+                      timecode=lambda frame: str(before.timecode(frame)))
+    data.cuts = np.unique(np.concatenate([np.concatenate([row.top.starts, row.top.ends]) for row in rows])) if rows else _EMPTY
+    places = {row.label: place for place, row in enumerate(rows)}
+    data.threads = [(places[one], places[other], frame) for one, other, frame in partners if one in places and other in places]
+    return data

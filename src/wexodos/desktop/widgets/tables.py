@@ -1,0 +1,161 @@
+"""Tables that sort, filter, resize and copy as text."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt, Signal
+from PySide6.QtGui import QColor, QGuiApplication, QIcon, QKeySequence, QShortcut
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
+
+from wexodos.desktop.theme import mono
+
+_Index = QModelIndex | QPersistentModelIndex
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column: its head, the text of a row, and how it looks. ``order`` gives the value it is sorted by."""
+
+    head: str
+    text: Callable[[Any], str]
+    width: int
+    mono: bool = False
+    color: Callable[[Any], str | None] | None = None
+    icon: Callable[[Any], QIcon | None] | None = None
+    order: Callable[[Any], Any] | None = None
+    stretch: bool = False
+
+
+class Rows(QAbstractTableModel):
+    """Rows of anything, shown through columns."""
+
+    def __init__(self, columns: list[Column]) -> None:
+        super().__init__()
+        self.columns = columns
+        self.rows: list[Any] = []
+
+    def show(self, rows: list[Any]) -> None:
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    def rowCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.rows)
+
+    def columnCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.columns)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return self.columns[section].head
+        return None
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid() or index.row() >= len(self.rows):
+            return None
+        column, row = self.columns[index.column()], self.rows[index.row()]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
+            return column.text(row)
+        if role == Qt.ItemDataRole.FontRole and column.mono:
+            return mono(12)
+        if role == Qt.ItemDataRole.ForegroundRole and column.color is not None:
+            color = column.color(row)
+            return QColor(color) if color else None
+        if role == Qt.ItemDataRole.DecorationRole and column.icon is not None:
+            return column.icon(row)
+        if role == Qt.ItemDataRole.UserRole:
+            return column.order(row) if column.order is not None else column.text(row)
+        return None
+
+
+class _Filter(QSortFilterProxyModel):
+    def __init__(self, model: Rows) -> None:
+        super().__init__()
+        self.setSourceModel(model)
+        self.setSortRole(Qt.ItemDataRole.UserRole)
+        self.keep: Callable[[Any], bool] | None = None
+
+    def filterAcceptsRow(self, row: int, parent: _Index) -> bool:
+        model = self.sourceModel()
+        assert isinstance(model, Rows)
+        return self.keep is None or self.keep(model.rows[row])
+
+
+class Table(QTableView):
+    """Emits ``chosen(row)`` when the current row changes by hand or key."""
+
+    chosen = Signal(object)
+
+    def __init__(self, columns: list[Column], name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.model_rows = Rows(columns)
+        self.proxy = _Filter(self.model_rows)
+        self.setModel(self.proxy)
+        self.setAccessibleName(name)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setShowGrid(False)
+        self.setSortingEnabled(True)
+        self.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
+        self.setWordWrap(False)
+        self.setTextElideMode(Qt.TextElideMode.ElideMiddle)
+        self.setTabKeyNavigation(False)
+        self.verticalHeader().hide()
+        self.verticalHeader().setDefaultSectionSize(25)
+        head = self.horizontalHeader()
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        head.setHighlightSections(False)
+        for place, column in enumerate(columns):
+            self.setColumnWidth(place, column.width)
+            if column.stretch:
+                head.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
+        self._quiet = False
+        self.selectionModel().currentRowChanged.connect(self._current)
+        copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), self)
+        copy.setContext(Qt.ShortcutContext.WidgetShortcut)
+        copy.activated.connect(self.copy)
+
+    def show_rows(self, rows: list[Any]) -> None:
+        self._quiet = True
+        self.model_rows.show(rows)
+        self._quiet = False
+
+    def filter_rows(self, keep: Callable[[Any], bool] | None) -> None:
+        self.proxy.keep = keep
+        self._quiet = True
+        self.proxy.invalidate()
+        self._quiet = False
+
+    def visible_rows(self) -> list[Any]:
+        """The rows in the order they are shown."""
+        return [self.model_rows.rows[self.proxy.mapToSource(self.proxy.index(row, 0)).row()] for row in range(self.proxy.rowCount())]
+
+    def current_row(self) -> Any:
+        index = self.proxy.mapToSource(self.currentIndex())
+        return self.model_rows.rows[index.row()] if index.isValid() else None
+
+    def go_to(self, row: Any) -> None:
+        """Make a row the current one without telling anybody."""
+        for place in range(self.proxy.rowCount()):
+            if self.model_rows.rows[self.proxy.mapToSource(self.proxy.index(place, 0)).row()] is row:
+                self._quiet = True
+                self.setCurrentIndex(self.proxy.index(place, 0))
+                self.scrollTo(self.proxy.index(place, 0))
+                self._quiet = False
+                return
+
+    def _current(self, now: QModelIndex, _before: QModelIndex) -> None:
+        if now.isValid() and not self._quiet:
+            self.chosen.emit(self.model_rows.rows[self.proxy.mapToSource(now).row()])
+
+    def copy(self) -> None:
+        """Copy the chosen rows as text with tabs."""
+        rows = sorted({index.row() for index in self.selectedIndexes()})
+        lines = ["\t".join(column.head for column in self.model_rows.columns)]
+        for row in rows:
+            thing = self.model_rows.rows[self.proxy.mapToSource(self.proxy.index(row, 0)).row()]
+            lines.append("\t".join(column.text(thing) for column in self.model_rows.columns))
+        QGuiApplication.clipboard().setText("\n".join(lines))

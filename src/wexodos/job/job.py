@@ -1,0 +1,57 @@
+"""What a person decided, and how it came about."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from wexodos.carryover import Choices, Remedy
+
+MAX_HISTORY = 500
+
+
+class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Everything a person decides about a job. ``by_finding`` and ``by_kind`` hold remedies (``adapt``, ``note``, ``leave``)."""
+
+    sequence: str = ""
+    destination: str = ""
+    by_finding: dict[str, str] = msgspec.field(default_factory=dict)
+    by_kind: dict[str, str] = msgspec.field(default_factory=dict)
+    returned: str = ""
+
+    @property
+    def choices(self) -> Choices:
+        """The remedies as carry-over takes them; words it does not know are passed over."""
+        known = {remedy.value: remedy for remedy in Remedy}
+        return Choices(
+            {key: known[value] for key, value in self.by_finding.items() if value in known},
+            {key: known[value] for key, value in self.by_kind.items() if value in known},
+        )
+
+
+class Job(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A job as a value: a decision makes a new one, undo is a list of old decisions."""
+
+    source: str
+    now: Decisions = Decisions()
+    past: tuple[Decisions, ...] = ()
+    future: tuple[Decisions, ...] = ()
+    version: int = 1
+
+    def decide(self, **changes: Any) -> Job:
+        """Return the job after a decision; what was undone before is gone then. The same job where nothing changes."""
+        now = msgspec.structs.replace(self.now, **changes)
+        if now == self.now:
+            return self
+        return msgspec.structs.replace(self, now=now, past=(*self.past, self.now)[-MAX_HISTORY:], future=())
+
+    def undo(self) -> Job:
+        if not self.past:
+            return self
+        return msgspec.structs.replace(self, now=self.past[-1], past=self.past[:-1], future=(self.now, *self.future))
+
+    def redo(self) -> Job:
+        if not self.future:
+            return self
+        return msgspec.structs.replace(self, now=self.future[0], past=(*self.past, self.now), future=self.future[1:])
