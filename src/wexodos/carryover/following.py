@@ -21,14 +21,15 @@ def frames_of(curve: Curve) -> Floats:
     return np.arange(low, high + 1, dtype=np.float64)
 
 
-def followed(curve: Curve, domain: str, distance: Callable[[Floats, Floats], Floats], tolerance: float) -> Curve:
+def followed(curve: Curve, domain: str, distance: Callable[[Floats, Floats], Floats], tolerance: float,
+             lowest: float = -np.inf) -> Curve:
     """Return a curve with straight segments in ``domain`` and keys on whole frames that stays within ``tolerance``.
 
-    ``distance`` measures two (n, k) arrays of values against each other, giving (n,). Keys are placed where the straight line
+    Values below ``lowest`` are raised to it (silence in dB has no straight line to it). ``distance`` measures two (n, k) arrays of values against each other, giving (n,). Keys are placed where the straight line
     is furthest away until it is near enough (Ramer, Douglas and Peucker), so frames where it matters get them.
     """
     frames = frames_of(curve)
-    values = np.broadcast_to(curve_values(curve, frames), (len(frames), len(curve.still)))
+    values = np.maximum(np.broadcast_to(curve_values(curve, frames), (len(frames), len(curve.still))), lowest)
     chosen = {0, len(frames) - 1}
     stack = [(0, len(frames) - 1)]
     while stack:

@@ -12,6 +12,7 @@ from wexodos.carryover.findings import FATE_OF, Fate, Remedy
 from wexodos.carryover.following import Floats, followed, largest
 from wexodos.carryover.structure import drop, note_in_place
 from wexodos.evaluate import curve_values, fade_gain
+from wexodos.evaluate.state import SILENCE
 from wexodos.model import NORMAL, Constant, Curve, Item, Key, Sound, Transition, Variable
 from wexodos.model.curves import Ease, constant
 from wexodos.model.items import Motion
@@ -221,7 +222,7 @@ def _keys(context: Context, work: Work, lane: Lane, item: Item, name: str, kind:
     why = "keyframe eases become straight lines" if eased else "keyframes stand on whole frames there"
     do = "ease the keys again there, if it shows"
     if remedy is Remedy.ADAPT:
-        why = f"{why}; {len(new.keys) - len(curve.keys)} keys are added to follow the curve"
+        why = f"{why}; {len(new.keys)} keys follow the curve that {len(curve.keys)} drew"
         do = "nothing; smooth the keys there if they are to be changed"
     context.remedied(work, kind, name, item, lane.label, remedy, options, why, do, covers, before=_shown(curve), after=_shown(new),
                      deviation=(round(largest(curve, new, _spread), 3), unit), minutes=0.0 if remedy is Remedy.ADAPT else None)
@@ -271,8 +272,8 @@ def _fades(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
         gain = gain + fade_gain(sound.fade_in, frames)
     if sound.fade_out is not None:
         gain = gain + fade_gain(sound.fade_out, length - frames)
-    whole = Curve((float(gain[0]),), tuple(Key(int(f), (float(max(g, -96.0)),)) for f, g in zip(frames, gain)))
-    new = followed(whole, context.destination.sound.level_domain.replace("dB", "plain"), _decibels, 0.09)
+    whole = Curve((float(gain[0]),), tuple(Key(int(f), (float(max(g, SILENCE)),)) for f, g in zip(frames, gain)))
+    new = followed(whole, context.destination.sound.level_domain.replace("dB", "plain"), _decibels, 0.09, SILENCE)
     context.find(work, "fade", "fades", item, lane.label, Fate.ADAPTED, "fades become level keyframes there",
                  "nothing, or fade again there", ("level",), before="fades", after=_shown(new),
                  deviation=(round(largest(whole, new, _decibels), 3), "dB"))
@@ -293,11 +294,11 @@ def _level(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -
     options = (Remedy.ADAPT, Remedy.LEAVE)
     remedy = context.decide("level", "level", item.id, *options)
     straight = Curve(level.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in level.keys), domain)
-    new = followed(level, domain, _decibels, 0.09) if remedy is Remedy.ADAPT else straight
+    new = followed(level, domain, _decibels, 0.09, SILENCE) if remedy is Remedy.ADAPT else straight
     scale = "gain" if domain == "gain" else "dB"
     why = f"levels run straight in {scale} there"
     if remedy is Remedy.ADAPT:
-        why += f"; {len(new.keys) - len(level.keys)} keys are added to follow the line"
+        why += f"; {len(new.keys)} keys follow the line that {len(level.keys)} drew"
     context.remedied(work, "level", "level", item, lane.label, remedy, options, why, "nothing", ("level",), before=_shown(level),
                      after=_shown(new), deviation=(round(largest(level, new, _decibels), 3), "dB"),
                      minutes=0.0 if remedy is Remedy.ADAPT else None)

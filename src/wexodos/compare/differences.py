@@ -140,14 +140,14 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
     if x.start != y.start and same_length:
         yield told("moved", "record start", x.start, y.start)
         if slipped:
-            yield told("slipped", "source in", x.source_in, y.source_in)
+            yield told("slipped", "source in", *_source_frames(a, x, b, y))
     elif x.start != y.start or not same_length:
         if x.start != y.start:
             yield told("trimmed", "record start", x.start, y.start)
         if x.end != y.end:
             yield told("trimmed", "record end", x.end, y.end)
     elif slipped and x.speed == y.speed:
-        yield told("slipped", "source in", x.source_in, y.source_in)
+        yield told("slipped", "source in", *_source_frames(a, x, b, y))
     if one.track != other.track:
         yield told("changed", "track", one.track, other.track)
     if x.enabled != y.enabled:
@@ -172,6 +172,18 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
     if _speed(x) != _speed(y):
         yield told("changed", "speed", _speed(x), _speed(y))
     yield from _contents(a, x, b, y, told)
+
+
+def _source_frames(a: Document, x: Item, b: Document, y: Item) -> tuple[Exact, Exact]:
+    """Both source ins in frames of the medium's rate; in seconds where nothing has a rate."""
+    found = []
+    for document, item in ((a, x), (b, y)):
+        media = document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+        rate = media.rate if media is not None else None
+        if rate is None and document.sequences:
+            rate = document.sequences[0].rate
+        found.append(rate.frames(item.source_in) if rate is not None else item.source_in)
+    return found[0], found[1]
 
 
 def _source_moved(a: Document, x: Item, y: Item) -> bool:

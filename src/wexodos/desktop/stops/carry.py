@@ -35,22 +35,23 @@ class CarryStop(Stop):
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
         self.table = Table([
-            Column("where", lambda f: str(self._timecode(f.start)), 104, mono=True, order=lambda f: float(f.start)),
-            Column("track", lambda f: f.track, 48),
-            Column("thing", _thing, 210),
-            Column("fate", lambda f: f.fate.value if f.explained else "error", 104, icon=lambda f: fate_icon(f.fate.value, palette()),
+            Column("where", lambda f: str(self._timecode(f.start)), 100, mono=True, order=lambda f: float(f.start)),
+            Column("track", lambda f: f.track, 46),
+            Column("thing", _thing, 165),
+            Column("fate", lambda f: f.fate.value if f.explained else "error", 98, icon=lambda f: fate_icon(f.fate.value, palette()),
                    color=lambda f: palette().left if not f.explained else palette().fate(f.fate.value)),
             Column("why", lambda f: f.why, 260, stretch=True, color=lambda _f: palette().dim),
-            Column("remedy", lambda f: (f.remedy.value + (" ▾" if len(f.remedies) > 1 else "")) if f.remedy else "", 82),
-            Column("min", lambda f: f"{f.minutes:g}", 44, mono=True, order=lambda f: f.minutes),
+            Column("remedy", lambda f: (f.remedy.value + (" ▾" if len(f.remedies) > 1 else "")) if f.remedy else "", 70),
+            Column("min", lambda f: f"{f.minutes:g}", 40, mono=True, order=lambda f: f.minutes),
         ], "Findings")
         self.table.setIconSize(QSize(13, 13))
         self.table.chosen.connect(self._finding_chosen)
         self.table.clicked.connect(self._clicked)
         self.facts = Facts()
-        self.facts.setMinimumWidth(300)
+        self.facts.setMinimumWidth(270)
         self.facts.remedy_asked.connect(self._remedy)
         self._current: Finding | None = None
+        self._shown = False
         left = QWidget()
         box = QVBoxLayout(left)
         box.setContentsMargins(12, 8, 6, 8)
@@ -63,7 +64,8 @@ class CarryStop(Stop):
         split.addWidget(self.ledger)
         split.addWidget(self.table)
         split.setSizes([450, 200])
-        split.setStretchFactor(0, 1)
+        split.setStretchFactor(0, 3)
+        split.setStretchFactor(1, 2)
         box.addWidget(split, 1)
         across = QSplitter(Qt.Orientation.Horizontal)
         across.setChildrenCollapsible(False)
@@ -84,7 +86,7 @@ class CarryStop(Stop):
         return side.sequence.timecode(floor(frame)) if side is not None else ""  # type: ignore[arg-type]
 
     def _opened(self) -> None:
-        self._current = None
+        self._current, self._shown = None, False
         side = self.session.side
         self.ledger.show_data(build(side.sequence, None) if side is not None else LedgerData())
         self.ledger.fit()
@@ -125,7 +127,9 @@ class CarryStop(Stop):
         key = self._current.key if self._current is not None else ""
         self._current = next((one for one in carried.findings if one.key == key), None)
         if self._current is None and carried.findings:
-            self.go(max(carried.findings, key=lambda one: (not one.explained, one.minutes, len(one.remedies) > 1)))
+            self._current = max(carried.findings, key=lambda one: (not one.explained, one.minutes, len(one.remedies) > 1))
+            if self.isVisible():
+                self.go(self._current)
         elif self._current is not None:
             self.table.go_to(self._current)
         self._explain()
@@ -138,11 +142,18 @@ class CarryStop(Stop):
         """Go to a finding: table, ledger, playhead and facts."""
         self._current = finding
         self.table.go_to(finding)
-        self.ledger.select(finding.item_id)
+        wanted = self._item_of(finding)
+        self.ledger.select(wanted)
         self.session.set_playhead(floor(finding.start))
-        self.session.select(finding.item_id)
+        self.session.select(wanted)
         self._explain()
         self._refresh_facts()
+
+    def _item_of(self, finding: Finding) -> str:
+        """The item a finding is about: its own, or for a transition one of its neighbours."""
+        side = self.session.side
+        known = {item.id for item in side.sequence.items()} if side is not None else set()
+        return next((one for one in (finding.item_id, *sorted(finding.also)) if one in known), finding.item_id)
 
     def _finding_chosen(self, finding: Finding) -> None:
         self.go(finding)
@@ -170,6 +181,9 @@ class CarryStop(Stop):
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
+        if self._current is not None and not self._shown:
+            self._shown = True
+            self.go(self._current)
         self._refresh_facts()
 
     def go_next(self, direction: int) -> None:

@@ -24,12 +24,14 @@ from PySide6.QtWidgets import (
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim, heading
 from wexodos.desktop.theme import palette
+from wexodos.desktop.widgets.facts import clear
 from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, build
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import FORMATS
 from wexodos.job import recent
 from wexodos.model import NORMAL, Constant, Document, NestedUse, Note, Sequence, Variable
+from wexodos.timing import Timecode
 
 FILTER = "Sequence files (*.xml *.fcpxml *.wexo);;All files (*)"
 
@@ -96,10 +98,7 @@ class IntakeStop(Stop):
 
     def show_recent(self) -> None:
         """List the jobs used last."""
-        while self.recent_box.count():
-            taken = self.recent_box.takeAt(0)
-            if taken is not None and taken.widget() is not None:
-                taken.widget().deleteLater()
+        clear(self.recent_box)
         jobs = recent(6)
         self.recent_head.setVisible(bool(jobs))
         for path, job in jobs:
@@ -115,13 +114,13 @@ class IntakeStop(Stop):
     def _full(self) -> QWidget:
         page = QWidget()
         self.sequences = Table([
-            Column("sequence", lambda row: row[0].name or row[0].id, 220, stretch=True),
-            Column("length", lambda row: _length(row[0]), 100, mono=True,
+            Column("sequence", lambda row: row[0].name or row[0].id, 180, stretch=True),
+            Column("length", lambda row: _length(row[0]), 98, mono=True,
                    order=lambda row: row[0].duration),
-            Column("rate", lambda row: f"{row[0].rate.label()}{' DF' if row[0].drop_frame else ''}", 70, mono=True),
-            Column("frame size", lambda row: f"{row[0].width or '?'}×{row[0].height or '?'}", 100, mono=True),
-            Column("starts at", lambda row: str(row[0].timecode(0)), 110, mono=True),
-            Column("nested in", lambda row: row[1], 160),
+            Column("rate", lambda row: f"{row[0].rate.label()}{' DF' if row[0].drop_frame else ''}", 56, mono=True),
+            Column("frame size", lambda row: f"{row[0].width or '?'}×{row[0].height or '?'}", 84, mono=True),
+            Column("starts at", lambda row: str(row[0].timecode(0)), 100, mono=True),
+            Column("nested in", lambda row: row[1], 120),
         ], "Sequences in the file")
         self.sequences.chosen.connect(lambda row: self.session.decide(sequence=row[0].id))
         self.ledger = Ledger()
@@ -129,7 +128,7 @@ class IntakeStop(Stop):
         self.ledger.item_chosen.connect(self.session.select)
         self.notes = Table([
             Column("note", lambda note: note.text, 420, stretch=True),
-            Column("place", lambda note: note.where, 260),
+            Column("place", lambda note: note.where, 210),
             Column("level", lambda note: note.level, 80, color=lambda note: palette().left if note.level == "error" else
                    palette().adapted if note.level == "warning" else None),
         ], "Notes of the reader")
@@ -182,15 +181,12 @@ class IntakeStop(Stop):
             self._facts([("Sequences", "none: the file holds only media")], [])
         else:
             self.sequences.go_to(next(row for row in self.sequences.model_rows.rows if row[0].id == side.sequence.id))
-            self.ledger.show_data(build(side.sequence, side.sequence))
+            self.ledger.show_data(build(side.sequence, None))
             self._facts(plain_facts(document, side.sequence), troubles(side.sequence))
         self.changed.emit()
 
     def _facts(self, plain: list[tuple[str, str]], trouble: list[tuple[str, int]]) -> None:
-        while self.facts.count():
-            taken = self.facts.takeAt(0)
-            if taken is not None and taken.widget() is not None:
-                taken.widget().deleteLater()
+        clear(self.facts)
         row = 0
         self.facts.addWidget(heading("Facts"), row, 0, 1, 2)
         for name, value in plain:
@@ -262,8 +258,6 @@ class IntakeStop(Stop):
 
 
 def _length(sequence: Sequence) -> str:
-    from wexodos.timing import Timecode
-
     return str(Timecode(sequence.duration, sequence.rate, sequence.drop_frame))
 
 

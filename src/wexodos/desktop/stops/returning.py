@@ -76,19 +76,19 @@ class ReturnStop(Stop):
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
         self.table = Table([
-            Column("where", lambda d: str(self._timecode(d)), 104, mono=True, order=lambda d: float(d.start)),
+            Column("where", lambda d: str(self._timecode(d)), 100, mono=True, order=lambda d: float(d.start)),
             Column("track", lambda d: d.track, 48),
-            Column("thing", lambda d: d.item or "sequence", 190),
-            Column("difference", lambda d: f"{d.kind}: {d.what}", 190, color=lambda d: palette().fate(_FATE[d.kind])),
+            Column("thing", lambda d: d.item or "sequence", 140),
+            Column("difference", lambda d: f"{d.kind}: {d.what}", 160, color=lambda d: palette().fate(_FATE[d.kind])),
             Column("left", lambda d: shown(d.before), 160, stretch=True),
             Column("returned", lambda d: shown(d.after), 160, stretch=True),
-            Column("at most", lambda d: f"{d.deviation[0]:g} {d.deviation[1]}" if d.deviation else "", 90, mono=True,
+            Column("at most", lambda d: f"{d.deviation[0]:g} {d.deviation[1]}" if d.deviation else "", 76, mono=True,
                    order=lambda d: d.deviation[0] if d.deviation else 0.0),
         ], "Differences")
         self.table.chosen.connect(self._go)
         self.facts = Facts()
         self.facts.before.word, self.facts.after.word = "left", "returned"
-        self.facts.setMinimumWidth(300)
+        self.facts.setMinimumWidth(270)
         left = QWidget()
         box = QVBoxLayout(left)
         box.setContentsMargins(12, 8, 6, 8)
@@ -102,7 +102,8 @@ class ReturnStop(Stop):
         split.addWidget(self.ledger)
         split.addWidget(self.table)
         split.setSizes([450, 200])
-        split.setStretchFactor(0, 1)
+        split.setStretchFactor(0, 3)
+        split.setStretchFactor(1, 2)
         box.addWidget(split, 1)
         across = QSplitter(Qt.Orientation.Horizontal)
         across.setChildrenCollapsible(False)

@@ -22,7 +22,11 @@ def size_words(count: int) -> str:
     """A size as people say it."""
     if count < 1024:
         return f"{count} bytes"
-    return f"{count / 1024:.1f} KiB" if count < 1024 * 1024 else f"{count / 1048576:.1f} MiB"
+    for unit in ("KiB", "MiB"):
+        count_in = count / (1024 if unit == "KiB" else 1048576)
+        if count_in < 1024:
+            return f"{count_in:.1f} {unit}"
+    return f"{count / 1073741824:.1f} GiB"
 
 
 class TurnoverStop(Stop):
@@ -137,7 +141,7 @@ class TurnoverStop(Stop):
         if place is not None and not place.is_dir():
             words += "; there is no such folder"
         over = [part.name for part in parts if place is not None and (place / part.name).exists()]
-        if over:
+        if over and (self.stale or not self.written):
             words += f"; {len(over)} of them stand there already and are replaced: {', '.join(over)}"
         self.plan.setText(words)
         carried = self.session.carried

@@ -18,17 +18,18 @@ class Counters(QWidget):
         super().__init__(parent)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
+        row.setSpacing(5)
         self.buttons: dict[str, QPushButton] = {}
         for fate in FATE_ORDER:
             button = QPushButton(f"0 {fate}")
             button.setCheckable(True)
             button.setIconSize(QSize(14, 14))
+            button.setStyleSheet("padding: 6px 8px;")
             button.clicked.connect(self._changed)
             self.buttons[fate] = button
             row.addWidget(button)
         self.budget = QLabel()
-        self.budget.setContentsMargins(10, 0, 0, 0)
+        self.budget.setContentsMargins(6, 0, 0, 0)
         row.addWidget(self.budget)
         row.addStretch(1)
         self.restyle()
@@ -41,7 +42,7 @@ class Counters(QWidget):
         for fate, button in self.buttons.items():
             button.setText(f"{counts.get(fate, 0)} {fate}")
             button.setAccessibleName(f"{counts.get(fate, 0)} {fate}: show only these")
-        self.budget.setText("" if minutes is None else f"Repair budget  <b>{minutes:g} min</b>")
+        self.budget.setText("" if minutes is None else f"<b>{minutes:g} min</b> repair")
         self.budget.setToolTip("About how long the repair on the other side takes, by the rates of the destination")
 
     def toggle(self, number: int) -> None:

@@ -5,7 +5,19 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wexodos.desktop.session import Side
 from wexodos.desktop.theme import palette
@@ -43,6 +55,16 @@ def rows_of(kind: str, layer: dict[str, Any] | None) -> list[tuple[str, str]]:
     if layer["effects"]:
         rows.append(("filters", ", ".join(layer["effects"])))
     return rows
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout, gone from sight at once."""
+    while layout.count():
+        taken = layout.takeAt(0)
+        widget = taken.widget() if taken is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 class Facts(QWidget):
@@ -99,6 +121,12 @@ class Facts(QWidget):
         self._key, self._kind, self._remedy = "", "", ""
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        for sketch in (self.before, self.after):
+            wide, tall = sketch.frame
+            sketch.setMaximumHeight(int((self.width() - 16) * tall / max(1, wide)) + 6)
+
     def show_states(self, before: Side | None, after: Side | None, frame: int, item_id: str, partner: str) -> None:
         """Show both sides at a frame; ``partner`` is the item's id on the other side."""
         one = state_at(before.evaluator, before.sequence, frame) if before is not None else None
@@ -113,15 +141,12 @@ class Facts(QWidget):
         self._grid(rows_of(kind, found[1] if found else None), rows_of(kind, other[1] if other else None), bool(item_id))
 
     def _grid(self, before: list[tuple[str, str]], after: list[tuple[str, str]], wanted: bool) -> None:
-        while self.grid.count():
-            taken = self.grid.takeAt(0)
-            if taken is not None and taken.widget() is not None:
-                taken.widget().deleteLater()
+        clear(self.grid)
         if not before and not after:
             if wanted:
                 self._cell("not on screen at the playhead", 0, 0, "dim", span=3)
             return
-        for place, head in enumerate(("at playhead", "before", "after")):
+        for place, head in enumerate(("at playhead", self.before.word, self.after.word)):
             self._cell(head, 0, place, "dim")
         names = [name for name, _ in before or after]
         names += [name for name, _ in after if name not in names]
@@ -152,10 +177,7 @@ class Facts(QWidget):
     def show_remedies(self, key: str, kind: str, remedies: list[str], chosen: str, alike: int) -> None:
         """Buttons for what can be chosen; ``alike`` is how many findings of the same kind there are."""
         self._key, self._kind, self._remedy = key, kind, chosen
-        while self.button_row.count():
-            taken = self.button_row.takeAt(0)
-            if taken is not None and taken.widget() is not None:
-                taken.widget().deleteLater()
+        clear(self.button_row)
         words = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind"}
         for remedy in remedies if len(remedies) > 1 else []:
             button = QPushButton(words.get(remedy, remedy))

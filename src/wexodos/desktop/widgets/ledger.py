@@ -14,7 +14,7 @@ from wexodos.desktop.widgets.ledger_data import Half, LedgerData, Row
 from wexodos.evaluate import curve_values
 
 OVERVIEW, RULER, LABEL, SEAM, GAP = 26, 24, 96, 4, 3
-TALLEST, LOWEST = 20, 14
+TALLEST, LOWEST = 24, 14
 _STEPS = (1, 2, 5, 10, 25, 50, 125, 250, 375, 750, 1500, 3000, 7500, 15000, 45000, 90000)
 
 
@@ -117,12 +117,12 @@ class Ledger(QWidget):
     @property
     def _row(self) -> int:
         """The height of a pair of half rows."""
-        return 2 * self._half + SEAM + GAP
+        return self._half + GAP if self.data.single else 2 * self._half + SEAM + GAP
 
     def _fit_rows(self) -> None:
         """Lower the rows until all fit, as far as their words stay readable."""
         room = (self.height() - OVERVIEW - RULER) / max(1, len(self.data.rows))
-        self._half = max(LOWEST, min(TALLEST, int((room - SEAM - GAP) / 2)))
+        self._half = max(LOWEST, min(TALLEST, int(room - GAP if self.data.single else (room - SEAM - GAP) / 2)))
         self._top = max(0, min(self._top, self._rows_height() - (self.height() - OVERVIEW - RULER)))
 
     def _lane_width(self) -> float:
@@ -195,7 +195,8 @@ class Ledger(QWidget):
     def _paint_row(self, painter: QPainter, row: Row, y: int) -> None:
         colors = palette()
         painter.fillRect(QRect(LABEL, y, self.width() - LABEL, self._row - GAP), QColor(colors.ground))
-        painter.fillRect(QRect(LABEL, y + self._half + SEAM // 2 - 1, self.width() - LABEL, 1), QColor(colors.line))
+        if not self.data.single:
+            painter.fillRect(QRect(LABEL, y + self._half + SEAM // 2 - 1, self.width() - LABEL, 1), QColor(colors.line))
         painter.setPen(QColor(colors.text))
         painter.setFont(text(13))
         painter.drawText(QRect(8, y, 30, self._row - GAP), Qt.AlignmentFlag.AlignVCenter, row.label)
@@ -204,7 +205,8 @@ class Ledger(QWidget):
         name = QFontMetrics(painter.font()).elidedText(row.name, Qt.TextElideMode.ElideMiddle, LABEL - 42)
         painter.drawText(QRect(36, y, LABEL - 40, self._row - GAP), Qt.AlignmentFlag.AlignVCenter, name)
         self._paint_half(painter, row.top, y, QColor(colors.clip), row.kind, above=True)
-        self._paint_half(painter, row.bottom, y + self._half + SEAM, QColor(colors.clip_after), row.kind, above=False)
+        if not self.data.single:
+            self._paint_half(painter, row.bottom, y + self._half + SEAM, QColor(colors.clip_after), row.kind, above=False)
 
     def _paint_half(self, painter: QPainter, half: Half, y: int, fill: QColor, kind: str, above: bool) -> None:
         low, high = self.origin, self._frame(self.width())

@@ -63,13 +63,17 @@ class Mark:
 
 @dataclass(slots=True)
 class LedgerData:
-    """Everything at once. ``threads`` are (row above, row below, frame) of items that change track."""
+    """Everything at once. ``single`` rows have an upper half only.
+
+    ``threads`` are (row above, row below, frame) of items that change track.
+    """
 
     rows: list[Row] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
     threads: list[tuple[int, int, float]] = field(default_factory=list)
     length: float = 0.0
     timecode: Callable[[int], str] = str
+    single: bool = False
     cuts: NDArray[np.float64] = field(default_factory=lambda: np.zeros(0))
 
     def row_of(self, label: str) -> int | None:
@@ -117,7 +121,7 @@ def build(
         rows.append(Row(label, name, "video" if label[0] == "V" else "audio", half_of(old.get(label), fate_before),
                         half_of(new.get(label), fate_after) if after is not None else empty_half()))
     data = LedgerData(rows, length=float(max(before.duration, after.duration if after is not None else 0)),
-                      timecode=lambda frame: str(before.timecode(frame)))
+                      timecode=lambda frame: str(before.timecode(frame)), single=after is None)
     data.cuts = np.unique(np.concatenate([np.concatenate([row.top.starts, row.top.ends]) for row in rows])) if rows else _EMPTY
     places = {row.label: place for place, row in enumerate(rows)}
     data.threads = [(places[one], places[other], frame) for one, other, frame in partners if one in places and other in places]

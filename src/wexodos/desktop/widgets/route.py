@@ -66,7 +66,8 @@ class Route(QWidget):
         painter.setFont(font)
         painter.drawText(QRectF(0, 12, 92, 22), Qt.AlignmentFlag.AlignCenter, "WEXODOS")
         painter.setPen(QPen(QColor(colors.line), 2))
-        painter.drawLine(self._centre(0), self._centre(len(self.stops) - 1))
+        for index in range(len(self.stops) - 1):
+            painter.drawLine(self._centre(index) + QPointF(0, 42), self._centre(index + 1) + QPointF(0, -14))
         for index, stop in enumerate(self.stops):
             self._paint_stop(painter, index, stop)
 

@@ -43,8 +43,12 @@ class Sketch(QWidget):
         box = QRectF(left, top, wide * scale, tall * scale)
         painter.fillRect(box, QColor(colors.ground))
         painter.setClipRect(box)
+        places: dict[tuple[float, ...], int] = {}
         for layer in self.layers:
-            self._paint_layer(painter, layer, left, top, scale)
+            # Words of layers that lie exactly over one another stand below each other.
+            key = (*layer["center"], *layer["size"])
+            places[key] = places.get(key, -1) + 1
+            self._paint_layer(painter, layer, left, top, scale, 34 * places[key])
         painter.setClipping(False)
         painter.setPen(QPen(QColor(colors.line), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -61,7 +65,9 @@ class Sketch(QWidget):
             painter.setPen(QColor(colors.dim))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.absent or "nothing here")
 
-    def _paint_layer(self, painter: QPainter, layer: dict[str, Any], left: float, top: float, scale: float) -> None:
+    def _paint_layer(
+        self, painter: QPainter, layer: dict[str, Any], left: float, top: float, scale: float, lower: float
+    ) -> None:
         colors = palette()
         (x, y), (w, h) = layer["center"], layer["size"]
         crop = layer["crop"]
@@ -86,9 +92,11 @@ class Sketch(QWidget):
         if room > 20 and math.isfinite(box.height()) and box.height() > 14:
             shown = QFontMetrics(painter.font()).elidedText(name, Qt.TextElideMode.ElideMiddle, room)
             place = Qt.AlignmentFlag.AlignHCenter | (Qt.AlignmentFlag.AlignVCenter if words else Qt.AlignmentFlag.AlignTop)
-            painter.drawText(box.adjusted(5, 3, -5, -3), place, shown)
+            painter.drawText(box.adjusted(5, 3 + lower, -5, -3), place, shown)
             code = layer["source_timecode"]
+            if layer["transition"]:
+                code = f"{code or ''}  {layer['mix'] * 100:.0f} %".strip()
             if code and room > 90 and box.height() > 40:
                 painter.setFont(mono(12))
-                painter.drawText(box.adjusted(5, 20, -5, -3), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, code)
+                painter.drawText(box.adjusted(5, 20 + lower, -5, -3), Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, code)
         painter.restore()
