@@ -25,8 +25,9 @@ def followed(curve: Curve, domain: str, distance: Callable[[Floats, Floats], Flo
              lowest: float = -np.inf) -> Curve:
     """Return a curve with straight segments in ``domain`` and keys on whole frames that stays within ``tolerance``.
 
-    Values below ``lowest`` are raised to it (silence in dB has no straight line to it). ``distance`` measures two (n, k) arrays of values against each other, giving (n,). Keys are placed where the straight line
-    is furthest away until it is near enough (Ramer, Douglas and Peucker), so frames where it matters get them.
+    Values below ``lowest`` are raised to it (silence in dB has no straight line to it). ``distance`` measures two (n, k)
+    arrays of values against each other, giving (n,). Keys are placed where the straight line is furthest away until it is
+    near enough (Ramer, Douglas and Peucker), so frames where it matters get them.
     """
     frames = frames_of(curve)
     values = np.maximum(np.broadcast_to(curve_values(curve, frames), (len(frames), len(curve.still))), lowest)

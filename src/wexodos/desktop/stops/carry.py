@@ -71,7 +71,7 @@ class CarryStop(Stop):
         across.setChildrenCollapsible(False)
         across.addWidget(left)
         across.addWidget(self.facts)
-        across.setSizes([840, 340])
+        across.setSizes([880, 300])
         across.setStretchFactor(0, 1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)

@@ -109,7 +109,7 @@ class ReturnStop(Stop):
         across.setChildrenCollapsible(False)
         across.addWidget(left)
         across.addWidget(self.facts)
-        across.setSizes([840, 340])
+        across.setSizes([880, 300])
         across.setStretchFactor(0, 1)
         return across
 

@@ -23,17 +23,27 @@ class Lane:
 
 
 class Links:
-    """Which items belong together: union-find over ids, with places as a fallback for links that name nothing."""
+    """Which items belong together: union-find over ids.
+
+    ``places`` maps (medium, track, place on it) to an id, for the links in ``waiting`` that give a place instead of an id.
+    """
 
     def __init__(self) -> None:
         self._parent: dict[str, str] = {}
+        self.places: dict[tuple[str, int, int], str] = {}
+        self.waiting: list[tuple[str, tuple[str, int, int]]] = []
 
     def find(self, key: str) -> str:
-        root = key
-        while self._parent.setdefault(root, root) != root:
-            root = self._parent[root]
-        while self._parent[key] != root:
-            self._parent[key], key = root, self._parent[key]
+        """The one member that stands for the group of ``key``."""
+        parent = self._parent
+        above = parent.setdefault(key, key)
+        if above == key or parent[above] == above:
+            return above
+        root = above
+        while parent[root] != root:
+            root = parent[root]
+        while parent[key] != root:
+            parent[key], key = root, parent[key]
         return root
 
     def join(self, one: str, other: str) -> None:
@@ -41,8 +51,24 @@ class Links:
         if a != b:
             self._parent[max(a, b)] = min(a, b)
 
+    def join_all(self, keys: list[str]) -> None:
+        """Put all into one group; cheap where they are in one already."""
+        parent = self._parent
+        root = self.find(keys[0])
+        for key in keys:
+            above = parent.get(key)
+            if above is None:
+                parent[key] = root
+            elif above != root:
+                self.join(key, root)
+                root = self.find(root)
+
     def names(self, keys: list[str]) -> dict[str, str]:
-        """A name for each group of two or more of ``keys``."""
+        """A name for each group of two or more of ``keys``; links that gave a place instead of an id are settled first."""
+        for me, place in self.waiting:
+            if place in self.places:
+                self.join(me, self.places[place])
+        self.waiting.clear()
         groups: dict[str, list[str]] = defaultdict(list)
         for key in keys:
             if key in self._parent:
@@ -94,10 +120,10 @@ def _merge(lane: Lane, other: Lane, merged_into: dict[str, str], linked_only: bo
             leftover.append((entry, item))
             continue
         first_entry, first = lane.entries[place]
-        if linked_only and not _same_group(first_entry, entry):
+        if first.sound is None or item.sound is None or set(first.sound.channels) & set(item.sound.channels):
             leftover.append((entry, item))
             continue
-        if first.sound is None or item.sound is None or set(first.sound.channels) & set(item.sound.channels):
+        if linked_only and not _same_group(first_entry, entry):
             leftover.append((entry, item))
             continue
         channels = first.sound.channels + item.sound.channels
@@ -123,9 +149,14 @@ def _plain_pair(first: Item, second: Item) -> bool:
 
 def _same_group(first: Entry, second: Entry) -> bool:
     """Whether two linked items name each other with the same channel group."""
-    groups = {}
+    groups: dict[str, str] = {}
     for link in first.links:
-        group = (link.findtext("groupindex") or "").strip()
-        groups[(link.findtext("linkclipref") or "").strip()] = group
-    mine, theirs = groups.get(first.id), groups.get(second.id)
-    return bool(second.id) and theirs is not None and bool(theirs) and mine == theirs
+        other = group = ""
+        for child in link:
+            if child.tag == "groupindex":
+                group = (child.text or "").strip()
+            elif child.tag == "linkclipref":
+                other = (child.text or "").strip()
+        groups[other] = group
+    theirs = groups.get(second.id)
+    return bool(second.id) and bool(theirs) and groups.get(first.id) == theirs

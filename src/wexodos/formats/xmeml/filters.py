@@ -40,46 +40,85 @@ class Frames:
 
 
 def effect_id(effect: Element) -> str:
-    return (effect.findtext("effectid") or "").strip().lower() or (effect.findtext("name") or "").strip().lower()
+    name = ""
+    for child in effect:
+        if child.tag == "effectid":
+            identifier = (child.text or "").strip().lower()
+            if identifier:
+                return identifier
+        elif child.tag == "name" and not name:
+            name = (child.text or "").strip().lower()
+    return name
 
 
-def remap_in(filters: list[Element]) -> Remap | None:
-    """The speed change among an item's filters: it decides what all other times mean, so it is read first."""
-    for element in filters:
-        effect = element.find("effect")
-        if effect is not None and effect_id(effect) == "timeremap" and boolean(element.findtext("enabled"), True):
-            return remap_of(effect)
-    return None
+@dataclass(slots=True)
+class Filter:
+    """A ``filter`` element taken apart once."""
+
+    element: Element
+    effect: Element
+    kind: str
+    on: bool
+    parameters: list[Element]
 
 
-def read_filters(filters: list[Element], base: KeyBase, frames: Frames) -> Filters:
-    """Read all filters of an item. Values that change nothing are dropped."""
-    found = Filters()
-    for element in filters:
-        effect = element.find("effect")
+def taken_apart(elements: list[Element]) -> list[Filter]:
+    """Look at each filter once: its effect, its id, whether it is on, its parameters."""
+    found = []
+    for element in elements:
+        effect, on = None, True
+        for child in element:
+            if child.tag == "effect":
+                effect = child
+            elif child.tag == "enabled":
+                on = boolean(child.text, True)
         if effect is None:
             continue
-        on = boolean(element.findtext("enabled"), True) and not boolean(effect.findtext("pproBypass"), False)
-        kind = effect_id(effect)
+        name = identifier = ""
+        parameters: list[Element] = []
+        for child in effect:
+            tag = child.tag
+            if tag == "parameter":
+                parameters.append(child)
+            elif tag == "effectid":
+                identifier = (child.text or "").strip().lower()
+            elif tag == "name":
+                name = (child.text or "").strip().lower()
+            elif tag == "pproBypass" and boolean(child.text, False):
+                on = False
+        found.append(Filter(element, effect, identifier or name, on, parameters))
+    return found
+
+
+def remap_in(filters: list[Filter]) -> Remap | None:
+    """The speed change among an item's filters: it decides what all other times mean, so it is read first."""
+    return next((remap_of(one.effect) for one in filters if one.kind == "timeremap" and one.on), None)
+
+
+def read_filters(filters: list[Filter], base: KeyBase, frames: Frames) -> Filters:
+    """Read all filters of an item. Values that change nothing are dropped."""
+    found = Filters()
+    for one in filters:
+        element, effect, kind, on = one.element, one.effect, one.kind, one.on
         if kind == "timeremap":
             continue
         if kind == "graphicandtype":
             found.titles.append(effect)
         elif on and kind == "basic":
-            _basic(effect, base, frames, found.motion)
+            _basic(one.parameters, base, frames, found.motion)
         elif on and kind == "opacity":
-            for parameter in effect.findall("parameter"):
+            for parameter in one.parameters:
                 _put(found.motion, "opacity", curve_of(parameter, base, _percent))
         elif on and kind == "crop" and not _other_numbers(effect, {"left", "top", "right", "bottom"}):
             _crop(effect, base, found.motion)
         elif on and kind == "audiolevels":
-            for parameter in effect.findall("parameter"):
+            for parameter in one.parameters:
                 if parameter_id(parameter).lower() == "level":
                     level = curve_of(parameter, base, _decibel, "gain")
                     if level is not None and (level.keys or level.value != (0.0,)):
                         found.levels.append(level)
         elif on and kind == "audiopan":
-            for parameter in effect.findall("parameter"):
+            for parameter in one.parameters:
                 pan = curve_of(parameter, base, _plain)
                 if pan is not None and (pan.keys or pan.value != (0.0,)):
                     found.pan = pan
@@ -150,7 +189,7 @@ def _put(motion: dict[str, Curve], name: str, curve: Curve | None) -> None:
         motion[name] = curve
 
 
-def _basic(effect: Element, base: KeyBase, frames: Frames, motion: dict[str, Curve]) -> None:
+def _basic(parameters: list[Element], base: KeyBase, frames: Frames, motion: dict[str, Curve]) -> None:
     width, height = frames.reference
 
     def pixels(value: Vector) -> Vector:
@@ -160,7 +199,7 @@ def _basic(effect: Element, base: KeyBase, frames: Frames, motion: dict[str, Cur
         scale = snapped_scale(value[0], frames.fits)
         return (scale, scale)
 
-    for parameter in effect.findall("parameter"):
+    for parameter in parameters:
         kind = parameter_id(parameter).lower()
         if kind == "scale":
             _put(motion, "scale", curve_of(parameter, base, factor))

@@ -77,12 +77,18 @@ def rate_of(element: Element | None, place: str) -> Rate | None:
     """
     if element is None:
         return None
-    timebase = element.findtext("timebase")
-    if timebase is None or not timebase.strip():
+    timebase = ntsc = ""
+    for child in element:
+        if child.tag == "timebase":
+            timebase = child.text or ""
+        elif child.tag == "ntsc":
+            ntsc = child.text or ""
+    timebase = timebase.strip()
+    if not timebase:
         return None
-    rate = _rate(timebase.strip(), (element.findtext("ntsc") or "").strip())
+    rate = _rate(timebase, ntsc.strip())
     if rate is None:
-        raise ReadError(f"a rate of {timebase.strip()[:20]!r} frames per second is impossible", place)
+        raise ReadError(f"a rate of {timebase[:20]!r} frames per second is impossible", place)
     return rate
 
 

@@ -50,7 +50,9 @@ def vector_of(element: Element | None) -> Vector | None:
     if len(element):
         x, y = real(element.findtext("horiz")), real(element.findtext("vert"))
         return None if x is None or y is None else (x, y)
-    text = ticks_value((element.text or "").strip())
+    text = (element.text or "").strip()
+    if "," in text:
+        text = ticks_value(text)
     if ":" in text:
         left, _, right = text.partition(":")
         x, y = real(left), real(right)
@@ -64,8 +66,13 @@ def curve_of(parameter: Element, base: KeyBase, convert: Callable[[Vector], Vect
 
     With keyframes the still value is only a default. Keys with handles count as eased, the dialect's other keys as straight.
     """
-    keys = parameter.findall("keyframe")
-    value = vector_of(parameter.find("value"))
+    keys: list[Element] = []
+    value = None
+    for child in parameter:
+        if child.tag == "value":
+            value = vector_of(child)
+        elif child.tag == "keyframe":
+            keys.append(child)
     if not keys:
         return None if value is None else Curve(convert(value), (), domain)
     held = (parameter.findtext("interpolation/name") or "").strip().lower() in ("hold", "constant", "step")
@@ -86,7 +93,15 @@ def curve_of(parameter: Element, base: KeyBase, convert: Callable[[Vector], Vect
 
 
 def parameter_id(parameter: Element) -> str:
-    return (parameter.findtext("parameterid") or parameter.findtext("name") or "").strip()
+    name = ""
+    for child in parameter:
+        if child.tag == "parameterid":
+            identifier = (child.text or "").strip()
+            if identifier:
+                return identifier
+        elif child.tag == "name" and not name:
+            name = (child.text or "").strip()
+    return name
 
 
 def shown_parameter(parameter: Element) -> Parameter:

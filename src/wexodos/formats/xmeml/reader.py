@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import replace
 from fractions import Fraction
 
@@ -15,9 +14,9 @@ from wexodos.formats.xmeml.channels import Lane, Links, collapse
 from wexodos.formats.xmeml.files import FIELD_ORDERS, mended_rate, pixel_aspect_of, read_file
 from wexodos.formats.xmeml.filters import (
     MOTION_EFFECTS,
+    Filter,
     Filters,
     Frames,
-    effect_id,
     motion_of,
     raw_of,
     read_filters,
@@ -60,14 +59,16 @@ def read(data: bytes) -> Document:
     root = parse(data)
     if root.tag != "xmeml":
         raise ReadError(f"the root element is {root.tag!r}, not 'xmeml'")
-    return _Reader(root).document()
+    return _Reader(root, hashed=b"hash" in data).document()
 
 
 class _Reader:
     """One reading of one document."""
 
-    def __init__(self, root: Element) -> None:
+    def __init__(self, root: Element, hashed: bool) -> None:
         self.root = root
+        self.hashed = hashed
+        self.all_sequences: list[Element] = []
         self.notes: list[Note] = []
         self.media: dict[str, Media] = {}
         self.files: dict[str, Element] = {}
@@ -78,12 +79,15 @@ class _Reader:
         self.uses: dict[str, tuple[Exact, Rate]] = {}
         self.hashes: dict[str, str] = {}
         self.sequences: list[Sequence] = []
-        self.taken: Counter[str] = Counter()
+        self.taken: dict[str, int] = {}
+        self.frames: dict[tuple[object, ...], Frames] = {}
+        self.apart: dict[bytes, list[Filter]] = {}
+        self.still_filters: dict[tuple[bytes, object], Filters] = {}
         self.unknown_attributes = 0
 
     def document(self) -> Document:
         self._register()
-        if any(True for _ in self.root.iter("hash")):
+        if self.hashed:
             self.hashes = titles.graphic_hashes(self.root)
         top = self._top_level()
         for sequence_id, element in self.sequence_elements.items():
@@ -109,17 +113,20 @@ class _Reader:
 
     def _register(self) -> None:
         for element in self.root.iter("file", "sequence", "multiclip", "clip"):
+            tag = element.tag
+            if tag == "sequence":
+                self.all_sequences.append(element)
             if not len(element):
                 continue
             key = element.get("id") or ""
-            if element.tag == "file":
+            if tag == "file":
                 first = self.files.get(key)
                 if key and first is None:
                     self.files[key] = element
                     self.media[key] = read_file(element, key, f"file {key!r}")
-            elif element.tag == "sequence":
+            elif tag == "sequence":
                 self._register_sequence(element, key)
-            elif element.tag == "multiclip":
+            elif tag == "multiclip":
                 self.multiclips.setdefault(key, element)
             else:
                 self.clips.setdefault(key, element)
@@ -141,7 +148,7 @@ class _Reader:
 
     def _top_level(self) -> set[str]:
         top = set()
-        for element in self.root.iter("sequence"):
+        for element in self.all_sequences:
             if next(element.iterancestors("clipitem"), None) is None:
                 top.add(self.sequence_ids.get(element) or element.get("id") or "")
         return top
@@ -214,7 +221,7 @@ class _Reader:
         for child in element:
             tag = child.tag
             if tag in ("clipitem", "generatoritem", "transitionitem"):
-                entry = gather(child, tag, len(entries) + 1, rate)
+                entry = gather(child, tag, len(entries) + 1, rate, self.apart)
                 own = entry.parts.get("rate")
                 if own is not None and tag != "transitionitem":
                     entry.rate = rate_of(own, f"{place}/{entry.id or entry.position}") or rate
@@ -247,22 +254,31 @@ class _Reader:
         if not entry.links:
             return
         me = entry.id or item_id
-        links.join(me, f"{kind}:{track}:{entry.position}")
-        links.join(me, item_id)
+        links.places[(kind, track, entry.position)] = me
+        if me != item_id:
+            links.join(me, item_id)
+        members = [me]
         for link in entry.links:
-            other = text_of(link, "linkclipref")
+            other = ""
+            for child in link:
+                if child.tag == "linkclipref":
+                    other = (child.text or "").strip()
+                    break
             if other:
-                links.join(me, other)
+                members.append(other)
             else:
-                medium, number = text_of(link, "mediatype"), text_of(link, "trackindex")
-                links.join(me, f"{medium}:{number}:{text_of(link, 'clipindex')}")
+                track_there, index = integer(text_of(link, "trackindex")), integer(text_of(link, "clipindex"))
+                if track_there is not None and index is not None:
+                    links.waiting.append((me, (text_of(link, "mediatype").lower(), track_there, index)))
+        links.join_all(members)
 
     # ---- items
 
     def _unique(self, wanted: str, place: str) -> str:
         key = wanted or place.replace("/", "-")
-        self.taken[key] += 1
-        return key if self.taken[key] == 1 else f"{key}~{self.taken[key]}"
+        number = self.taken.get(key, 0) + 1
+        self.taken[key] = number
+        return key if number == 1 else f"{key}~{number}"
 
     def _item(
         self, entry: Entry, kind: str, rate: Rate, frame: tuple[int, int], place: str, remap: Remap | None
@@ -273,7 +289,15 @@ class _Reader:
         base = KeyBase(entry.begin, entry.out, 1 if entry.rate == rate else exact(Fraction(rate.fps) / entry.rate.fps))
         found = Filters()
         if entry.filters:
-            found = read_filters(entry.filters, base, self._frames(content, media, frame))
+            key = (media.id if media is not None else content if isinstance(content, NestedUse) else None, frame)
+            frames = self.frames.get(key)
+            if frames is None:
+                frames = self.frames[key] = self._frames(content, media, frame)
+            still_key = (entry.spelling, key) if b"<keyframe" not in entry.spelling else None
+            known = self.still_filters.get(still_key) if still_key is not None else None
+            found = known if known is not None else read_filters(entry.filters, base, frames)
+            if still_key is not None and known is None:
+                self.still_filters[still_key] = found
             if base.shifted:
                 self.note("info", "key-base", place, "keyframes count from the item's start")
         if found.titles:
@@ -315,8 +339,8 @@ class _Reader:
             blend=BLENDS.get(blend.replace(" ", "").replace("-", ""), blend or "normal") if blend else "normal",
             alpha=fields.get("alphatype", "").strip().lower() or None, effects=tuple(found.effects),
             markers=tuple(_markers(entry.markers, base.begin, base.scale)) if entry.markers else (),
-            label=_label(entry), note=dict(metadata).get("lognote", ""),
-            metadata=tuple(pair for pair in metadata if pair[0] != "lognote"),
+            label=_label(entry), note=dict(metadata).get("lognote", "") if metadata else "",
+            metadata=tuple(pair for pair in metadata if pair[0] != "lognote") if metadata else (),
             raw=tuple(raw_of(child) for child in entry.unread), still=still,
         )
 
@@ -392,8 +416,7 @@ class _Reader:
         if source == "GraphicAndType":
             return Title((), template=source, words_known=False)
         foreign = any(
-            effect_id(effect) not in MOTION_EFFECTS
-            for effect in (one.find("effect") for one in entry.filters) if effect is not None
+            one.kind not in MOTION_EFFECTS for one in entry.filters
         )
         kind = titles.generator_kind(name, media.name)
         clear = entry.fields.get("alphatype", "").strip().lower() == "straight"
@@ -455,7 +478,10 @@ class _Reader:
 
     def _channels(self, entry: Entry) -> tuple[int, ...]:
         source = entry.parts.get("sourcetrack")
-        index = integer(text_of(source, "trackindex") or None) if source is not None else None
+        index = None
+        for child in source if source is not None else ():
+            if child.tag == "trackindex":
+                index = integer(child.text)
         return (index,) if index is not None and index > 0 else (1,)
 
     def _report(self, entry: Entry, found: Filters, place: str) -> None:
@@ -483,12 +509,12 @@ def _linked(tracks: list[Track], links: Links, merged: dict[str, str]) -> tuple[
     names = links.names(keys)
     if not names:
         return tuple(tracks)
-    return tuple(
-        replace(track, items=tuple(
-            replace(item, link=names[item.id]) if item.id in names else item for item in track.items
-        ))
-        for track in tracks
-    )
+    for track in tracks:
+        for item in track.items:
+            if item.id in names:
+                # Nobody has seen these items yet; making each anew for one field would take a tenth of all the reading.
+                object.__setattr__(item, "link", names[item.id])
+    return tuple(tracks)
 
 
 def _markers(elements: list[Element], begin: Exact, scale: Exact) -> list[Marker]:
@@ -519,14 +545,21 @@ def _metadata(element: Element) -> tuple[tuple[str, str], ...]:
 
 
 def _entry_metadata(entry: Entry) -> tuple[tuple[str, str], ...]:
-    if "logginginfo" not in entry.parts and "comments" not in entry.parts:
-        return ()
-    return _metadata(entry.element)
+    found: list[tuple[str, str]] = []
+    for group in ("logginginfo", "comments"):
+        for child in entry.parts.get(group, ()):
+            text = child.text
+            if text and text.strip():
+                found.append((str(child.tag), text.strip()))
+    return tuple(found)
 
 
 def _label(entry: Entry) -> str | None:
     labels = entry.parts.get("labels")
-    return (labels.findtext("label2") or "").strip() or None if labels is not None else None
+    for child in labels if labels is not None else ():
+        if child.tag == "label2":
+            return (child.text or "").strip() or None
+    return None
 
 
 def _synthetic(content: Generator, found: Filters) -> Content:

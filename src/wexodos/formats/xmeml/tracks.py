@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from fractions import Fraction
 
+from lxml import etree
+
 from wexodos.formats.errors import ReadError
 from wexodos.formats.names import (
     color_in_name,
@@ -13,7 +15,7 @@ from wexodos.formats.names import (
     wipe_direction,
     wipe_pattern,
 )
-from wexodos.formats.xmeml.filters import raw_of
+from wexodos.formats.xmeml.filters import Filter, raw_of, taken_apart
 from wexodos.formats.xmeml.lexical import Element, boolean, color_of, decimal, integer
 from wexodos.formats.xmeml.parameters import shown_parameter
 from wexodos.formats.xmeml.tables import CLIP_FIELDS, CLIP_IGNORED, TICKS_PER_SECOND
@@ -29,7 +31,7 @@ class Entry:
     tag: str
     fields: dict[str, str]
     parts: dict[str, Element]
-    filters: list[Element]
+    filters: list[Filter]
     markers: list[Element]
     links: list[Element]
     unread: list[Element]
@@ -41,35 +43,55 @@ class Entry:
     out: Exact = 0
     dressed_begin: Exact = 0
     transition: Transition | None = None
+    id: str = ""
+    spelling: bytes = b""
 
-    @property
-    def id(self) -> str:
-        return self.element.get("id") or ""
+    def __post_init__(self) -> None:
+        self.id = self.element.get("id") or ""
 
 
 _PARTS = frozenset({"file", "sequence", "multiclip", "rate", "effect", "sourcetrack", "labels", "logginginfo", "comments",
                     "timecode", "subclipinfo", "colorinfo"})
-_TEXT = CLIP_FIELDS | {"alignment", "cutPointTicks"}
+_ROLES: dict[str, str] = {
+    **dict.fromkeys(CLIP_IGNORED, "ignored"),
+    **dict.fromkeys(CLIP_FIELDS | {"alignment", "cutPointTicks"}, "text"),
+    **dict.fromkeys(_PARTS, "part"),
+    "filter": "filter",
+    "link": "link",
+    "marker": "marker",
+}
 
 
-def gather(element: Element, tag: str, position: int, rate: Rate) -> Entry:
-    """Sort the children of an item by what they are, in one pass."""
+def gather(element: Element, tag: str, position: int, rate: Rate, known: dict[bytes, list[Filter]]) -> Entry:
+    """Sort the children of an item by what they are, in one pass.
+
+    Most items carry the same few filters; ``known`` keeps those taken apart before, by their spelling.
+    """
     entry = Entry(element, tag, {}, {}, [], [], [], [], position, rate)
     fields, parts = entry.fields, entry.parts
+    filters: list[Element] = []
+    links = entry.links
     for child in element:
         name = child.tag
-        if name in _TEXT:
+        role = _ROLES.get(name)
+        if role == "text":
             fields[name] = child.text or ""
-        elif name == "filter":
-            entry.filters.append(child)
-        elif name == "link":
-            entry.links.append(child)
-        elif name in _PARTS:
+        elif role == "part":
             parts[name] = child
-        elif name == "marker":
+        elif role == "link":
+            links.append(child)
+        elif role == "filter":
+            filters.append(child)
+        elif role == "marker":
             entry.markers.append(child)
-        elif name not in CLIP_IGNORED and (len(child) or (child.text and child.text.strip())):
+        elif role is None and (len(child) or (child.text and child.text.strip())):
             entry.unread.append(child)
+    if filters:
+        entry.spelling = b"".join([etree.tostring(one, with_tail=False) for one in filters])
+        apart = known.get(entry.spelling)
+        if apart is None:
+            apart = known[entry.spelling] = taken_apart(filters)
+        entry.filters = apart
     return entry
 
 
