@@ -6,7 +6,7 @@ from collections.abc import Callable
 from fractions import Fraction
 
 from wexodos.evaluate.geometry import Raster, fit_factor
-from wexodos.formats.build_xml import Element, add, verbatim
+from wexodos.formats.build_xml import Element, add, kept
 from wexodos.formats.errors import WriteError
 from wexodos.formats.paths import url_of
 from wexodos.formats.xmeml.tables import BLEND_NAMES
@@ -180,7 +180,7 @@ class ItemWriter:
                 add(link, "groupindex", 1 + sorted({one.item.id for one in group}).index(member.item.id))
         self._notes(element, item, track)
         for raw in item.raw:
-            if raw.dialect == "xmeml" and (piece := verbatim(raw.text)) is not None:
+            if raw.dialect == "xmeml" and (piece := kept(raw.text)) is not None:
                 element.append(piece)
 
     def _own(self, frames: Exact, own: Rate) -> int:
@@ -396,8 +396,8 @@ class ItemWriter:
             alignment = "center"
         add(element, "alignment", alignment)
         write_rate(element, self.sequence.rate)
-        kept = next((raw for raw in transition.raw if raw.dialect == "xmeml" and raw.tag == "effect"), None)
-        piece = verbatim(kept.text) if kept is not None else None
+        spelled = next((raw for raw in transition.raw if raw.dialect == "xmeml" and raw.tag == "effect"), None)
+        piece = kept(spelled.text) if spelled is not None else None
         if piece is not None:
             element.append(piece)
             return
@@ -450,6 +450,6 @@ def _moves(curve: Curve) -> bool:
 def _kept(parent: Element, effect: Effect) -> None:
     """Put a filter that was not understood back as it stood."""
     if effect.raw is not None and effect.raw.dialect == "xmeml":
-        piece = verbatim(effect.raw.text)
+        piece = kept(effect.raw.text)
         if piece is not None:
             parent.append(piece)

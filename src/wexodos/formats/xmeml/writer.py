@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from lxml import etree
 
-from wexodos.formats.build_xml import Element, add, document_bytes, verbatim
+from wexodos.formats.build_xml import Element, add, document_bytes, kept
 from wexodos.formats.errors import WriteError
 from wexodos.formats.xmeml.write_items import ItemWriter
 from wexodos.formats.xmeml.write_parts import Spelled, aspect_name, boolean, write_marker, write_rate, write_timecode
@@ -156,6 +156,6 @@ def _link_groups(rows: list[Row]) -> dict[str, list[Spelled]]:
 
 
 def _put_back(parent: Element, dialect: str, text: str) -> None:
-    element = verbatim(text) if dialect == "xmeml" else None
+    element = kept(text) if dialect == "xmeml" else None
     if element is not None:
         parent.append(element)
