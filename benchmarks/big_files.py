@@ -69,7 +69,7 @@ def lane_xml(clips: int) -> bytes:
     assets = "".join(
         f'<asset id="a{n}" name="A{n:03d}C001" uid="U{n}" src="file:///Volumes/Kiln/A{n:03d}C001.mov" start="36000s" duration="80s" '
         'hasVideo="1" format="r1" hasAudio="1" audioSources="1" audioChannels="2" audioRate="48000"><metadata>'
-        '<md key="com.apple.proapps.studio.reel" value="A"/></metadata></asset>' for n in range(200)
+        '<md key="reel" value="A"/></metadata></asset>' for n in range(200)
     )
     body = []
     for n in range(shots):
@@ -82,7 +82,7 @@ def lane_xml(clips: int) -> bytes:
             'duration="6000/2500s" srcEnable="audio" audioRole="dialogue" tcFormat="NDF"><adjust-volume amount="-6dB"><param name="amount">'
             f'<keyframeAnimation><keyframe time="{into * 100}/2500s" value="-6dB"/><keyframe time="{(into + 50) * 100}/2500s" value="0dB"/>'
             f'</keyframeAnimation></param></adjust-volume></asset-clip><marker start="{(into + 5) * 100}/2500s" duration="100/2500s" '
-            f'value="m{n}"/><metadata><md key="com.apple.proapps.studio.scene" value="{n}"/></metadata></asset-clip>'
+            f'value="m{n}"/><metadata><md key="scene" value="{n}"/></metadata></asset-clip>'
         )
     return (f'<?xml version="1.0" encoding="UTF-8"?><!DOCTYPE fcpxml><fcpxml version="1.10"><resources><format id="r1" '
             f'name="FFVideoFormat1080p25" frameDuration="100/2500s" width="1920" height="1080"/>{assets}</resources><event name="E">'

@@ -66,10 +66,10 @@ def tracks(context: Context, work: Work) -> None:
         also: list[str] = [f"track:{lane.label}"]
         if not takes.names:
             if lane.kind == "audio" and not track.stem and lane.items:
-                track = replace(track, stem=role_of(track.name) or "dialogue")
+                track = replace(track, stem=track.role or "dialogue")
                 if lane.track.name:
                     lost.append("its name becomes its role")
-                covers += ["track name", "stem"]
+                covers.append("track name")
             elif track.name:
                 lost.append("its name has no form there")
                 covers.append("track name")
@@ -88,11 +88,6 @@ def tracks(context: Context, work: Work) -> None:
             context.find(work, "track", "track", (0, 0), lane.label, Fate.ADAPTED, "; ".join(lost), "nothing", tuple(covers),
                          tuple(also), f"{work.sequence.id}:{lane.label}", lane.track.name or lane.label,
                          before=lane.track.name or lane.label, minutes=0)
-
-
-def role_of(name: str) -> str:
-    """A track's name as a role: without what a role may not hold, and without a number at its end."""
-    return name.replace(",", " ").replace(".", " ").strip().rstrip("0123456789").strip()
 
 
 def markers(context: Context, work: Work) -> None:

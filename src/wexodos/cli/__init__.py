@@ -1,5 +1,5 @@
 """The command line: the same core as the window, for scripts and checks."""
 
-from wexodos.cli.main import main
+from wexodos.cli.commands import main
 
 __all__ = ["main"]

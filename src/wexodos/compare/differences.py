@@ -356,7 +356,10 @@ def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
             facts = (("track name", one.name, other.name), ("stem", one.stem, other.stem),
                      ("track enabled", one.enabled, other.enabled), ("track locked", one.locked, other.locked))
             for what, before, after in facts:
-                if before != after and not (what == "stem" and before is None):
+                if what == "stem":
+                    # A name that became the stem says the same; a stem where nothing was said loses nothing.
+                    before, after = one.role, other.role if one.role else one.role
+                if before != after:
                     yield Difference("changed", what, label, f"track:{label}", label, 0, 0, before, after)
 
 

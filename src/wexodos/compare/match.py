@@ -61,11 +61,11 @@ def match_items(a: Document, first: Sequence, b: Document, second: Sequence) -> 
     match = Match()
     rounds: list[Callable[[Placed, tuple[str, str]], Hashable]] = [
         lambda one, name: (one.track[0], one.item.id, name, one.item.start),
-        lambda one, name: (one.track[0], one.item.id, name, one.item.source_in),
         lambda one, name: (one.track, name, one.item.start, one.item.duration, one.item.source_in),
         lambda one, name: (one.track[0], name, one.item.start, one.item.duration, one.item.source_in),
-        lambda one, name: (one.track[0], one.item.id, name),
+        lambda one, name: (one.track[0], one.item.id, name, one.item.source_in),
         lambda one, name: (one.track[0], name, one.item.source_in, one.item.duration),
+        lambda one, name: (one.track[0], one.item.id, name),
         lambda one, name: (one.track[0], name, one.item.start),
         lambda one, name: (one.track[0], name, one.item.source_in),
         lambda one, name: (one.track, one.item.start, one.item.duration, one.item.name),

@@ -66,6 +66,9 @@ def _ground(source: Source) -> Picture:
         "bars": (x // 40 % 2) * 0.25,
         "bricks": (((x + (y // 30 % 2) * 30) % 60 < 4) | (y % 30 < 4)) * -0.3,
         "rings": np.sin(np.hypot(x - width / 2, y - height / 2) / 9) * 0.2,
+        "flame": np.sin(x / 14 + np.sin(y / 30) * 2) * 0.22,
+        "cone": (np.abs(x - width / 2) < (y - 60) * 0.5) * 0.3,
+        "face": ((x // 32 + y // 32) % 2) * 0.15,
         "stars": ((x * 7919 + y * 104729) % 997 < 2) * 0.9,
     }.get(source.shape, np.zeros_like(x))
     light = np.clip(0.15 + 0.6 * glow + pattern, 0, 1)

@@ -24,6 +24,11 @@ class Track:
     locked: bool = False
     stem: str | None = None
 
+    @property
+    def role(self) -> str:
+        """The stem, otherwise what the name says of one: without what a role may not hold and without a number at its end."""
+        return self.stem or self.name.replace(",", " ").replace(".", " ").strip().rstrip("0123456789").strip()
+
 
 @dataclass(frozen=True, slots=True)
 class Sequence:

@@ -133,7 +133,8 @@ class ItemBuilder:
                         has = self._nested_parts(inner)
                         picture |= has[0] and part in ("all", "video")
                         sound |= has[1] and part in ("all", "audio")
-            self._has[ref] = (picture, sound)
+            # An empty definition still stands in the cut: as picture, so that it is not lost.
+            self._has[ref] = (picture or not sound, sound)
         return self._has[ref]
 
     def _source(self, leaf: Leaf, place: str) -> _Source:

@@ -63,7 +63,7 @@ class _Writer:
         rows = self._rows(sequence)
         links = _link_groups(rows)
         self.items.begin(sequence)
-        for row in [row for row in rows if row.track.kind == "video"] or [Row(Track("video"))]:
+        for row in (row for row in rows if row.track.kind == "video"):
             self._track(video, row, sequence, links)
         audio = add(media, "audio")
         shape = add(add(audio, "format"), "samplecharacteristics")
@@ -76,7 +76,7 @@ class _Writer:
             add(group, "numchannels", 1)
             add(group, "downmix", 0)
             add(add(group, "channel"), "index", number)
-        for row in [row for row in rows if row.track.kind == "audio"] or [Row(Track("audio"), output=1)]:
+        for row in (row for row in rows if row.track.kind == "audio"):
             self._track(audio, row, sequence, links)
         for marker in sequence.markers:
             write_marker(element, marker, 0)

@@ -1,0 +1,160 @@
+"""Carry-over of the demo: everything named, nothing unexplained, and a tampered file is caught."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from wexodos.carryover import Choices, Remedy, carry_over
+from wexodos.carryover.following import followed, largest
+from wexodos.compare import compare
+from wexodos.destinations import find_destination, load_all
+from wexodos.evaluate import Evaluator, state_at
+from wexodos.formats import FORMATS, Format, read_file
+from wexodos.model import Document, Ease, curve
+
+DESTINATIONS = [one.id for one in load_all()[0]]
+
+
+@pytest.mark.parametrize("destination", DESTINATIONS)
+def test_the_demo_goes_everywhere_with_nothing_unexplained(kiln_night: Document, destination: str) -> None:
+    carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination(destination))
+    assert [one for one in carried.findings if not one.explained] == []
+    assert sum(carried.counts.values()) == carried.things
+    for finding in carried.findings:
+        assert finding.why
+        assert finding.do
+        assert finding.kind in ["clip", "transition", "speed", "motion", "opacity", "title", "generator", "filter", "colour", "level", "pan", "fade", "channels", "mute", "marker", "nested", "angles", "track", "media", "settings", "metadata"]
+        assert finding.remedy is None or finding.remedy in finding.remedies
+        assert 0 <= finding.start <= finding.stop <= carried.sequence.duration
+
+
+@pytest.mark.parametrize("destination", DESTINATIONS)
+def test_a_second_trip_loses_nothing_more(kiln_night: Document, destination: str) -> None:
+    once = carry_over(kiln_night, kiln_night.top_level[0], find_destination(destination))
+    for other in DESTINATIONS:
+        twice = carry_over(once.returned, once.returned_sequence, find_destination(other))
+        assert [one for one in twice.findings if not one.explained] == [], other
+
+
+@pytest.mark.parametrize("destination", ["editing-lane-xml", "editing-track-xml"])
+def test_states_agree_at_every_cut_and_in_the_middle_of_every_clip(kiln_night: Document, destination: str) -> None:
+    sequence = kiln_night.top_level[0]
+    carried = carry_over(kiln_night, sequence, find_destination(destination))
+    named = {finding.item_id for finding in carried.findings} | {one for finding in carried.findings for one in finding.also}
+    here, there = Evaluator(kiln_night), Evaluator(carried.returned)
+    frames = {int(item.start) for item in sequence.items()} | {int(item.start + item.duration // 2) for item in sequence.items()}
+    same = 0
+    for frame in sorted(frames):
+        one, other = state_at(here, sequence, frame), state_at(there, carried.returned_sequence, frame)
+        for kind in ("picture", "sound"):
+            known = {(layer["item_id"], layer.get("channel"), tuple(layer["via"])): layer for layer in other[kind]}
+            for layer in one[kind]:
+                if layer["item_id"] in named:
+                    continue
+                twin = known[(layer["item_id"], layer.get("channel"), tuple(layer["via"]))]
+                for name, value in layer.items():
+                    assert twin[name] == (pytest.approx(value, abs=1e-3) if isinstance(value, float | list) else value), (frame, name)
+                same += 1
+    assert same > 400
+
+
+def test_compare_with_the_own_round_trip_shows_only_what_the_report_named(kiln_night: Document, tmp_path: Path) -> None:
+    sequence = kiln_night.top_level[0]
+    carried = carry_over(kiln_night, sequence, find_destination("editing-lane-xml"))
+    path = tmp_path / "there.fcpxml"
+    path.write_bytes(carried.data)
+    returned = read_file(path)
+    named = {finding.item_id for finding in carried.findings} | {one for finding in carried.findings for one in finding.also}
+    for one in compare(kiln_night, sequence, returned, returned.top_level[0]):
+        assert one.item_id in named, one
+
+
+def tampered(change: Callable[[bytes], bytes]) -> Format:
+    """The writer with its output changed behind its back."""
+    whole = FORMATS["fcpxml"]
+    return replace(whole, write=lambda document, key, version: change(whole.write(document, key, version)))
+
+
+def once(pattern: str, new: str) -> Callable[[bytes], bytes]:
+    def change(data: bytes) -> bytes:
+        found, count = re.subn(pattern, new, data.decode(), count=1)
+        assert count == 1, pattern
+        return found.encode()
+
+    return change
+
+
+@pytest.mark.parametrize(("pattern", "new", "what"), [
+    (r'(<asset-clip name="Hands, centring"[^>]*?)start="(\d+)', r'\1start="1\2', "source"),
+    (r'<adjust-blend amount="0.8"/>', "", "opacity"),
+    (r'scale="0.3 0.3"', 'scale="0.31 0.31"', "size"),
+    (r"<timeMap.*?</timeMap>", "", "speed"),
+    (r'enabled="0"', 'enabled="1"', "enabled"),
+    (r"Hour eleven", "Hour twelve", "words"),
+    (r'amount="-6dB"|amount="-6\.\d+dB"', 'amount="-9dB"', "level"),
+    (r'value="watch the smoke"', 'value="watch"', "marker"),
+    (r'<transition name="Cross Dissolve".*?</transition>', "", "transition"),
+    (r'tcStart="3600s"', 'tcStart="3601s"', "start"),
+    (r'mode="10 \(Screen\)"', "", "blend"),
+    (r'audioRole="Music"', 'audioRole="dialogue"', "stem"),
+    (r'value="A003"', 'value="A004"', "reel"),
+])
+def test_a_fault_in_the_written_file_is_found(kiln_night: Document, monkeypatch: pytest.MonkeyPatch, pattern: str, new: str,
+                                              what: str) -> None:
+    monkeypatch.setitem(FORMATS, "fcpxml", tampered(once(f"(?s){pattern}", new)))
+    carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination("editing-lane-xml"))
+    errors = [one for one in carried.findings if not one.explained]
+    assert errors, "the change went unnoticed"
+    assert any(what in one.what for one in errors), [one.what for one in errors]
+    assert carried.findings[0].explained is False, "errors come first"
+
+
+def test_remedies_change_the_fate_and_stay_explained(kiln_night: Document) -> None:
+    sequence, destination = kiln_night.top_level[0], find_destination("grading-lane-xml")
+    plain = carry_over(kiln_night, sequence, destination)
+    wipe = next(one for one in plain.findings if one.what == "wipe")
+    chosen = Choices({wipe.key: Remedy.LEAVE}, {"title": Remedy.LEAVE, "speed|speed ramp": Remedy.NOTE})
+    other = carry_over(kiln_night, sequence, destination, chosen)
+    assert other.errors == 0
+    fates = {one.key: one.fate.value for one in other.findings}
+    assert fates[wipe.key] == "left behind"
+    assert {one.fate.value for one in other.findings if one.kind == "title" and one.what == "title"} == {"left behind"}
+    ramp = next(one for one in other.findings if one.kind == "speed" and "ramp" in str(one.before))
+    assert ramp.fate.value == "noted"
+    cuts = {one.cut for track in other.returned_sequence.video_tracks for one in track.transitions}
+    assert wipe.start + 12 not in cuts
+
+
+def test_ids_go_out_and_come_back(kiln_night: Document) -> None:
+    sequence = kiln_night.top_level[0]
+    for destination in ("editing-lane-xml", "editing-track-xml"):
+        carried = carry_over(kiln_night, sequence, find_destination(destination))
+        assert {item.id for item in carried.returned_sequence.items()} == {item.id for item in sequence.items()}
+
+
+def test_notes_stand_where_the_title_stood(kiln_night: Document) -> None:
+    carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination("grading-track-xml"))
+    marks = {marker.start: (marker.name, marker.comment) for marker in carried.returned_sequence.markers}
+    assert marks[1460] == ("Ada Quill", "Ada Quill\npotter, third firing")
+    kinds = {item.kind for item in carried.returned_sequence.items()}
+    assert kinds == {"clip", "still"}
+
+
+@given(st.lists(st.tuples(st.integers(0, 300), st.floats(-60, 12)), min_size=2, max_size=6, unique_by=lambda key: key[0]),
+       st.sampled_from([Ease.LINEAR, Ease.SMOOTH, Ease.HOLD]), st.sampled_from(["plain", "gain"]), st.sampled_from(["plain", "gain"]))
+def test_a_followed_curve_stays_within_its_tolerance(keys: list[tuple[int, float]], ease: Ease, domain: str, target: str) -> None:
+    def distance(a: np.ndarray, b: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
+        return np.abs(a - b).max(axis=1)
+
+    whole = curve(sorted(keys), ease, domain)
+    new = followed(whole, target, distance, 0.1)
+    assert largest(whole, new, distance) <= 0.1 + 1e-9
+    assert all(isinstance(key.time, int) and key.ease is Ease.LINEAR for key in new.keys)

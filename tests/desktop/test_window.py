@@ -1,0 +1,279 @@
+"""The window, driven as a person would: offscreen here, in a real window in the test below."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtWidgets import QApplication, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from wexodos.desktop.shell import Shell
+from wexodos.desktop.theme import DAY, NIGHT, install
+from wexodos.desktop.theme.palette import contrast
+from wexodos.desktop.widgets.ledger import LABEL, OVERVIEW, RULER, Ledger
+from wexodos.desktop.widgets.ledger_data import build
+from wexodos.formats import read_file
+from wexodos.job import load
+from wexodos.model import Document
+
+
+@pytest.fixture
+def shell(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Shell:
+    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME"):
+        monkeypatch.setenv(name, str(tmp_path / "home"))
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    install(app, "night")
+    window = Shell(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(window)
+    window.show()
+    return window
+
+
+def opened(qtbot: QtBot, shell: Shell, path: Path, destination: str = "grading-lane-xml") -> None:
+    shell.open(path)
+    qtbot.waitUntil(lambda: shell.session.carried is not None and not shell.session.tasks.active, timeout=30_000)
+    shell.session.decide(destination=destination)
+    settled(qtbot, shell)
+
+
+def settled(qtbot: QtBot, shell: Shell) -> None:
+    qtbot.waitUntil(lambda: shell.session.carried is not None and not shell.session.tasks.active, timeout=30_000)
+
+
+def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path: Path) -> None:
+    assert shell.intake.stack.currentIndex() == 0
+    opened(qtbot, shell, demo / "kiln-night.xml")
+    assert shell.header.cut.button.text() == "Kiln Night R1 v7"
+    assert shell.intake.sequences.model_rows.rowCount() == 2
+    assert shell.route.stops[1].open == len(shell.session.carried.findings)
+    assert "no silent loss" in shell.status.text()
+
+    qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
+    assert shell.current is shell.carry
+    assert shell.carry.table.model_rows.rowCount() == len(shell.session.carried.findings)
+    wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
+    shell.carry.go(wipe)
+    assert shell.session.playhead == int(wipe.start)
+    assert "dissolve" in shell.carry.facts.why.text()
+
+    qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
+    assert shell.current is shell.turnover
+    target = tmp_path / "package"
+    target.mkdir()
+    shell.turnover.folder.setText(str(target))
+    qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(shell.turnover.written) == 3, timeout=20_000)
+    assert sorted(one.suffix for one in target.iterdir()) == [".fcpxml", ".html", ".json"]
+    assert read_file(target / "Kiln Night R1 v7.fcpxml").top_level[0].name == "Kiln Night R1 v7"
+    assert shell.route.stops[2].done
+
+    shell.returning.open(demo / "kiln-night-graded.xml")
+    shell.go_to(3)
+    qtbot.waitUntil(lambda: shell.session.returned is not None, timeout=20_000)
+    rows = shell.returning.table.model_rows.rows
+    assert {"gone", "moved", "retitled", "slipped"} <= {one.kind for one in rows}
+    gone = next(one for one in rows if one.kind == "gone" and one.item == "Clay pit")
+    shell.returning._go(gone)
+    assert shell.session.playhead == gone.start
+
+
+def test_remedies_undo_and_the_saved_job(qtbot: QtBot, shell: Shell, demo: Path) -> None:
+    opened(qtbot, shell, demo / "kiln-night.xml")
+    shell.go_to(1)
+    wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
+    shell.carry.go(wipe)
+    leave = next(button for button in shell.carry.facts.buttons.findChildren(QPushButton) if button.text() == "Leave behind")
+    qtbot.mouseClick(leave, Qt.MouseButton.LeftButton)
+    settled(qtbot, shell)
+    fates = {one.key: one.fate.value for one in shell.session.carried.findings}
+    assert fates[wipe.key] == "left behind"
+    shell.session.undo()
+    settled(qtbot, shell)
+    assert {one.key: one.fate.value for one in shell.session.carried.findings}[wipe.key] == "adapted"
+    menu = shell.carry.remedy_menu(wipe)
+    next(action for action in menu.actions() if action.text() == "leave all “wipe”").trigger()
+    settled(qtbot, shell)
+    assert {one.fate.value for one in shell.session.carried.findings if one.what == "wipe"} == {"left behind"}
+    shell.session.save()
+    assert load(shell.session.job_file).now.by_kind == {"transition|wipe": "leave"}
+
+    other = Shell(shell.settings)
+    qtbot.addWidget(other)
+    other.open(demo / "kiln-night.xml")
+    settled(qtbot, other)
+    assert other.session.job.now.by_kind == {"transition|wipe": "leave"}
+    other.session.undo()
+    assert other.session.job.now.by_kind == {}
+    assert [button.text() for button in other.intake.stack.widget(0).findChildren(QPushButton) if "kiln-night.xml" in button.text()]
+
+
+def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> None:
+    opened(qtbot, shell, demo / "kiln-night.xml")
+    shell.go_to(1)
+    whole = shell.carry.table.proxy.rowCount()
+    qtbot.keyClick(shell, Qt.Key.Key_4)
+    assert {row.fate.value for row in shell.carry.table.visible_rows()} == {"noted"}
+    qtbot.keyClick(shell, Qt.Key.Key_4)
+    assert shell.carry.table.proxy.rowCount() == whole
+    shell.session.set_playhead(100)
+    qtbot.keyClick(shell, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert shell.session.playhead == 110
+    qtbot.keyClick(shell, Qt.Key.Key_Down)
+    assert shell.session.playhead in {int(item.start) for item in shell.session.side.sequence.items()} | {
+        int(item.end) for item in shell.session.side.sequence.items()}
+    before = shell.carry._current
+    qtbot.keyClick(shell, Qt.Key.Key_N)
+    assert shell.carry._current is not before
+    qtbot.keyClick(shell, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    assert shell.current is shell.returning
+    names = {target.words for target in shell.targets()}
+    assert {"Three fires", "Next finding", "Inset"} <= names
+    shell.header.find.setText("credits")
+    shell.go_to(1)
+    qtbot.keyClick(shell.header.find, Qt.Key.Key_Return)
+    assert "Credits" in shell.carry._current.item
+
+
+def test_a_bad_file_is_one_sentence_and_what_is_open_stays_open(qtbot: QtBot, shell: Shell, demo: Path, tmp_path: Path) -> None:
+    opened(qtbot, shell, demo / "kiln-night.xml")
+    bad = tmp_path / "bad.xml"
+    bad.write_text("<xmeml><broken")
+    shell.open(bad)
+    qtbot.waitUntil(lambda: "bad.xml" in shell.status.text(), timeout=10_000)
+    assert shell.session.path == demo / "kiln-night.xml"
+    shell.returning.open(bad)
+    qtbot.waitUntil(lambda: not shell.session.tasks.active, timeout=10_000)
+    assert shell.session.returned is None
+    read_only = tmp_path / "gone"
+    shell.turnover.folder.setText(str(read_only))
+    assert shell.turnover.main_action() == ("Write into the folder", False)
+
+
+def test_folders_zips_and_other_destinations(qtbot: QtBot, shell: Shell, demo: Path, tmp_path: Path) -> None:
+    folder = tmp_path / "delivery" / "deep"
+    folder.mkdir(parents=True)
+    shutil.copy(demo / "kiln-night.xml", folder)
+    shell.open(tmp_path / "delivery")
+    settled(qtbot, shell)
+    assert shell.session.path == folder / "kiln-night.xml"
+    action = next(one for one in shell.destination_menu().actions() if one.text().startswith("Audio mixing"))
+    action.trigger()
+    settled(qtbot, shell)
+    assert shell.session.carried.destination.id == "mixing-lane-xml"
+    assert shell.carry.ledger.data.row_of("A1") is not None
+
+
+def test_every_control_has_a_name_and_can_be_reached(shell: Shell) -> None:
+    for widget in shell.findChildren(QWidget):
+        if isinstance(widget, QPushButton) and widget.isVisibleTo(shell):
+            assert widget.text() or widget.accessibleName(), widget
+    for part in (shell.route, shell.carry.ledger, shell.carry.table, shell.intake.sequences, shell.header.find):
+        assert part.accessibleName()
+        assert part.focusPolicy() != Qt.FocusPolicy.NoFocus
+
+
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (2560, 1440)])
+@pytest.mark.parametrize("theme", ["night", "day"])
+def test_nothing_is_wider_than_the_window(qtbot: QtBot, shell: Shell, demo: Path, size: tuple[int, int], theme: str) -> None:
+    shell.use_theme(theme)
+    shell.resize(*size)
+    opened(qtbot, shell, demo / "kiln-night.xml")
+    for index, stop in enumerate(shell.stops):
+        shell.go_to(index)
+        QApplication.processEvents()
+        assert shell.width() == size[0], f"{stop.name} forces the window wider"
+        assert stop.width() <= size[0] - 90
+
+
+@pytest.mark.parametrize("palette", [NIGHT, DAY], ids=lambda one: one.name)
+def test_text_can_be_read(palette) -> None:  # type: ignore[no-untyped-def]
+    for ground in (palette.ground, palette.panel, palette.raised):
+        for words in (palette.text, palette.dim):
+            assert contrast(words, ground) >= 4.5, (words, ground)
+    for fate in ("adapted", "baked", "noted", "left behind"):
+        assert contrast(palette.fate(fate), palette.panel) >= 4.5, fate
+    assert contrast(palette.on_accent, palette.accent) >= 4.5
+    for fill in (palette.clip, palette.clip_after):
+        assert contrast(palette.text, fill) >= 4.5
+
+
+def test_the_ledger_finds_items_marks_and_places(qtbot: QtBot, kiln_night: Document) -> None:
+    ledger = Ledger()
+    qtbot.addWidget(ledger)
+    ledger.resize(1000, 520)
+    sequence = kiln_night.top_level[0]
+    ledger.show_data(build(sequence, sequence))
+    ledger.show()
+    chosen: list[str] = []
+    ledger.item_chosen.connect(chosen.append)
+    target = sequence.video_tracks[0].items[20]
+    ledger.zoom(12.0, float(target.start))
+    row = ledger.data.row_of("V1")
+    assert row is not None
+    y = OVERVIEW + RULER + row * ledger._row + 5 - ledger._top
+    x = int(ledger._x(float(target.start) + 10))
+    qtbot.mouseClick(ledger, Qt.MouseButton.LeftButton, pos=QPoint(x, y))
+    assert chosen == [target.id]
+    assert target.start <= ledger.playhead < target.end
+    assert ledger.next_cut(1) > ledger.playhead >= ledger.next_cut(-1)
+    ledger.fit()
+    assert ledger.origin == 0
+    assert ledger._x(ledger.data.length) <= ledger.width()
+    assert ledger._frame(LABEL) == 0
+
+
+@pytest.mark.skipif(shutil.which("Xvfb") is None, reason="Xvfb is not installed")
+def test_the_main_path_in_a_real_window(demo: Path, tmp_path: Path) -> None:
+    """Start the application under a virtual screen, take a cut in, go through the stops, write, and quit."""
+    script = tmp_path / "drive.py"
+    script.write_text(f"""
+import sys
+from pathlib import Path
+from PySide6.QtTest import QTest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
+from wexodos.desktop.run import settle
+from wexodos.desktop.shell import Shell
+from wexodos.desktop.theme import install
+app = QApplication([])
+assert app.platformName() == "xcb", app.platformName()
+install(app, "night")
+window = Shell()
+window.show()
+assert QTest.qWaitForWindowExposed(window)
+window.open(Path({str(demo / "kiln-night.xml")!r}))
+settle(app, window)
+QTest.mouseClick(window.header.main, Qt.LeftButton)
+QTest.qWait(50)
+assert window.current is window.carry
+shot = window.grab().toImage()
+assert shot.width() >= 960 and len({{shot.pixel(x, y) for x in range(0, 900, 7) for y in range(60, 600, 7)}}) > 12
+QTest.mouseClick(window.header.main, Qt.LeftButton)
+window.turnover.folder.setText({str(tmp_path)!r})
+QTest.mouseClick(window.header.main, Qt.LeftButton)
+settle(app, window)
+assert (Path({str(tmp_path)!r}) / "Kiln Night R1 v7.fcpxml").is_file()
+window.close()
+print("done")
+""")
+    environment = {**os.environ, "QT_QPA_PLATFORM": "xcb", "HOME": str(tmp_path), "XDG_DATA_HOME": str(tmp_path / "d"),
+                   "XDG_CONFIG_HOME": str(tmp_path / "c"), "XDG_RUNTIME_DIR": str(tmp_path)}
+    environment.pop("DISPLAY", None)
+    screen = subprocess.Popen(["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp"], stdout=subprocess.PIPE,
+                              stderr=subprocess.DEVNULL, text=True)
+    try:
+        assert screen.stdout is not None
+        environment["DISPLAY"] = ":" + screen.stdout.readline().strip()
+        done = subprocess.run([sys.executable, str(script)], env=environment, capture_output=True, text=True, timeout=120, check=False)
+    finally:
+        screen.terminate()
+        screen.wait()
+    assert done.returncode == 0, done.stderr[-2000:]
+    assert done.stdout.strip().endswith("done")
