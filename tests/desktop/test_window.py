@@ -277,3 +277,16 @@ print("done")
         screen.wait()
     assert done.returncode == 0, done.stderr[-2000:]
     assert done.stdout.strip().endswith("done")
+
+
+def test_the_toolkit_does_not_use_up_none() -> None:
+    """One release of the toolkit did, which ended the application after some thousand paint calls."""
+    from PySide6.QtGui import QColor, QPainter, QPixmap
+
+    pixmap = QPixmap(4, 4)
+    painter = QPainter(pixmap)
+    before = sys.getrefcount(None)
+    for _ in range(500):
+        painter.setPen(QColor("red"))
+    painter.end()
+    assert sys.getrefcount(None) > before - 100

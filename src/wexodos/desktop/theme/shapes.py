@@ -42,12 +42,17 @@ def _pixmap(size: int) -> QPixmap:
     return pixmap
 
 
-def fate_icon(fate: str, palette: Palette, size: int = 14) -> QIcon:
+def fate_pixmap(fate: str, palette: Palette, size: int) -> QPixmap:
+    """A fate's shape as a picture, to be drawn many times."""
     pixmap = _pixmap(size)
     painter = QPainter(pixmap)
     draw_fate(painter, fate, size / 2, size / 2, size - 3, QColor(palette.fate(fate)))
     painter.end()
-    return QIcon(pixmap)
+    return pixmap
+
+
+def fate_icon(fate: str, palette: Palette, size: int = 14) -> QIcon:
+    return QIcon(fate_pixmap(fate, palette, size))
 
 
 def glyph_icon(name: str, color: str, size: int = 18) -> QIcon:

@@ -6,10 +6,22 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QFontMetrics,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
-from wexodos.desktop.theme import draw_fate, mono, palette, text
+from wexodos.desktop.theme import fate_pixmap, mono, palette, text
 from wexodos.desktop.widgets.ledger_data import Half, LedgerData, Row
 from wexodos.evaluate import curve_values
 
@@ -39,6 +51,7 @@ class Ledger(QWidget):
         self._backing: QPixmap | None = None
         self._drag = ""
         self._whole = True
+        self._short: dict[tuple[str, int], str] = {}
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self._half = TALLEST
@@ -217,37 +230,62 @@ class Ledger(QWidget):
         ends = (half.ends[first:last] - low) * self.scale + LABEL
         starts = np.maximum(starts, LABEL)
         room = self.width() - LABEL
-        if last - first > room / 5:
+        if last - first > room / 8:
             self._paint_dense(painter, starts, ends, y, fill)
             return
         colors = palette()
-        edge = QColor(colors.dim)
-        dashed = QPen(QColor(colors.dim), 1, Qt.PenStyle.DotLine)
-        painter.setFont(text(12))
-        metrics = QFontMetrics(painter.font())
         faint = QColor(fill)
         faint.setAlpha(90)
+        painter.setFont(text(12))
+        metrics = QFontMetrics(painter.font())
+        base = y + (self._half + metrics.ascent() - metrics.descent()) / 2
+        on: list[QRectF] = []
+        off: list[QRectF] = []
+        edges: list[QRectF] = []
+        lines: dict[str, list[QRectF]] = {}
+        words: list[tuple[float, str, bool]] = []
+        levels: list[tuple[int, QRectF]] = []
+        line_y = y + self._half - 2 if above else y
         xs, xe = starts.tolist(), np.minimum(ends, self.width() + 4).tolist()
-        for place, (a, b) in enumerate(zip(xs, xe)):
-            index = first + place
+        for index, (a, b) in enumerate(zip(xs, xe), first):
             box = QRectF(a, y, max(1.0, b - a - 1), self._half)
-            on = half.enabled[index]
-            painter.fillRect(box, fill if on else faint)
-            if not on:
-                painter.setPen(dashed)
-                painter.drawRect(box.adjusted(0, 0, -1, -1))
+            (on if half.enabled[index] else off).append(box)
+            edges.append(QRectF(a, y, 2.0, self._half))
             fate = half.fates[index]
-            painter.fillRect(QRectF(a, y, 2.0, self._half), edge)
             if fate and fate != "carried" and (self.shown_fates is None or fate in self.shown_fates):
-                line = QColor(colors.fate(fate))
-                painter.fillRect(QRectF(a, y + self._half - 2 if above else y, box.width(), 2), line)
+                lines.setdefault(fate, []).append(QRectF(a, line_y, box.width(), 2))
             if index in half.levels and b - a > 12:
-                self._paint_level(painter, half, index, box)
+                levels.append((index, box))
             if b - a > 34:
-                painter.setPen(QColor(colors.text if on else colors.dim))
-                words = metrics.elidedText(half.names[index], Qt.TextElideMode.ElideMiddle, int(b - a - 10))
-                painter.drawText(QRectF(a + 6, y, b - a - 8, self._half), Qt.AlignmentFlag.AlignVCenter, words)
+                words.append((a + 6, self._elided(metrics, half.names[index], int(b - a - 10)), half.enabled[index]))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for color, boxes in ((fill, on), (faint, off), (QColor(colors.dim), edges),
+                             *((QColor(colors.fate(fate)), boxes) for fate, boxes in lines.items())):
+            if boxes:
+                painter.setBrush(color)
+                painter.drawRects(boxes)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if off:
+            painter.setPen(QPen(QColor(colors.dim), 1, Qt.PenStyle.DotLine))
+            painter.drawRects([box.adjusted(0, 0, -1, -1) for box in off])
+        for index, box in levels:
+            self._paint_level(painter, half, index, box)
+        for lit in (True, False):
+            painter.setPen(QColor(colors.text if lit else colors.dim))
+            for x, name, enabled in words:
+                if enabled is lit:
+                    painter.drawText(QPointF(x, base), name)
         self._paint_joins(painter, half, y, low, high)
+
+    def _elided(self, metrics: QFontMetrics, name: str, room: int) -> str:
+        """A name cut in the middle to a width in steps of four pixels; kept, as the same names come again and again."""
+        key = (name, room // 4)
+        found = self._short.get(key)
+        if found is None:
+            if len(self._short) > 20_000:
+                self._short.clear()
+            found = self._short[key] = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, room // 4 * 4)
+        return found
 
     def _paint_joins(self, painter: QPainter, half: Half, y: int, low: float, high: float) -> None:
         """Transitions: a slanted line over their extent."""
@@ -268,18 +306,19 @@ class Ledger(QWidget):
         painter.drawPolyline([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist())])
 
     def _paint_dense(self, painter: QPainter, starts: np.ndarray, ends: np.ndarray, y: int, fill: QColor) -> None:
-        """Items too many to tell apart: what is covered, and a line at every third pixel that holds a cut."""
-        columns = np.unique((starts / 3).astype(np.int64)) * 3
-        gaps = np.flatnonzero(starts[1:] > ends[:-1] + 1) if len(starts) > 1 else np.zeros(0, dtype=np.int64)
-        lows = np.concatenate(([starts[0]], starts[gaps + 1]))
-        highs = np.concatenate((ends[gaps], [ends[-1]]))
-        boxes = [QRectF(a, y, max(1.0, b - a), self._half) for a, b in zip(lows.tolist(), np.minimum(highs, self.width()).tolist())]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(fill)
-        painter.drawRects(boxes)
-        painter.setBrush(QColor(palette().dim))
-        painter.drawRects([QRect(int(x), y, 1, self._half) for x in columns.tolist()])
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+        """Items too many to tell apart: what is covered, and a line at every third pixel that holds a cut.
+
+        One row of pixels is worked out for the whole width and drawn as high as the half row.
+        """
+        width = self.width() - LABEL
+        left = np.clip((starts - LABEL).astype(np.int64), 0, width)
+        right = np.clip(np.ceil(ends - LABEL).astype(np.int64), 0, width + 1)
+        change = np.bincount(left, minlength=width + 2) - np.bincount(right, minlength=width + 2)
+        row = np.where(np.cumsum(change)[:width] > 0, np.uint32(fill.rgba()), np.uint32(0))
+        row[np.minimum(left // 3 * 3, width - 1)] = QColor(palette().dim).rgba()
+        pixels = np.ascontiguousarray(row, dtype=np.uint32)
+        image = QImage(pixels.data, width, 1, width * 4, QImage.Format.Format_ARGB32)
+        painter.drawImage(QRect(LABEL, y, width, self._half), image)
 
     def _wanted(self, fate: str) -> bool:
         return self.shown_fates is None or fate in self.shown_fates
@@ -288,6 +327,7 @@ class Ledger(QWidget):
         colors = palette()
         low, high = self.origin, self._frame(self.width())
         last: dict[int, float] = {}
+        shapes: dict[str, QPixmap] = {}
         for mark in self.data.marks:
             if not self._wanted(mark.fate) or mark.stop < low or mark.start > high:
                 continue
@@ -296,7 +336,10 @@ class Ledger(QWidget):
                 continue
             last[mark.row] = x
             y = self._row_y(mark.row) + self._half + SEAM / 2
-            draw_fate(painter, mark.fate, x, y, 10, QColor(colors.fate(mark.fate)))
+            shape = shapes.get(mark.fate)
+            if shape is None:
+                shape = shapes[mark.fate] = fate_pixmap(mark.fate, colors, 13)
+            painter.drawPixmap(QPointF(x - 6.5, y - 6.5), shape)
 
     def _paint_threads(self, painter: QPainter) -> None:
         """Items that change track: a thread from where they were to where they arrive."""
