@@ -25,9 +25,9 @@ def curve_values(curve: Curve, times: Floats) -> Floats:
     gain = curve.domain == "gain"
     if gain:
         values = 10.0 ** (values / 20.0)
-    index = np.clip(np.searchsorted(at, times, side="right") - 1, 0, len(keys) - 2)
+    index = np.minimum(np.maximum(np.searchsorted(at, times, side="right") - 1, 0), len(keys) - 2)
     length = at[index + 1] - at[index]
-    u = np.clip((times - at[index]) / np.where(length > 0, length, 1.0), 0.0, 1.0)
+    u = np.minimum(np.maximum((times - at[index]) / np.where(length > 0, length, 1.0), 0.0), 1.0)
     # Before the first key u is clipped to 0, after the last to 1: both ends hold.
     out = np.array([key.ease.eases_out for key in keys])[index]
     into = np.array([key.ease.eases_in for key in keys])[index + 1]

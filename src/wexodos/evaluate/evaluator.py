@@ -119,6 +119,8 @@ class Evaluator:
         self._media = document.media_by_id
         self._sequences = document.sequences_by_id
         self._plans: dict[int, _Plan] = {}
+        self._still: dict[tuple[int, Raster, Raster], tuple[Floats, Floats, Floats, Floats, Floats]] = {}
+        # The ids of tracks and motions are keys, so they must live as long as this does.
         self._document = document
 
     def range(self, sequence: Sequence, start: int = 0, stop: int | None = None) -> Evaluation:
@@ -161,7 +163,8 @@ class Evaluator:
                     part = times.part(a, b)
                     mix = _ONE
                     if transition is not None:
-                        mix = np.clip((part.floats() - float(transition.start)) / float(transition.duration), 0.0, 1.0)
+                        share = (part.floats() - float(transition.start)) / float(transition.duration)
+                        mix = np.minimum(np.maximum(share, 0.0), 1.0)
                         mix = mix if incoming else 1.0 - mix
                     yield dressed.item, first + a, first + b, part, mix, transition
 
@@ -190,26 +193,22 @@ class Evaluator:
         path: tuple[str, ...],
     ) -> Iterator[PictureSpan]:
         motion = item.motion or _PLAIN_MOTION
-        local = _local(item, times) if any(curve.animated for curve in motion.curves.values()) else _ONE
-        opacity = np.clip(curve_values(motion.opacity, local)[:, 0], 0.0, 1.0) * around.opacity
         media, nested_id, angle, offset = self._source(item, "video")
         nested = self._sequences.get(nested_id) if nested_id else None
         source = _frame_raster(nested) if nested else _media_raster(media, frame)
-        rotation = curve_values(motion.rotation, local)
-        center, size = placed(
-            source, frame, motion.fit, curve_values(motion.position, local), curve_values(motion.scale, local),
-            rotation, curve_values(motion.anchor, local),
-        )
+        center, size, rotation, crop, opacity = self._stand(motion, item, times, source, frame)
+        if around.opacity is not _ONE:
+            opacity = opacity * around.opacity
         if nested is not None:
             if nested.id in path or len(path) > _MAX_DEPTH:
                 return
             inside = replace(
                 around, via=(*around.via, item.name), via_ids=(*around.via_ids, item.id), opacity=opacity,
             )
-            for a, b, seconds, direction in source_pieces(
-                item.speed, item.source_in + offset, item.start, times, sequence.rate
+            for a, b, boundaries, direction in source_pieces(
+                item.speed, item.source_in + offset, item.start, times, sequence.rate, nested.rate.fps
             ):
-                shown = Times(seconds.affine(nested.rate.fps, 0).shown(direction), 1)
+                shown = Times(boundaries.shown(direction), 1)
                 for span in self._pictures(nested, start + a, shown, around_part(inside, a, b), (*path, nested.id)):
                     lo, hi = span.start - start, span.stop - start
                     at, extent = nest(
@@ -221,9 +220,28 @@ class Evaluator:
         yield PictureSpan(
             around.track, item, start, stop, around.via, around.via_ids, media, angle,
             _source_frames(item, media, times, sequence, offset), around.mix, around.transition, center, size,
-            rotation[:, 0], curve_values(motion.crop, local), opacity, around.effects,
+            rotation[:, 0], crop, opacity, around.effects,
             sequence.drop_frame if item.drop_frame is None else item.drop_frame,
         )
+
+    def _stand(
+        self, motion: Motion, item: Item, times: Times, source: Raster, frame: Raster
+    ) -> tuple[Floats, Floats, Floats, Floats, Floats]:
+        """Return (center, size, rotation, crop, opacity); what never moves is worked out once for all items that share it."""
+        key = (id(motion), source, frame)
+        known = self._still.get(key)
+        if known is not None:
+            return known
+        moving = any(curve.animated for curve in motion.curves.values())
+        local = _local(item, times) if moving else _ONE
+        rotation = curve_values(motion.rotation, local)
+        center, size = placed(source, frame, motion.fit, curve_values(motion.position, local), curve_values(motion.scale, local),
+                              rotation, curve_values(motion.anchor, local))
+        opacity = np.minimum(np.maximum(curve_values(motion.opacity, local)[:, 0], 0.0), 1.0)
+        found = (center, size, rotation, curve_values(motion.crop, local), opacity)
+        if not moving:
+            self._still[key] = found
+        return found
 
     def _sounds(
         self, sequence: Sequence, first: int, times: Times, around: _Around, path: tuple[str, ...]
@@ -248,23 +266,23 @@ class Evaluator:
             if nested.id in path or len(path) > _MAX_DEPTH:
                 return
             inside = replace(around, via=(*around.via, item.name), via_ids=(*around.via_ids, item.id))
-            for a, b, seconds, _ in source_pieces(item.speed, item.source_in + offset, item.start, times, sequence.rate):
-                inner = seconds.affine(nested.rate.fps, 0)
+            for a, b, inner, _ in source_pieces(
+                item.speed, item.source_in + offset, item.start, times, sequence.rate, nested.rate.fps
+            ):
                 yield from self._sounds(nested, start + a, inner, around_part(inside, a, b), (*path, nested.id))
             return
         samples = _source_samples(item, media, times, sequence, offset)
         channels = sound.channels or (1,)
         pair = len(channels) == 2
-        pan = np.zeros(1)
-        if sound.pan is not None:
-            pan = curve_values(sound.pan, _local(item, times))[:, 0]
+        pan = curve_values(sound.pan, _local(item, times))[:, 0] if sound.pan is not None else None
         for place, channel in enumerate(channels):
             if channel in sound.muted:
                 continue
             side = (-1.0, 1.0)[place] if pair else 0.0
+            panned = np.array([side]) if pan is None else np.minimum(np.maximum(pan + side, -1.0), 1.0)
             yield SoundSpan(
                 around.track, item, start, stop, around.via, around.via_ids, media, angle, channel, samples,
-                np.atleast_1d(np.asarray(around.gain_db, dtype=np.float64)), np.clip(pan + side, -1.0, 1.0), around.mix,
+                np.atleast_1d(np.asarray(around.gain_db, dtype=np.float64)), panned, around.mix,
                 around.transition,
             )
 
@@ -346,9 +364,9 @@ def _source_frames(
         return np.zeros(1, dtype=np.int64)
     rate = source_rate(media, sequence)
     pieces = [
-        seconds.affine(rate.fps, 0).shown(direction)
-        for _, _, seconds, direction in source_pieces(
-            item.speed, item.source_in + offset, item.start, times, sequence.rate
+        boundaries.shown(direction)
+        for _, _, boundaries, direction in source_pieces(
+            item.speed, item.source_in + offset, item.start, times, sequence.rate, rate.fps
         )
     ]
     count = int(media.duration) if media is not None and media.duration is not None else None
@@ -362,9 +380,9 @@ def _source_samples(
         return None
     rate = (media.sample_rate if media is not None else None) or sequence.sample_rate or 48000
     pieces = [
-        seconds.affine(rate, 0).shown(direction)
-        for _, _, seconds, direction in source_pieces(
-            item.speed, item.source_in + offset, item.start, times, sequence.rate
+        boundaries.shown(direction)
+        for _, _, boundaries, direction in source_pieces(
+            item.speed, item.source_in + offset, item.start, times, sequence.rate, rate
         )
     ]
     count = None

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from math import gcd, lcm
 from typing import Any
 
@@ -16,7 +17,7 @@ from numpy.typing import NDArray
 
 from wexodos.model import Constant, Speed
 from wexodos.model.speed import segments
-from wexodos.timing import Exact, Rate
+from wexodos.timing import Exact, Rate, exact
 
 _SAFE = 1 << 61
 _GUARD = 1000
@@ -47,15 +48,17 @@ class Times:
 
     def affine(self, factor: Exact, offset: Exact) -> Times:
         """Return ``factor * t + offset`` exactly."""
-        f, o = Fraction(factor), Fraction(offset)
-        den = lcm(f.denominator * self.denominator, o.denominator)
-        a = f.numerator * (den // (f.denominator * self.denominator))
-        b = o.numerator * (den // o.denominator)
-        shared = gcd(gcd(a, b), den)
-        a, b, den = a // shared, b // shared, den // shared
+        # Whole numbers have a numerator and a denominator too, so neither needs to become a fraction first.
+        under, other = factor.denominator * self.denominator, offset.denominator
+        den = lcm(under, other)
+        a = factor.numerator * (den // under)
+        b = offset.numerator * (den // other)
+        if den != 1:
+            shared = gcd(a, b, den)
+            a, b, den = a // shared, b // shared, den // shared
         numerators = self.numerators
         if numerators.dtype != object:
-            peak = int(max(abs(numerators[0]), abs(numerators[-1]), abs(numerators).max())) if len(numerators) else 0
+            peak = max(abs(int(numerators.min())), abs(int(numerators.max()))) if len(numerators) else 0
             if (peak * abs(a) + abs(b)) * _GUARD + den >= _SAFE or den * _GUARD >= _SAFE:
                 numerators = numerators.astype(object)
         return Times(numerators * a + b, den)
@@ -83,27 +86,33 @@ class Times:
         return (above & below).astype(bool)
 
 
-def source_pieces(speed: Speed, source_in: Exact, start: Exact, times: Times, rate: Rate) -> list[tuple[int, int, Times, int]]:
-    """Map record times (frames of ``rate``) to source boundaries in seconds.
+def source_pieces(
+    speed: Speed, source_in: Exact, start: Exact, times: Times, rate: Rate, unit: Exact = 1
+) -> list[tuple[int, int, Times, int]]:
+    """Map record times (frames of ``rate``) to source boundaries in ``unit``s to the second: frames, samples, or seconds.
 
-    ``start`` is the item's record start. Returns (from, to, seconds, direction) for runs of indices into ``times`` that share
-    one straight piece of the speed map.
+    ``start`` is the item's record start. Returns (from, to, boundaries, direction) for runs of indices into ``times`` that
+    share one straight piece of the speed map.
     """
-    per_frame = rate.seconds(1)
     if isinstance(speed, Constant):
-        factor = Fraction(speed.rate) * per_frame
-        seconds = times.affine(factor, source_in - factor * start)
-        return [(0, len(times), seconds, (speed.rate > 0) - (speed.rate < 0))]
+        factor = _per_frame(speed.rate, rate, unit)
+        boundaries = times.affine(factor, source_in * unit - factor * start)
+        return [(0, len(times), boundaries, (speed.rate > 0) - (speed.rate < 0))]
     pieces = []
     low_end = -(1 << 60)
     for low, high, anchor, source, slope in segments(speed):
         lo = low_end if low is None else low + start
         hi = -low_end if high is None else high + start
         for first, last in runs(times.inside(lo, hi)):
-            seconds = times.part(first, last).affine(slope, source - slope * (anchor + start))
-            pieces.append((first, last, seconds, (slope > 0) - (slope < 0)))
+            boundaries = times.part(first, last).affine(slope * unit, (source - slope * (anchor + start)) * unit)
+            pieces.append((first, last, boundaries, (slope > 0) - (slope < 0)))
     pieces.sort(key=lambda piece: piece[0])
     return pieces
+
+
+@lru_cache(maxsize=1024)
+def _per_frame(speed: Exact, rate: Rate, unit: Exact) -> Exact:
+    return exact(Fraction(speed) * rate.seconds(1) * unit)
 
 
 def runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
