@@ -158,3 +158,58 @@ def test_a_followed_curve_stays_within_its_tolerance(keys: list[tuple[int, float
     new = followed(whole, target, distance, 0.1)
     assert largest(whole, new, distance) <= 0.1 + 1e-9
     assert all(isinstance(key.time, int) and key.ease is Ease.LINEAR for key in new.keys)
+
+
+def test_a_destination_with_narrow_limits_still_names_everything(kiln_night: Document, tmp_path: Path) -> None:
+    path = tmp_path / "narrow.toml"
+    path.write_text("""id = "narrow"
+name = "Narrow"
+format = "xmeml"
+version = "4"
+for = "editing"
+[pictures]
+tracks = 2
+disabled = false
+blends = []
+alpha = false
+[transitions]
+kinds = []
+sound = []
+[speed]
+constant = false
+reverse = false
+freeze = false
+variable = false
+[motion]
+position = false
+scale = false
+uneven_scale = false
+rotation = false
+crop = false
+opacity = false
+[sound]
+tracks = 5
+level = false
+pan = false
+fades = false
+mutes = false
+between_frames = false
+[markers]
+on_items = false
+colors = false
+[tracks]
+names = false
+empty = false
+labels = false
+[rates]
+allowed = ["24"]
+[minutes]
+transition = 7
+""")
+    carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination(str(path)))
+    assert [one for one in carried.findings if not one.explained] == []
+    assert {one.minutes for one in carried.findings if one.kind == "transition" and one.remedy is not None} == {7}
+    after = carried.returned_sequence
+    assert (len(after.video_tracks), len(after.audio_tracks)) == (2, 5)
+    assert not any(track.transitions for track in after.tracks)
+    assert {item.kind for item in after.items()} <= {"clip", "still", "nested"}

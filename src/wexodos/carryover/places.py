@@ -109,12 +109,25 @@ def markers(context: Context, work: Work) -> None:
             if not item.markers:
                 continue
             fresh = []
+            if not takes.on_items:
+                work.markers += [_moved(context, work, marker, item) for marker in item.markers]
+                lane.items[place] = replace(item, markers=())
+                continue
             for marker in item.markers:
                 outside = context.destination.format == "fcpxml" and not 0 <= marker.start < item.duration
                 new = _said(context, work, marker, item.start + marker.start, False, outside)
                 if not outside:
                     fresh.append(new)
             lane.items[place] = replace(item, markers=tuple(fresh))
+
+
+def _moved(context: Context, work: Work, marker: Marker, item: Item) -> Marker:
+    """A marker of an item, put on the sequence."""
+    at = item.start + marker.start
+    context.find(work, "marker", "marker", (at, at + marker.duration), "", Fate.ADAPTED,
+                 "clips have no markers there; it goes on the sequence", "nothing", (), (), marker_key(at, marker),
+                 marker.name or "marker", minutes=0)
+    return replace(marker, start=at)
 
 
 def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence: bool, outside: bool) -> Marker:

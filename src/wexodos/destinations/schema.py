@@ -89,7 +89,6 @@ class Markers(Part, frozen=True):
 
 class TracksPart(Part, frozen=True):
     names: bool = True
-    stems: bool = True
     empty: bool = True
     labels: bool = True
 
