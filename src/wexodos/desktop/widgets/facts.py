@@ -34,6 +34,11 @@ def layer_of(state: dict[str, Any], item_id: str) -> tuple[str, dict[str, Any]] 
     return None
 
 
+def short(value: float) -> str:
+    """A length to a tenth of a pixel, without a tenth that says nothing."""
+    return f"{value:.1f}".removesuffix(".0")
+
+
 def rows_of(kind: str, layer: dict[str, Any] | None) -> list[tuple[str, str]]:
     """What is worth saying about a layer, as (name, value)."""
     if layer is None:
@@ -45,7 +50,7 @@ def rows_of(kind: str, layer: dict[str, Any] | None) -> list[tuple[str, str]]:
     code = layer["source_timecode"] or (str(layer["source_frame"]) if layer["source_frame"] is not None else "none")
     x, y = layer["center"]
     w, h = layer["size"]
-    rows = [("source frame", code), ("centre", f"{x:.1f}, {y:.1f}"), ("size", f"{w:.1f} × {h:.1f}"),
+    rows = [("source frame", code), ("centre", f"{short(x)}, {short(y)}"), ("size", f"{short(w)} × {short(h)}"),
             ("rotation", f"{layer['rotation']:.1f}°"), ("opacity", f"{layer['opacity'] * 100:.0f} %"),
             ("mix", f"{layer['mix'] * 100:.0f} %"), ("transition", layer["transition"] or "none")]
     if any(layer["crop"]):
