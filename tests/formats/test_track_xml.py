@@ -272,3 +272,21 @@ def test_dips_wipes_and_laws() -> None:
     assert kinds == [("dip", "#ffffffff", None, None), ("wipe", None, 1, "right to left"), ("iris", None, 119, "centre to edges"),
                      ("push", None, None, None), ("other", None, None, None), ("dissolve", None, None, None),
                      ("additive", None, None, None)]
+
+
+def test_a_speed_without_a_graph_is_percent_or_ratio_by_the_lengths_it_explains() -> None:
+    for spelled in ("50", "0.5"):
+        bare = ("<duration>1600</duration><filter><effect><effectid>timeremap</effectid><parameter><parameterid>speed</parameterid>"
+                f"<value>{spelled}</value></parameter></effect></filter>")
+        found = read(track(clip("a", 0, 60, 200, 260, bare, source=file())))
+        (item,) = found.sequences[0].tracks[0].items
+        assert (item.speed, item.source_in) == (Constant(Fraction(1, 2)), 4)
+
+
+def test_ticks_mend_a_channel_that_overlaps_its_neighbour() -> None:
+    def ticks(first: int, last: int) -> str:
+        return f"<pproTicksIn>{first * 254016000000 // 25}</pproTicksIn><pproTicksOut>{last * 254016000000 // 25}</pproTicksOut>"
+
+    found = read(audio=track(clip("a", 0, 112, 50, 162, ticks(50, 150), source=file()), clip("b", 88, 250, 188, 350, ticks(200, 350))))
+    assert places(found, "audio") == [(0, 100, 50), (100, 250, 200)]
+    assert [note.code for note in found.notes] == ["ticks", "ticks"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 
+from wexodos.formats.errors import ReadError
 from wexodos.formats.paths import is_still_name, path_of
 from wexodos.formats.xmeml.lexical import Element, decimal, integer, rate_of, text_of, timecode_of
 from wexodos.formats.xmeml.tables import PIXEL_ASPECTS, TRUNCATED_RATES
@@ -25,12 +26,14 @@ FIELD_ORDERS = {"none": "progressive", "lower": "lower", "upper": "upper", "even
 
 
 def read_file(element: Element, media_id: str, place: str, default_rate: Rate | None = None) -> Media:
-    """Turn a full ``file`` element into media. Raises ``ReadError`` for an impossible rate."""
+    """Turn a full ``file`` element into media. Raises ``ReadError`` for an impossible rate or length."""
     name = text_of(element, "name")
     url = text_of(element, "pathurl")
     path = path_of(url) if url else None
     rate = rate_of(element.find("rate"), place)
     duration = decimal(element.findtext("duration"))
+    if duration is not None and duration < 0:
+        raise ReadError("the file's duration is negative", place)
     media = element.find("media")
     videos = media.findall("video") if media is not None else []
     audios = media.findall("audio") if media is not None else []

@@ -25,7 +25,7 @@ from wexodos.formats.xmeml.filters import (
 )
 from wexodos.formats.xmeml.lexical import Element, boolean, color_of, decimal, integer, rate_of, text_of, timecode_of
 from wexodos.formats.xmeml.parameters import KeyBase
-from wexodos.formats.xmeml.speeds import Remap, speed_of
+from wexodos.formats.xmeml.speeds import Remap, settled_unit, speed_of
 from wexodos.formats.xmeml.tables import BLENDS, MARKER_KINDS, SEQUENCE_FIELDS, TRACK_FIELDS, TRUNCATED_RATES
 from wexodos.formats.xmeml.tracks import Entry, gather, settle
 from wexodos.model import (
@@ -308,6 +308,10 @@ class _Reader:
         source_in: Exact = entry.rate.seconds(entry.begin)
         still = isinstance(content, MediaUse) and media is not None and media.still
         if remap is not None:
+            length = media.duration if media is not None else None
+            if length is not None and media is not None and media.rate is not None:
+                length = exact(length * Fraction(entry.rate.fps) / media.rate.fps)
+            remap = settled_unit(remap, decimal(fields.get("duration")), length)
             speed, source_in = speed_of(remap, entry.begin, entry.rate, rate)
             if isinstance(speed, Constant) and speed.rate == 0 and not remap.graph and remap.stated:
                 source_in = entry.rate.seconds(entry.begin)
@@ -330,6 +334,8 @@ class _Reader:
         if kind == "audio":
             sound = sound_of(found, self._channels(entry))
         self._report(entry, found, place)
+        if (integer(fields.get("subframeoffset")) or 0) != 0:
+            self.note("info", "part-frame", place, f"a shift of {fields['subframeoffset'].strip()} hundredths of a frame is left out")
         metadata = _entry_metadata(entry)
         blend = fields.get("compositemode", "").strip().lower()
         return Item(

@@ -85,6 +85,20 @@ def _constant_factor(
     return exact(slope)
 
 
+def settled_unit(remap: Remap, item_length: Exact | None, media_length: Exact | None) -> Remap:
+    """Decide whether a speed without a graph is percent or a ratio, by the lengths it would explain (6.2); percent in doubt.
+
+    ``item_length`` is the stated length after the speed change, ``media_length`` the medium's, both in the item's rate.
+    """
+    if remap.graph or not remap.stated or remap.factor == 0 or not item_length or not media_length:
+        return remap
+    percent = abs(float(media_length) / float(absolute(remap.factor)) - float(item_length))
+    ratio = abs(float(media_length) / float(absolute(remap.factor) * 100) - float(item_length))
+    if ratio < percent:
+        remap.factor = exact(remap.factor * 100)
+    return remap
+
+
 def speed_of(remap: Remap, begin: Exact, item_rate: Rate, rate: Rate) -> tuple[Speed, Exact]:
     """Return the model's speed and source in (seconds) for an item whose undressed ``in`` is ``begin``."""
     source_in = item_rate.seconds(remap.source(begin))
