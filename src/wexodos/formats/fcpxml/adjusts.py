@@ -11,7 +11,7 @@ from lxml import etree
 
 from wexodos.evaluate import curve_values
 from wexodos.formats.errors import ReadError
-from wexodos.formats.fcpxml.lexical import BadTime, Element, decibels, labelled, numbers, seconds, switch
+from wexodos.formats.fcpxml.lexical import BadTime, Element, decibels, frames, labelled, numbers, seconds, switch
 from wexodos.formats.fcpxml.resources import time_attribute
 from wexodos.formats.fcpxml.units import SILENCE_DB, Space
 from wexodos.model import NORMAL, Constant, Curve, Ease, Effect, Fade, Key, Parameter, Raw, Speed, SpeedPoint, Variable
@@ -41,7 +41,7 @@ BLEND_NUMBERS = {
 
 @dataclass(slots=True)
 class LocalTime:
-    """Turns an owner's local time in seconds into frames from the item's start."""
+    """Turns an owner's local time, in frames of ``rate``, into frames from the item's start."""
 
     at_start: Exact
     duration: Exact
@@ -49,27 +49,26 @@ class LocalTime:
     owner_start: Exact
     shifted: bool = False
 
-    def offset(self, local: Exact) -> Exact:
-        return self.rate.frames(local - self.at_start)
-
     def offsets(self, locals_: list[Exact]) -> list[Exact]:
         """Key times as offsets; times that only make sense from the item's start are taken as such (8)."""
         if locals_ and self.owner_start > 0 and max(locals_) < self.owner_start and max(locals_) <= self.duration:
             self.shifted = True
-            return [self.rate.frames(local + self.owner_start - self.at_start) for local in locals_]
-        return [self.offset(local) for local in locals_]
+            return [local + self.owner_start - self.at_start for local in locals_]
+        return [local - self.at_start for local in locals_]
 
 
 def animation(
     holder: Element | None, time: LocalTime, convert: Callable[[Vector], Vector], parse: Callable[[str | None], list[float]]
 ) -> tuple[Key, ...]:
     """Read the keyframes of a ``param``; empty where it has none."""
-    frames = holder.findall("keyframeAnimation/keyframe") if holder is not None else []
     found: dict[Exact, tuple[Vector, Ease]] = {}
-    for frame in frames:
+    block = holder.find("keyframeAnimation") if holder is not None else None
+    for frame in block if block is not None else ():
+        if frame.tag != "keyframe":
+            continue
         values = parse(frame.get("value"))
         try:
-            when = seconds(frame.get("time") or "")
+            when = frames(frame.get("time") or "", time.rate)
         except BadTime:
             continue
         if values:

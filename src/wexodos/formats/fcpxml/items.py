@@ -20,7 +20,7 @@ from wexodos.formats.fcpxml.adjusts import (
     time_map,
 )
 from wexodos.formats.fcpxml.lexical import Element, numbers, switch
-from wexodos.formats.fcpxml.resources import Asset, Format, Resources, metadata_of, time_attribute
+from wexodos.formats.fcpxml.resources import Asset, Format, Resources, frame_attribute, metadata_of, time_attribute
 from wexodos.formats.fcpxml.story import Leaf, Mark, Story
 from wexodos.formats.fcpxml.units import Space
 from wexodos.formats.fcpxml.words import generator_of, title_of
@@ -81,6 +81,7 @@ class ItemBuilder:
         self._has: dict[str, tuple[bool, bool]] = {}
         self._counter = 0
         self._taken: set[str] = set()
+        self._shifts: dict[tuple[Exact, Rate], Exact] = {}
         self._owner_items: dict[int, list[str]] = {}
         self._place = ""
         self.rate = Rate(25)
@@ -205,7 +206,7 @@ class ItemBuilder:
         begin = (time_attribute(multicam, "tcStart", ref) or 0) if multicam is not None else 0
         for angle in multicam.findall("mc-angle") if multicam is not None else ():
             key = angle.get("angleID") or ""
-            media, offset = self._angle_at(angle, begin, leaf.local, place)
+            media, offset = self._angle_at(angle, begin, self.rate.seconds(leaf.local), place)
             angles.append(Angle(key, angle.get("name") or key, media, offset=offset))
         if seen is None and heard is None and angles:
             seen = heard = angles[0].id
@@ -245,17 +246,19 @@ class ItemBuilder:
         points = time_map(owner, place) or ([] if leaf.element is owner else time_map(leaf.element, place))
         owner_start = leaf.whole_local
         local = leaf.local
-        shift = leaf.delta + source.shift
-        speed, source_in = speed_of(points, local, shift, self.rate)
-        if speed is NORMAL and not points and source.asset is not None:
-            speed, source_in = self._conformed(owner, source.asset, leaf, local, shift, speed, source_in, place)
+        seconds = self.rate.seconds
+        if points:
+            speed, source_in = speed_of(points, seconds(local), seconds(leaf.delta) + source.shift, self.rate)
+        else:
+            speed, source_in = NORMAL, seconds(local + leaf.delta + self._frames(source.shift))
+            if source.asset is not None and source.asset.media.rate != self.rate:
+                speed, source_in = self._conformed(owner, source.asset, leaf, source, speed, source_in, place)
         still = source.asset is not None and source.asset.media.still
         if still or isinstance(source.content, Title | Adjustment) or (source.asset is None and not isinstance(
             source.content, NestedUse | Angles
         )):
             speed, source_in = NORMAL, 0
-        frames = self.rate.frames
-        start, duration = frames(leaf.start), frames(leaf.duration)
+        start, duration = leaf.start, leaf.duration
         time = LocalTime(local, leaf.duration, self.rate, owner_start)
         metadata = dict(metadata_of(owner))
         enabled = switch(owner.get("enabled")) and (leaf.element is owner or switch(leaf.element.get("enabled")))
@@ -302,14 +305,16 @@ class ItemBuilder:
                 level, fade_in, fade_out = inner, fade_in or inner_in, fade_out or inner_out
         channels, muted, roles = _channels(leaves, source)
         values = dict(common)
-        said, length = time_attribute(owner, "audioStart", place), time_attribute(owner, "audioDuration", place)
+        said = frame_attribute(owner, "audioStart", self.rate, place)
+        length = frame_attribute(owner, "audioDuration", self.rate, place)
         if said is not None or length is not None:
             begin = leaf.whole_local if said is None else said
-            values["start"] = self.rate.frames(leaf.whole_start + (begin - leaf.whole_local))
+            values["start"] = leaf.whole_start + (begin - leaf.whole_local)
             if length is not None:
-                values["duration"] = self.rate.frames(length)
-            points = time_map(owner, place)
-            values["speed"], values["source_in"] = speed_of(points, begin, leaf.delta + source.shift, self.rate)
+                values["duration"] = length
+            seconds = self.rate.seconds
+            values["speed"], values["source_in"] = speed_of(
+                time_map(owner, place), seconds(begin), seconds(leaf.delta) + source.shift, self.rate)
             time = LocalTime(begin, length or leaf.duration, self.rate, leaf.whole_local)
             level, fade_in, fade_out = level_of(owner, time)
         key = metadata.get("wexodos.sound") or (metadata.get(_ID) if alone else None)
@@ -343,8 +348,16 @@ class ItemBuilder:
         drawn = source.asset is None and source.raster is None
         return Space(frame, source.raster or frame, "none" if drawn else fit_of(owner))
 
+    def _frames(self, seconds: Exact) -> Exact:
+        """Seconds in frames of the sequence's rate; the same few starts of media come again and again."""
+        key = (seconds, self.rate)
+        found = self._shifts.get(key)
+        if found is None:
+            found = self._shifts[key] = self.rate.frames(seconds)
+        return found
+
     def _conformed(
-        self, owner: Element, asset: Asset, leaf: Leaf, local: Exact, shift: Exact, speed: Speed, source_in: Exact, place: str
+        self, owner: Element, asset: Asset, leaf: Leaf, source: _Source, speed: Speed, source_in: Exact, place: str
     ) -> tuple[Speed, Exact]:
         """Source and sequence of unequal rates: scaled frame for frame, or in real time (6.1)."""
         conform = owner.find("conform-rate")
@@ -354,7 +367,8 @@ class ItemBuilder:
         ratio = exact(Fraction(self.rate.fps) / rate.fps)
         if absolute(ratio - 1) > Fraction(1, 20):
             return speed, source_in
-        length = leaf.duration
+        length = self.rate.seconds(leaf.duration)
+        local, shift = self.rate.seconds(leaf.local), self.rate.seconds(leaf.delta) + source.shift
         for scaled in (local * ratio + shift, (local + shift) * ratio):
             end = scaled + length * ratio - Fraction(1, rate.nominal)
             inside = scaled >= 0 and (not asset.duration or end <= asset.duration)
@@ -369,18 +383,18 @@ class ItemBuilder:
         for element in owner:
             if element.tag in ("marker", "chapter-marker"):
                 marker = self._marker(element, leaf.whole_local, leaf.local)
-                if marker is not None and 0 <= marker.start < self.rate.frames(leaf.duration):
+                if marker is not None and 0 <= marker.start < leaf.duration:
                     found.append(marker)
         return tuple(sorted(found, key=lambda marker: marker.start))
 
     def _marker(self, element: Element, owner_local: Exact, at_start: Exact) -> Marker | None:
-        start = time_attribute(element, "start", self._place)
+        start = frame_attribute(element, "start", self.rate, self._place)
         if start is None:
             return None
-        duration = self.rate.frames(time_attribute(element, "duration", self._place) or 0)
+        duration = frame_attribute(element, "duration", self.rate, self._place) or 0
         completed = element.get("completed")
         return Marker(
-            self.rate.frames(start - at_start), duration if duration > 1 else 0, (element.get("value") or "").strip(),
+            start - at_start, duration if duration > 1 else 0, (element.get("value") or "").strip(),
             (element.get("note") or "").strip(), None, "chapter" if element.tag == "chapter-marker" else
             "task" if completed is not None else "marker", switch(completed) if completed is not None else None,
         )
@@ -396,7 +410,7 @@ class ItemBuilder:
         return found
 
     def _gap_marker(self, mark: Mark) -> Marker | None:
-        start = time_attribute(mark.element, "start", self._place)
+        start = frame_attribute(mark.element, "start", self.rate, self._place)
         if start is None or not mark.owner_local <= start < mark.owner_local + mark.owner_duration:
             return None
         return self._marker(mark.element, mark.owner_local, mark.owner_local - mark.owner_abs)

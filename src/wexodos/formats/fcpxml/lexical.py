@@ -29,6 +29,12 @@ def seconds(text: str) -> Exact:
         raise BadTime(f"{text[:40]!r} is no time") from None
 
 
+@lru_cache(maxsize=200_000)
+def frames(text: str, rate: Rate) -> Exact:
+    """Parse a time exactly, in frames of ``rate``. Raises ``BadTime``."""
+    return rate.frames(seconds(text))
+
+
 def time_of(value: Exact) -> str:
     """Spell seconds as the dialect does: ``"12s"``, ``"1001/30000s"``."""
     return f"{value}s" if isinstance(value, int) else f"{value.numerator}/{value.denominator}s"

@@ -11,7 +11,7 @@ from wexodos.formats.fcpxml import adjusts
 from wexodos.formats.fcpxml.items import ItemBuilder
 from wexodos.formats.fcpxml.layout import Block, stack_pictures, stack_sound
 from wexodos.formats.fcpxml.lexical import Element, color_of, numbers
-from wexodos.formats.fcpxml.resources import Format, Resources, audio_rate, metadata_of, read_resources, time_attribute
+from wexodos.formats.fcpxml.resources import Format, Resources, audio_rate, frame_attribute, metadata_of, read_resources, time_attribute
 from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
 from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
 from wexodos.formats.safe_xml import parse
@@ -65,15 +65,16 @@ class _Reader:
                                    f"the sequence's format gives no rate; read at {rate.label()} frames"))
         begin = time_attribute(element, "tcStart", sequence_id) or 0
         drop = (element.get("tcFormat") or "").upper() == "DF"
-        story = Story(self.resources, self.builder.natural, sequence_id)
+        story = Story(self.builder.natural, rate, sequence_id)
         spine = element.find("spine")
         if spine is not None:
             first = next((child for child in spine if child.tag != "transition"), None)
-            offset = time_attribute(first, "offset", sequence_id) if first is not None else None
-            base = begin if offset is None or offset >= begin else 0
+            offset = frame_attribute(first, "offset", rate, sequence_id) if first is not None else None
+            begin_frame = rate.frames(begin)
+            base = begin_frame if offset is None or offset >= begin_frame else 0
             story.spine(spine, 0, base, ())
         self.builder.begin(sequence_id, rate, shape, drop)
-        tracks = self._tracks(story, rate, sequence_id)
+        tracks = self._tracks(story, sequence_id)
         markers = self.builder.sequence_markers(story)
         said = time_attribute(element, "duration", sequence_id)
         if said is not None and said < 0:
@@ -100,7 +101,7 @@ class _Reader:
 
     # ---- tracks
 
-    def _tracks(self, story: Story, rate: Rate, place: str) -> tuple[Track, ...]:
+    def _tracks(self, story: Story, place: str) -> tuple[Track, ...]:
         pictures: list[Block] = []
         sounds: list[Block] = []
         roles: dict[str, int] = {}
@@ -109,17 +110,16 @@ class _Reader:
             built = [(leaf, *_paired(leaf, picture, sound)) for leaf, picture, sound in built]
             seen = [picture for _, picture, _ in built if picture is not None]
             heard = [sound for _, _, sound in built if sound is not None]
-            joins = [self._transition(join, rate, place, "video") for join in unit.joins if _shows(join)]
+            joins = [self._transition(join, place, "video") for join in unit.joins if _shows(join)]
             pictures.extend(_picture_blocks(unit, seen, joins))
-            sound_joins = [self._transition(join, rate, place, "audio") for join in unit.joins if _sounds(join)]
+            sound_joins = [self._transition(join, place, "audio") for join in unit.joins if _sounds(join)]
             sounds.extend(_sound_blocks(unit, heard, sound_joins, roles))
         tracks = [_track("video", blocks) for blocks in stack_pictures(pictures)]
         tracks += [_track("audio", blocks) for blocks in stack_sound(sounds)]
         return _linked(tracks)
 
-    def _transition(self, join: Join, rate: Rate, place: str, kind: str) -> Transition:
-        start, cut = rate.frames(join.start), rate.frames(join.cut)
-        duration = rate.frames(join.duration)
+    def _transition(self, join: Join, place: str, kind: str) -> Transition:
+        start, cut, duration = join.start, join.cut, join.duration
         element = join.element
         name = element.get("name") or ""
         identifier = f"{place}/transition-{self.builder.count()}"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from wexodos.formats.errors import ReadError
-from wexodos.formats.fcpxml.lexical import BadTime, Element, named_format, numbers, seconds, switch
+from wexodos.formats.fcpxml.lexical import BadTime, Element, frames, named_format, numbers, seconds, switch
 from wexodos.formats.paths import is_still_name, path_of
 from wexodos.model import Media
 from wexodos.timing import Exact, Rate, exact
@@ -52,6 +52,17 @@ def time_attribute(element: Element, name: str, place: str) -> Exact | None:
         return None
     try:
         return seconds(text)
+    except BadTime as error:
+        raise ReadError(f"{name} {error}", place) from None
+
+
+def frame_attribute(element: Element, name: str, rate: Rate, place: str) -> Exact | None:
+    """Read a time attribute in frames of ``rate``; None where it is missing. Raises ``ReadError`` for text that is no time."""
+    text = element.get(name)
+    if text is None:
+        return None
+    try:
+        return frames(text, rate)
     except BadTime as error:
         raise ReadError(f"{name} {error}", place) from None
 

@@ -1,6 +1,7 @@
 """Where everything stands: the rule of offsets applied to spines, lanes, clips and gaps (3).
 
-``abs(child) = abs(parent) + (child.offset - parent.start)``, all in exact seconds from the sequence's first frame.
+``abs(child) = abs(parent) + (child.offset - parent.start)``, all in exact frames of the sequence's rate from its first frame:
+nearly always whole numbers, which are far cheaper than fractions of a second.
 """
 
 from __future__ import annotations
@@ -10,8 +11,8 @@ from dataclasses import dataclass, field
 
 from wexodos.formats.errors import ReadError
 from wexodos.formats.fcpxml.lexical import Element
-from wexodos.formats.fcpxml.resources import Resources, time_attribute
-from wexodos.timing import Exact, exact
+from wexodos.formats.fcpxml.resources import frame_attribute
+from wexodos.timing import Exact, Rate, exact
 
 LEAVES = frozenset({"asset-clip", "video", "audio", "title", "caption", "ref-clip", "mc-clip"})
 CONTAINERS = frozenset({"clip", "sync-clip"})
@@ -21,7 +22,7 @@ MAX_DEPTH = 48
 
 @dataclass(slots=True)
 class Leaf:
-    """Something seen or heard: its extent in seconds and how the owner's local time becomes the leaf's.
+    """Something seen or heard: its extent in frames and how the owner's local time becomes the leaf's.
 
     ``owner`` carries name, speed, motion and sound settings: the surrounding clip, or the element itself. At ``start`` the
     owner's local time is ``local``; the leaf's local time is the owner's (after its speed map) plus ``delta``.
@@ -39,7 +40,7 @@ class Leaf:
 
 @dataclass(slots=True)
 class Join:
-    """A transition of a storyline, in seconds; ``cut`` where its neighbours meet."""
+    """A transition of a storyline, in frames; ``cut`` where its neighbours meet."""
 
     element: Element
     start: Exact
@@ -73,9 +74,9 @@ class Mark:
 class Story:
     """Walks a storyline and collects units and markers. Raises ``ReadError`` for negative lengths and broken times."""
 
-    def __init__(self, resources: Resources, natural: Callable[[Element], tuple[Exact, Exact]], place: str) -> None:
-        self.resources = resources
+    def __init__(self, natural: Callable[[Element], tuple[Exact, Exact]], rate: Rate, place: str) -> None:
         self.natural = natural
+        self.rate = rate
         self.place = place
         self.units: list[Unit] = []
         self.marks: list[Mark] = []
@@ -83,6 +84,9 @@ class Story:
         self.end: Exact = 0
         self.auditions: list[Element] = []
         self.unknown: list[Element] = []
+
+    def _time(self, element: Element, name: str) -> Exact | None:
+        return frame_attribute(element, name, self.rate, self.place)
 
     def spine(self, spine: Element, absolute: Exact, base: Exact, key: tuple[int, ...], depth: int = 0) -> None:
         """Walk a storyline that begins at ``absolute``; its children's offsets count from ``base``."""
@@ -99,7 +103,7 @@ class Story:
             if child.tag not in STORY:
                 self._unknown(child, spine)
                 continue
-            offset = time_attribute(child, "offset", self.place)
+            offset = self._time(child, "offset")
             if offset is None:
                 offset = cursor
             for join in waiting:
@@ -113,10 +117,10 @@ class Story:
             self._join(join, unit, absolute, base, cursor)
 
     def _join(self, element: Element, unit: Unit, absolute: Exact, base: Exact, cut: Exact) -> None:
-        duration = time_attribute(element, "duration", self.place) or 0
+        duration = self._time(element, "duration") or 0
         if duration < 0:
             raise ReadError("a transition has a negative duration", f"{self.place}/{element.get('name') or 'transition'}")
-        offset = time_attribute(element, "offset", self.place)
+        offset = self._time(element, "offset")
         if offset is None:
             offset = cut - exact(duration, 2)
         if duration > 0:
@@ -124,12 +128,12 @@ class Story:
 
     def _times(self, element: Element) -> tuple[Exact, Exact]:
         """The effective (start, duration) of an element, defaults taken from what it refers to (3.3)."""
-        start = time_attribute(element, "start", self.place)
-        duration = time_attribute(element, "duration", self.place)
+        start = self._time(element, "start")
+        duration = self._time(element, "duration")
         if duration is not None and duration < 0:
             raise ReadError("the duration is negative", f"{self.place}/{element.get('name') or element.tag}")
         if start is None or duration is None:
-            natural_start, natural_duration = self.natural(element)
+            natural_start, natural_duration = (self.rate.frames(one) for one in self.natural(element))
             if duration is None:
                 duration = natural_duration
             if start is None:
@@ -170,7 +174,7 @@ class Story:
             lane = int(child.get("lane") or "0")
         except ValueError:
             lane = 1
-        offset = time_attribute(child, "offset", self.place)
+        offset = self._time(child, "offset")
         at = absolute + ((start if offset is None else offset) - start)
         if child.tag == "spine":
             self.spine(child, at, 0, (*key, lane), depth + 1)
@@ -187,7 +191,7 @@ class Story:
     def _clip_start(self, element: Element, start: Exact, duration: Exact) -> Exact:
         """A clip without a start whose content lies elsewhere begins with its content (3.3)."""
         if element.get("start") is None:
-            inner = [time_attribute(child, "offset", self.place) for child in element
+            inner = [self._time(child, "offset") for child in element
                      if child.tag in STORY and child.get("lane") is None]
             first = next((offset for offset in inner if offset is not None), None)
             if first is not None and not 0 <= first < duration:
@@ -206,13 +210,13 @@ class Story:
             tag = child.tag
             if tag not in STORY or (element is owner and not lanes and (child.get("lane") or "0").strip() not in ("0", "")):
                 continue
-            offset = time_attribute(child, "offset", self.place) or 0
+            offset = self._time(child, "offset") or 0
             begin = base + offset
             if tag == "spine":
                 self._contents(owner, child, begin, window, shift, found, depth + 1, True)
                 continue
             if tag == "gap":
-                said = time_attribute(child, "start", self.place)
+                said = self._time(child, "start")
                 inside = begin - (offset if said is None else said)
                 if said is None and self._all_outside(child, inside, window):
                     inside = begin
@@ -234,7 +238,7 @@ class Story:
             self._contents(owner, child, begin - start, window, shift, found, depth + 1, True)
 
     def _all_outside(self, gap: Element, inside: Exact, window: tuple[Exact, Exact]) -> bool:
-        places = [time_attribute(child, "offset", self.place) or 0 for child in gap if child.tag in STORY]
+        places = [self._time(child, "offset") or 0 for child in gap if child.tag in STORY]
         lengths = [self._times(child)[1] for child in gap if child.tag in LEAVES]
         return bool(places) and all(
             inside + at >= window[1] or inside + at + length <= window[0] for at, length in zip(places, lengths)
