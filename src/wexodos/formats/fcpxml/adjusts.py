@@ -58,7 +58,7 @@ class LocalTime:
 
 
 def animation(
-    holder: Element | None, time: LocalTime, convert: Callable[[Vector], Vector], parse: Callable[[str | None], list[float]]
+    holder: Element | None, time: LocalTime, convert: Callable[[Vector], Vector], parse: Callable[[str | None], tuple[float, ...]]
 ) -> tuple[Key, ...]:
     """Read the keyframes of a ``param``; empty where it has none."""
     found: dict[Exact, tuple[Vector, Ease]] = {}
@@ -73,7 +73,7 @@ def animation(
             continue
         if values:
             ease = _EASES.get((frame.get("interp") or "linear").lower(), Ease.LINEAR)
-            found[when] = (convert(tuple(values)), ease)
+            found[when] = (convert(values), ease)
     whens = sorted(found)
     return tuple(Key(at, *found[when]) for at, when in zip(time.offsets(whens), whens))
 
@@ -145,15 +145,15 @@ def _curve(
     slot: str = "",
 ) -> None:
     still = numbers(element.get(name))
-    value = convert(tuple(still)) if still else neutral
-    holder = next((one for one in element.findall("param") if one.get("name") == name), None)
+    value = convert(still) if still else neutral
+    holder = next((one for one in element if one.get("name") == name and one.tag == "param"), None) if len(element) else None
     keys: tuple[Key, ...] = ()
     if holder is not None:
         keys = animation(holder, time, convert, numbers) or (
             _split_axes(holder, time, convert) if name in ("position", "anchor") else ()
         )
         if not keys and numbers(holder.get("value")):
-            value = convert(tuple(numbers(holder.get("value"))))
+            value = convert(numbers(holder.get("value")))
     if keys or value != neutral:
         found.curves[slot or name] = Curve(keys[0].value if keys else value, keys)
 
@@ -163,7 +163,7 @@ def _crop(found: Picture, crop: Element, space: Space) -> None:
     rect = crop.find(f"{mode}-rect")
     if rect is None:
         return
-    edges = [(numbers(rect.get(side)) or [0.0])[0] for side in ("left", "top", "right", "bottom")]
+    edges = [(numbers(rect.get(side)) or (0.0,))[0] for side in ("left", "top", "right", "bottom")]
     value = space.crop_in(*edges)
     if not any(value):
         return
@@ -232,10 +232,10 @@ def level_of(owner: Element, time: LocalTime) -> tuple[Curve, Fade | None, Fade 
     holder = next((one for one in volume.findall("param") if one.get("name") == "amount"), None)
     still = decibels(volume.get("amount"))
 
-    def parse(text: str | None) -> list[float]:
+    def parse(text: str | None) -> tuple[float, ...]:
         value = decibels(text)
         # A key at silence keeps the number: the way there is straight in dB.
-        return [] if value is None else [max(value, SILENCE_DB)]
+        return () if value is None else (max(value, SILENCE_DB),)
 
     keys = animation(holder, time, lambda value: value, parse)
     if not keys and still is None and holder is not None:
@@ -267,10 +267,10 @@ def pan_of(owner: Element, time: LocalTime) -> Curve | None:
 
     holder = next((one for one in panner.findall("param") if one.get("name") == "amount"), None)
     keys = animation(holder, time, convert, numbers)
-    still = numbers(panner.get("amount")) or (numbers(holder.get("value")) if holder is not None else [])
+    still = numbers(panner.get("amount")) or (numbers(holder.get("value")) if holder is not None else ())
     if not keys and (not still or still[0] == 0):
         return None
-    return Curve(keys[0].value if keys else convert(tuple(still)), keys)
+    return Curve(keys[0].value if keys else convert(still), keys)
 
 
 def raw_of(element: Element) -> Raw:

@@ -40,13 +40,16 @@ def time_of(value: Exact) -> str:
     return f"{value}s" if isinstance(value, int) else f"{value.numerator}/{value.denominator}s"
 
 
-def numbers(text: str | None) -> list[float]:
+@lru_cache(maxsize=20_000)
+def numbers(text: str | None) -> tuple[float, ...]:
     """Numbers separated by blanks or commas; empty for anything else."""
+    if not text:
+        return ()
     try:
-        found = [float(part) for part in re.split(r"[\s,]+", (text or "").strip()) if part]
+        found = tuple([float(part) for part in text.replace(",", " ").split()])
     except ValueError:
-        return []
-    return found if all(abs(value) < 1e12 for value in found) else []
+        return ()
+    return found if all(abs(value) < 1e12 for value in found) else ()
 
 
 def decibels(text: str | None) -> float | None:
@@ -92,5 +95,5 @@ def color_of(text: str | None) -> str | None:
     parts = numbers(text)
     if len(parts) not in (3, 4):
         return None
-    parts = [*parts, 1.0][:4]
+    parts = (*parts, 1.0)[:4]
     return "#" + "".join(f"{min(255, max(0, round(part * 255))):02x}" for part in parts)

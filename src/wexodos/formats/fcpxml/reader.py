@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import replace
 
 from wexodos.formats.circles import refuse_circular_nests
 from wexodos.formats.errors import ReadError
@@ -162,7 +161,14 @@ def _paired(leaves: list[Leaf], picture: Item | None, sound: Item | None) -> tup
     """Picture and sound of one clip belong together."""
     if picture is None or sound is None:
         return picture, sound
-    return replace(picture, link=picture.id), replace(sound, link=picture.id)
+    _link(picture, picture.id)
+    _link(sound, picture.id)
+    return picture, sound
+
+
+def _link(item: Item, name: str) -> None:
+    """Link an item that nobody has seen yet; making it anew for one field would take a tenth of all the reading."""
+    object.__setattr__(item, "link", name)
 
 
 def _linked(tracks: list[Track]) -> tuple[Track, ...]:
@@ -179,12 +185,11 @@ def _linked(tracks: list[Track]) -> tuple[Track, ...]:
         if len(group) > 1 and {item.sound is None for item in group} == {True, False}
         for item in group
     }
-    return tuple(
-        replace(track, items=tuple(
-            replace(item, link=names[item.id]) if item.link is None and item.id in names else item for item in track.items
-        ))
-        for track in tracks
-    )
+    for track in tracks:
+        for item in track.items:
+            if item.link is None and item.id in names:
+                _link(item, names[item.id])
+    return tuple(tracks)
 
 
 def _shows(join: Join) -> bool:
