@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QLabel, QLayout, QSplitter, QVBoxLayout, QWidget
 
 from wexodos.desktop.session import Session
+from wexodos.desktop.widgets.facts import Facts
+from wexodos.desktop.widgets.ledger import Ledger
+from wexodos.desktop.widgets.tables import Table
 
 
 class Stop(QWidget):
@@ -42,6 +45,31 @@ class Stop(QWidget):
     def find(self, words: str) -> bool:
         """Go to the first thing that matches; False where nothing does."""
         return False
+
+
+def ledger_page(head: QLayout, ledger: Ledger, table: Table, facts: Facts) -> QSplitter:
+    """The page that Carry-over and Return share: a head, the ledger over its table, the facts at the right."""
+    facts.setMinimumWidth(270)
+    left = QWidget()
+    box = QVBoxLayout(left)
+    box.setContentsMargins(12, 8, 6, 8)
+    box.setSpacing(8)
+    box.addLayout(head)
+    split = QSplitter(Qt.Orientation.Vertical)
+    split.setChildrenCollapsible(False)
+    split.addWidget(ledger)
+    split.addWidget(table)
+    split.setSizes([450, 200])
+    split.setStretchFactor(0, 3)
+    split.setStretchFactor(1, 2)
+    box.addWidget(split, 1)
+    across = QSplitter(Qt.Orientation.Horizontal)
+    across.setChildrenCollapsible(False)
+    across.addWidget(left)
+    across.addWidget(facts)
+    across.setSizes([880, 300])
+    across.setStretchFactor(0, 1)
+    return across
 
 
 def heading(words: str) -> QLabel:

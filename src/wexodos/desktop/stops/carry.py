@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, QSize, Qt
+from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from wexodos.carryover import Finding
 from wexodos.desktop.session import Session
-from wexodos.desktop.stops.base import Stop
+from wexodos.desktop.stops.base import Stop, ledger_page
 from wexodos.desktop.theme import fate_icon, palette
 from wexodos.desktop.widgets.counters import Counters
 from wexodos.desktop.widgets.facts import Facts
@@ -48,34 +48,14 @@ class CarryStop(Stop):
         self.table.chosen.connect(self._finding_chosen)
         self.table.clicked.connect(self._clicked)
         self.facts = Facts()
-        self.facts.setMinimumWidth(270)
         self.facts.remedy_asked.connect(self._remedy)
         self._current: Finding | None = None
         self._shown = False
-        left = QWidget()
-        box = QVBoxLayout(left)
-        box.setContentsMargins(12, 8, 6, 8)
-        box.setSpacing(8)
         row = QHBoxLayout()
         row.addWidget(self.counters)
-        box.addLayout(row)
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.setChildrenCollapsible(False)
-        split.addWidget(self.ledger)
-        split.addWidget(self.table)
-        split.setSizes([450, 200])
-        split.setStretchFactor(0, 3)
-        split.setStretchFactor(1, 2)
-        box.addWidget(split, 1)
-        across = QSplitter(Qt.Orientation.Horizontal)
-        across.setChildrenCollapsible(False)
-        across.addWidget(left)
-        across.addWidget(self.facts)
-        across.setSizes([880, 300])
-        across.setStretchFactor(0, 1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(across)
+        whole.addWidget(ledger_page(row, self.ledger, self.table, self.facts))
         session.opened.connect(self._opened)
         session.carried_changed.connect(self._show)
         session.playhead_changed.connect(self._playhead)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wexodos.compare import Difference
 from wexodos.desktop.session import Session
-from wexodos.desktop.stops.base import Stop, dim
+from wexodos.desktop.stops.base import Stop, dim, ledger_page
 from wexodos.desktop.stops.intake import FILTER
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.facts import Facts
@@ -88,30 +88,10 @@ class ReturnStop(Stop):
         self.table.chosen.connect(self._go)
         self.facts = Facts()
         self.facts.before.word, self.facts.after.word = "left", "returned"
-        self.facts.setMinimumWidth(270)
-        left = QWidget()
-        box = QVBoxLayout(left)
-        box.setContentsMargins(12, 8, 6, 8)
-        box.setSpacing(8)
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
         head.addWidget(other)
-        box.addLayout(head)
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.setChildrenCollapsible(False)
-        split.addWidget(self.ledger)
-        split.addWidget(self.table)
-        split.setSizes([450, 200])
-        split.setStretchFactor(0, 3)
-        split.setStretchFactor(1, 2)
-        box.addWidget(split, 1)
-        across = QSplitter(Qt.Orientation.Horizontal)
-        across.setChildrenCollapsible(False)
-        across.addWidget(left)
-        across.addWidget(self.facts)
-        across.setSizes([880, 300])
-        across.setStretchFactor(0, 1)
-        return across
+        return ledger_page(head, self.ledger, self.table, self.facts)
 
     def _timecode(self, difference: Difference) -> object:
         side = self.session.side
