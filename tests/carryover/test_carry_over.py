@@ -155,8 +155,8 @@ def test_a_followed_curve_stays_within_its_tolerance(keys: list[tuple[int, float
         return np.abs(a - b).max(axis=1)
 
     whole = curve(sorted(keys), ease, domain)
-    new = followed(whole, target, distance, 0.1)
-    assert largest(whole, new, distance) <= 0.1 + 1e-9
+    new = followed(whole, 300, target, distance, 0.1)
+    assert largest(whole, new, 300, distance) <= 0.1 + 1e-9
     assert all(isinstance(key.time, int) and key.ease is Ease.LINEAR for key in new.keys)
 
 

@@ -9,8 +9,11 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from wexodos.carryover import carry_over
 from wexodos.cli import main
-from wexodos.formats import ReadError, read_bytes
+from wexodos.cli.inspecting import document_data
+from wexodos.destinations import find_destination
+from wexodos.formats import ReadError, WriteError, read_bytes
 from wexodos.formats.opening import candidates, unpacked
 
 HERE = Path(__file__).parent
@@ -46,7 +49,7 @@ BAD = {
     "lane negative length": LANE.format(frame="1/25s", more="", spine='<gap offset="0s" duration="-3s"/>'),
     "lane cycle": LANE.format(frame="1/25s", spine='<ref-clip ref="r2" offset="0s" duration="1s"/>', more=(
         '<media id="r2" name="A"><sequence format="r1"><spine><ref-clip ref="r2" offset="0s" duration="1s"/></spine></sequence></media>')),
-    "nul bytes": "\x00" * 4096,
+    "endless": cut(clip(0, 99_999_999_999)), "nul bytes": "\x00" * 4096,
 }
 
 
@@ -101,6 +104,13 @@ def test_damaged_files_are_read_or_refused_but_never_crash(name: str, data: st.D
         assert str(error)
     else:
         assert found.format in ("xmeml", "fcpxml")
+        document_data(found, "damaged")
+        for sequence in found.sequences[:1]:
+            for destination in ("editing-lane-xml", "grading-track-xml"):
+                try:
+                    carry_over(found, sequence, find_destination(destination))
+                except WriteError as error:
+                    assert str(error)
 
 
 def test_zips_lead_nowhere_outside_and_folders_are_searched(tmp_path: Path) -> None:

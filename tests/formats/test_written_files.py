@@ -13,8 +13,8 @@ from wexodos.destinations import find_destination
 from wexodos.formats.fcpxml.lexical import seconds
 from wexodos.model import Document
 
-ITEMS = "audio video clip title mc-clip ref-clip sync-clip asset-clip audition".split()
-VID = ("adjust-crop adjust-corners adjust-conform adjust-transform adjust-blend").split()
+ITEMS = ["audio", "video", "clip", "title", "mc-clip", "ref-clip", "sync-clip", "asset-clip", "audition"]
+VID = ["adjust-crop", "adjust-corners", "adjust-conform", "adjust-transform", "adjust-blend"]
 AUD = ["adjust-volume", "adjust-panner"]
 TIMING = ["conform-rate", "timeMap"]
 ANCHORS = [[*ITEMS, "spine", "caption"]]

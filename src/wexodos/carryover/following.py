@@ -14,14 +14,18 @@ from wexodos.model import Curve, Key
 Floats = NDArray[np.float64]
 
 
-def frames_of(curve: Curve) -> Floats:
-    """The whole frames from the first key to the last, shape (n,)."""
-    low = int(np.floor(float(curve.keys[0].time)))
-    high = int(np.ceil(float(curve.keys[-1].time)))
-    return np.arange(low, high + 1, dtype=np.float64)
+AROUND = 1000
+"""Frames before and after an item in which its keys still matter: handles and transitions reach no further."""
 
 
-def followed(curve: Curve, domain: str, distance: Callable[[Floats, Floats], Floats], tolerance: float,
+def frames_of(curve: Curve, length: float) -> Floats:
+    """The whole frames from the first key to the last, as far as an item of ``length`` frames can show them; shape (n,)."""
+    low = max(int(np.floor(float(curve.keys[0].time))), -AROUND)
+    high = min(int(np.ceil(float(curve.keys[-1].time))), int(length) + AROUND)
+    return np.arange(min(low, high), max(low, high) + 1, dtype=np.float64)
+
+
+def followed(curve: Curve, length: float, domain: str, distance: Callable[[Floats, Floats], Floats], tolerance: float,
              lowest: float = -np.inf) -> Curve:
     """Return a curve with straight segments in ``domain`` and keys on whole frames that stays within ``tolerance``.
 
@@ -29,7 +33,7 @@ def followed(curve: Curve, domain: str, distance: Callable[[Floats, Floats], Flo
     arrays of values against each other, giving (n,). Keys are placed where the straight line is furthest away until it is
     near enough (Ramer, Douglas and Peucker), so frames where it matters get them.
     """
-    frames = frames_of(curve)
+    frames = frames_of(curve, length)
     values = np.maximum(np.broadcast_to(curve_values(curve, frames), (len(frames), len(curve.still))), lowest)
     chosen = {0, len(frames) - 1}
     stack = [(0, len(frames) - 1)]
@@ -51,9 +55,9 @@ def _key(frame: Any, value: Any) -> Key:
     return Key(int(frame), tuple(float(part) for part in np.atleast_1d(value)))
 
 
-def largest(a: Curve, b: Curve, distance: Callable[[Floats, Floats], Floats]) -> float:
-    """The largest distance of two curves at any whole frame of the first."""
-    frames = frames_of(a)
+def largest(a: Curve, b: Curve, length: float, distance: Callable[[Floats, Floats], Floats]) -> float:
+    """The largest distance of two curves at any whole frame of the first that an item of ``length`` frames can show."""
+    frames = frames_of(a, length)
     x = np.broadcast_to(curve_values(a, frames), (len(frames), len(a.still)))
     y = np.broadcast_to(curve_values(b, frames), (len(frames), len(b.still)))
     return float(distance(x, y).max())

@@ -157,6 +157,8 @@ _MOTION: dict[str, tuple[float, str, tuple[str, ...]]] = {
     "opacity": (0.004, "", ("opacity",)),
 }
 _NEUTRAL = Motion()
+LOUDEST = 12.0
+"""The highest level, in dB, that Lane XML can spell."""
 
 
 def motion(context: Context, work: Work) -> None:
@@ -196,9 +198,12 @@ def _moved(context: Context, work: Work, lane: Lane, item: Item, moved: Motion) 
     return replace(item, motion=replace(moved, **changes)) if changes else item
 
 
+def _values(curve: Curve) -> list[tuple[float, ...]]:
+    return [key.value for key in curve.keys] or [curve.value]
+
+
 def _uneven(curve: Curve) -> float:
-    values = [key.value for key in curve.keys] or [curve.value]
-    return max(abs(value[0] - value[-1]) for value in values)
+    return max(abs(value[0] - value[-1]) for value in _values(curve))
 
 
 def _shown(curve: Curve) -> str:
@@ -218,14 +223,15 @@ def _keys(context: Context, work: Work, lane: Lane, item: Item, name: str, kind:
     remedy = context.decide(kind, name, item.id, *options)
     tolerance, unit, covers = _MOTION[name]
     straight = Curve(curve.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in curve.keys))
-    new = followed(curve, "plain", _spread, tolerance) if remedy is Remedy.ADAPT else straight
+    new = followed(curve, float(item.duration), "plain", _spread, tolerance) if remedy is Remedy.ADAPT else straight
     why = "keyframe eases become straight lines" if eased else "keyframes stand on whole frames there"
     do = "ease the keys again there, if it shows"
     if remedy is Remedy.ADAPT:
         why = f"{why}; {len(new.keys)} keys follow the curve that {len(curve.keys)} drew"
         do = "nothing; smooth the keys there if they are to be changed"
+    far = round(largest(curve, new, float(item.duration), _spread), 3)
     context.remedied(work, kind, name, item, lane.label, remedy, options, why, do, covers, before=_shown(curve), after=_shown(new),
-                     deviation=(round(largest(curve, new, _spread), 3), unit), minutes=0.0 if remedy is Remedy.ADAPT else None)
+                     deviation=(far, unit), minutes=0.0 if remedy is Remedy.ADAPT else None)
     return new
 
 
@@ -248,6 +254,14 @@ def _sound(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
         context.find(work, "level", "level", item, lane.label, Fate.LEFT, "no levels on the far side", "set the level again there",
                      ("level",), before=_shown(level), after="0 dB")
         sound = replace(sound, level=constant(0))
+    elif context.destination.format == "fcpxml" and max(value[0] for value in _values(level)) > LOUDEST:
+        new = replace(level, value=(min(level.value[0], LOUDEST),),
+                      keys=tuple(replace(key, value=(min(key.value[0], LOUDEST),)) for key in level.keys))
+        loudest = max(value[0] for value in _values(level))
+        context.find(work, "level", "level", item, lane.label, Fate.ADAPTED, f"levels end at +{LOUDEST:g} dB there",
+                     "raise the sound itself", ("level",), before=f"{loudest:.1f} dB", after=f"{LOUDEST:g} dB",
+                     deviation=(round(loudest - LOUDEST, 2), "dB"))
+        sound = replace(sound, level=replace(new, domain="plain"))
     elif level.animated:
         sound = replace(sound, level=_level(context, work, lane, item, level))
     if sound.pan is not None and not takes.pan:
@@ -273,10 +287,10 @@ def _fades(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
     if sound.fade_out is not None:
         gain = gain + fade_gain(sound.fade_out, length - frames)
     whole = Curve((float(gain[0]),), tuple(Key(int(f), (float(max(g, SILENCE)),)) for f, g in zip(frames, gain)))
-    new = followed(whole, context.destination.sound.level_domain.replace("dB", "plain"), _decibels, 0.09, SILENCE)
+    new = followed(whole, length, context.destination.sound.level_domain.replace("dB", "plain"), _decibels, 0.09, SILENCE)
     context.find(work, "fade", "fades", item, lane.label, Fate.ADAPTED, "fades become level keyframes there",
                  "nothing, or fade again there", ("level",), before="fades", after=_shown(new),
-                 deviation=(round(largest(whole, new, _decibels), 3), "dB"))
+                 deviation=(round(largest(whole, new, length, _decibels), 3), "dB"))
     return replace(sound, level=new, fade_in=None, fade_out=None)
 
 
@@ -289,17 +303,17 @@ def _level(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -
     if level.domain == domain and not eased and not between:
         return level
     flat = Curve(level.value, level.keys, domain)
-    if not eased and not between and largest(level, flat, _decibels) < 0.05:
+    if not eased and not between and largest(level, flat, float(item.duration), _decibels) < 0.05:
         return flat
     options = (Remedy.ADAPT, Remedy.LEAVE)
     remedy = context.decide("level", "level", item.id, *options)
     straight = Curve(level.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in level.keys), domain)
-    new = followed(level, domain, _decibels, 0.09, SILENCE) if remedy is Remedy.ADAPT else straight
+    new = followed(level, float(item.duration), domain, _decibels, 0.09, SILENCE) if remedy is Remedy.ADAPT else straight
     scale = "gain" if domain == "gain" else "dB"
     why = f"levels run straight in {scale} there"
     if remedy is Remedy.ADAPT:
         why += f"; {len(new.keys)} keys follow the line that {len(level.keys)} drew"
     context.remedied(work, "level", "level", item, lane.label, remedy, options, why, "nothing", ("level",), before=_shown(level),
-                     after=_shown(new), deviation=(round(largest(level, new, _decibels), 3), "dB"),
+                     after=_shown(new), deviation=(round(largest(level, new, float(item.duration), _decibels), 3), "dB"),
                      minutes=0.0 if remedy is Remedy.ADAPT else None)
     return new

@@ -14,13 +14,18 @@ from wexodos.timing import Rate, ceil, floor, round_half_up
 
 
 def whole_frames(context: Context, work: Work) -> None:
-    """Sound cuts and source points between frames, for a dialect that counts whole frames only."""
-    if context.destination.sound.between_frames:
-        return
+    """Pictures and transitions between frames, which no dialect can say; sound and source points for one that counts whole
+    frames only."""
     media = context.document.media_by_id
     for lane in work.lanes:
+        _joins_on_frames(context, work, lane)
+        if lane.kind == "audio" and context.destination.sound.between_frames:
+            continue
         for place, item in enumerate(lane.items):
             new = _on_frames(context, work, lane, item)
+            if context.destination.sound.between_frames:
+                lane.items[place] = new
+                continue
             if new.speed is NORMAL and not new.still and not isinstance(new.content, Title):
                 medium = media.get(new.content.media) if isinstance(new.content, MediaUse) else None
                 dressed = any(one.cut in (new.start, new.end) for one in lane.transitions)
@@ -35,12 +40,27 @@ def _on_frames(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     start, end = round_half_up(item.start), max(round_half_up(item.start) + 1, round_half_up(item.end))
     moved = start - item.start
     off = max(abs(float(moved)), abs(float(end - item.end)))
-    context.find(work, "clip", "record place", item, lane.label, Fate.ADAPTED, "sound begins and ends on whole frames there",
-                 "slide it back if the part of a frame matters",
-                 ("record start", "record end", "source in", "source samples", "extent", "level", "mix"),
+    context.find(work, "clip", "record place", item, lane.label, Fate.ADAPTED,
+                 "sound begins and ends on whole frames there" if lane.kind == "audio" else "pictures stand on whole frames there", "slide it back if the part of a frame matters",
+                 ("record start", "record end", "source in", "source samples", "source frames", "extent", "level", "mix", "position",
+                  "size", "rotation", "opacity", "crop"),
                  before=str(item.start), after=str(start), deviation=(round(off, 3), "fr"))
     source = item.source_in + work.sequence.rate.seconds(moved) if item.speed is NORMAL else item.source_in
     return replace(item, start=start, duration=end - start, source_in=max(source, 0))
+
+
+def _joins_on_frames(context: Context, work: Work, lane: Lane) -> None:
+    """Centred transitions of an odd length begin and end between frames; the cut stays where it is."""
+    for place, one in enumerate(lane.transitions):
+        if all(isinstance(value, int) for value in (one.start, one.duration, one.cut)):
+            continue
+        cut = round_half_up(one.cut)
+        start, end = min(cut, floor(one.start)), max(cut, floor(one.start) + round_half_up(one.duration))
+        neighbours = tuple(item.id for item in lane.items if one.cut in (item.start, item.end))
+        lane.transitions[place] = replace(one, start=start, duration=end - start, cut=cut)
+        context.find(work, "transition", "length", one, lane.label, Fate.ADAPTED, "transitions begin and end on whole frames there",
+                     "nothing", ("transition length", "transition", "mix", "extent"), neighbours, before=f"{float(one.start):g}",
+                     after=str(start), deviation=(round(abs(float(one.start - start)), 3), "fr"), minutes=0)
 
 
 def _on_source_frames(context: Context, work: Work, lane: Lane, before: Item, item: Item, rate: Rate) -> Item:

@@ -13,6 +13,7 @@ from wexodos.model import Document, NestedUse, Sequence, Track
 
 STEPS = (
     structure.media_kinds,
+    structure.order,
     structure.angles,
     structure.nests,
     contents.contents,

@@ -44,6 +44,56 @@ def note_in_place(work: Work, item: Item, words: str) -> tuple[str, ...]:
     return (key,)
 
 
+def order(context: Context, work: Work) -> None:
+    """What no dialect can say: items that share time on one track go onto a track of their own, items that begin before the
+    sequence's first frame begin with it where the dialect counts from there."""
+    for lane in list(work.lanes):
+        _begin_at_zero(context, work, lane)
+        lane.items.sort(key=lambda one: one.start)
+        end: Exact = 0
+        for item in list(lane.items):
+            if item.start < end and item.duration > 0:
+                _lift(context, work, lane, item)
+            else:
+                end = max(end, item.end)
+
+
+def _begin_at_zero(context: Context, work: Work, lane: Lane) -> None:
+    if context.destination.format != "xmeml":
+        return
+    for item in [one for one in lane.items if one.start < 0]:
+        if item.end <= 0:
+            drop(context, work, lane, item, Fate.LEFT, "it ends before the sequence begins", "nothing; it was never seen or heard",
+                 minutes=0)
+            continue
+        lane.items[lane.items.index(item)] = _trimmed(item, 0, item.end, work.sequence)
+        context.find(work, "clip", "record start", (0, item.end), lane.label, Fate.ADAPTED, "it begins before the sequence does",
+                     "nothing; what is cut off was never seen or heard", ("record start", "source in", "extent", "marker"),
+                     item_id=item.id, name=item.name, before=str(item.start), after="0")
+
+
+def _lift(context: Context, work: Work, lane: Lane, item: Item) -> None:
+    """Move an item that overlaps its neighbour onto the track above (below for sound), a new one."""
+    at = work.lanes.index(lane) + 1
+    spare = work.lanes[at] if at < len(work.lanes) else None
+    if spare is None or not spare.label.endswith("'") or any(one.span.overlaps(item.span) for one in spare.items):
+        spare = Lane(f"{lane.label}'", lane.kind, [], [], replace(lane.track, items=(), transitions=()))
+        work.lanes.insert(at, spare)
+    lane.items.remove(item)
+    spare.items.append(item)
+    spare.items.sort(key=lambda one: one.start)
+    edges = {edge for one in lane.items for edge in (one.start, one.end)}
+    lost = [one for one in lane.transitions if one.cut not in edges]
+    lane.transitions = [one for one in lane.transitions if one.cut in edges]
+    own = {item.start, item.end}
+    spare.transitions += [one for one in lost if one.cut in own]
+    context.find(work, "track", "overlap", item, lane.label, Fate.ADAPTED,
+                 "it shares time with its neighbour on one track; it goes on a track of its own",
+                 "look which of the two should be seen", (
+                     "track", "picture tracks", "sound tracks", "track name", "stem", "track enabled", "track locked", "transition",
+                     "mix", "extent"), ("*",), before=lane.label, after="a track of its own")
+
+
 def media_kinds(context: Context, work: Work) -> None:
     """Picture or sound that the destination does not take, and tracks beyond its limits."""
     for kind, part, word in (("video", context.destination.pictures, "picture"), ("audio", context.destination.sound, "sound")):

@@ -17,6 +17,8 @@ from wexodos.model import Document
 
 FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT)}
 _HEAD = 65536
+MAX_HOURS = 100
+"""Longer sequences are taken for damage: evaluating them at every frame would need more memory than there is."""
 
 
 def format_of(head: bytes) -> Format | None:
@@ -31,7 +33,11 @@ def read_bytes(data: bytes, name: str = "") -> Document:
         if found is None:
             raise ReadError(_what_else(data[:_HEAD]))
         with _no_collector():
-            return found.read(data)
+            document = found.read(data)
+        for sequence in document.sequences:
+            if sequence.rate.seconds(sequence.duration) > MAX_HOURS * 3600:
+                raise ReadError(f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id)
+        return document
     except ReadError as error:
         raise ReadError(error.problem, error.place, name) from None
     except RecursionError:

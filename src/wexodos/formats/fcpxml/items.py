@@ -267,7 +267,7 @@ class ItemBuilder:
             metadata[_ID], _, note = note[3:].partition(" ")
         picture = sound = None
         common: dict[str, Any] = {
-            "name": owner.get("name") or leaf.element.get("name") or (source.asset.media.name if source.asset else ""),
+            "name": _name(owner, leaf, source),
             "start": self._gridded(start, place, owner) if source.picture else start, "duration": duration,
             "content": source.content, "source_in": source_in, "speed": speed, "enabled": enabled,
             "drop_frame": (owner.get("tcFormat") or "").upper() == "DF" if owner.get("tcFormat") else None,
@@ -423,6 +423,15 @@ class ItemBuilder:
             if child.tag not in _KNOWN:
                 self.notes.append(Note("info", "unread-element", f"{where}/{child.tag}",
                                        f"{child.tag} is kept but not understood"))
+
+
+def _name(owner: Element, leaf: Leaf, source: _Source) -> str:
+    """The clip's own name, which may be empty; where it has none, that of what it shows."""
+    for element in (owner, leaf.element):
+        name = element.get("name")
+        if name is not None:
+            return name
+    return source.asset.media.name if source.asset is not None else ""
 
 
 def _role(text: str) -> str:

@@ -114,8 +114,7 @@ class ClipWriter:
             return Placed(element, 3600, rest=self._effects(item))
         base = self.resources.start_of(media, self.sequence)
         local, points = self._retimed(item, base, media)
-        uses = self.resources.uses.get(media.id, set())
-        both = len(uses) > 1 or (media.video and media.audio)
+        both = all(self.resources.kinds(media))
         element = self._element(
             "asset-clip", item, local, ref=asset, srcEnable=track.kind if both else None,
             audioRole=self._role(track) if sound else None,

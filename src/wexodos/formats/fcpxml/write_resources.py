@@ -78,14 +78,17 @@ class ResourceWriter:
         """A medium's start in seconds."""
         return (media.rate or sequence.rate).seconds(media.start or 0)
 
+    def kinds(self, media: Media) -> tuple[bool, bool]:
+        """Whether a medium has picture and sound: as it says itself, and as it is used."""
+        uses = self.uses.get(media.id, set())
+        return media.video or "video" in uses or media.still, media.audio or "audio" in uses
+
     def asset(self, media: Media, sequence: Sequence) -> str:
         """The id of an asset, spelled on first use."""
         key, new = self._id(("asset", media.id))
         if not new:
             return key
-        uses = self.uses.get(media.id, set())
-        video = media.video or "video" in uses or media.still
-        audio = media.audio or "audio" in uses
+        video, audio = self.kinds(media)
         rate = media.rate or sequence.rate
         shape = None
         if video:

@@ -136,6 +136,11 @@ def settle(entries: list[Entry], rate: Rate, place: str, kind: str, retimed: set
             _place_transition(entry, index, entries, rate, place, kind, result)
         else:
             result.entries.append(entry)
+            if entry.end < entry.start:
+                # Transitions longer than the item itself: nothing is left of it between their cuts.
+                entry.end, entry.out = entry.start, entry.begin
+                result.notes.append(Note("warning", "no-length", f"{place}/{entry.id or entry.position}",
+                                         "the transitions beside it are longer than the item; it has no length of its own"))
             _check_length(entry, rate, place, retimed, result)
     return result
 
