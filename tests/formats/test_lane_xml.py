@@ -204,3 +204,31 @@ def test_broken_times_are_named(bad: str) -> None:
     with pytest.raises(ReadError) as caught:
         read(bad)
     assert caught.value.place
+
+
+def test_a_centred_transition_of_odd_length_goes_over_on_whole_frames_and_is_named() -> None:
+    from wexodos.carryover import carry_over
+    from wexodos.destinations import find_destination
+
+    found = read('<asset-clip name="a" ref="r3" offset="3600s" start="40802s" duration="2s"/><transition offset="7203/2s" duration="1s">'
+                 '<filter-video ref="r11"/></transition><asset-clip name="b" ref="r3" offset="3602s" start="40810s" duration="2s"/>')
+    (join,) = found.sequences[0].tracks[0].transitions
+    assert (join.start, join.cut) == (Fraction(75, 2), 50)
+    carried = carry_over(found, found.sequences[0], find_destination("editing-track-xml"))
+    assert carried.errors == 0
+    (back,) = carried.returned_sequence.tracks[0].transitions
+    assert (back.start, back.duration, back.cut) == (37, 25, 50)
+    assert [(one.kind, one.deviation) for one in carried.findings] == [("transition", (0.5, "fr"))]
+
+
+def test_items_that_overlap_go_on_tracks_of_their_own() -> None:
+    from wexodos.carryover import carry_over
+    from wexodos.destinations import find_destination
+
+    found = read('<asset-clip name="a" ref="r3" offset="3600s" start="40802s" duration="2s"/>'
+                 '<asset-clip name="b" ref="r3" offset="3601s" start="40810s" duration="2s"/>')
+    for destination in ("editing-track-xml", "editing-lane-xml"):
+        carried = carry_over(found, found.sequences[0], find_destination(destination))
+        assert carried.errors == 0
+        assert [[item.name for item in track.items] for track in carried.returned_sequence.video_tracks] == [["a"], ["b"]]
+        assert [one.what for one in carried.findings] == ["overlap"]

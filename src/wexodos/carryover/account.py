@@ -21,10 +21,7 @@ _KINDS = {
 
 def differences(original: Document, sequence: Sequence, returned: Document) -> list[Difference]:
     """Compare the sequence that went in with the first top-level one of the file that was read back."""
-    top = returned.top_level
-    if not top:
-        return [Difference("gone", "sequence", sequence.name, "", "", 0, sequence.duration, sequence.name, None)]
-    return compare(original, sequence, returned, top[0])
+    return compare(original, sequence, returned, returned.top_level[0])
 
 
 def unexplained(findings: tuple[Finding, ...], found: list[Difference]) -> list[Finding]:

@@ -41,7 +41,8 @@ def _on_frames(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     moved = start - item.start
     off = max(abs(float(moved)), abs(float(end - item.end)))
     context.find(work, "clip", "record place", item, lane.label, Fate.ADAPTED,
-                 "sound begins and ends on whole frames there" if lane.kind == "audio" else "pictures stand on whole frames there", "slide it back if the part of a frame matters",
+                 "sound begins and ends on whole frames there" if lane.kind == "audio" else "pictures stand on whole frames there",
+                 "slide it back if the part of a frame matters",
                  ("record start", "record end", "source in", "source samples", "source frames", "extent", "level", "mix", "position",
                   "size", "rotation", "opacity", "crop"),
                  before=str(item.start), after=str(start), deviation=(round(off, 3), "fr"))

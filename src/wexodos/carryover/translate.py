@@ -13,7 +13,7 @@ from wexodos.carryover.account import differences, unexplained
 from wexodos.carryover.findings import Choices, Fate, Finding, counts
 from wexodos.carryover.plan import Plan, plan
 from wexodos.destinations import Destination
-from wexodos.formats import FORMATS, WriteError, read_bytes
+from wexodos.formats import FORMATS, ReadError, WriteError, read_bytes
 from wexodos.model import Document, Sequence
 
 Progress = Callable[[str, float], None]
@@ -68,7 +68,13 @@ def carry_over(
     progress("writing", 0.2)
     data = FORMATS[destination.format].write(made.document, sequence.id, destination.version)
     progress("reading back", 0.5)
-    returned = read_bytes(data, f"the written {destination.format}")
+    try:
+        returned = read_bytes(data, f"the written {destination.format}")
+    except ReadError as error:
+        # Nothing that cannot be read back leaves the house.
+        raise WriteError(f"{sequence.name or sequence.id}: what was written cannot be read back: {error.problem}") from None
+    if not returned.top_level:
+        raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
     progress("comparing", 0.7)
     errors = unexplained(made.findings, differences(document, sequence, returned))
     progress("done", 1.0)

@@ -68,6 +68,7 @@ def match_items(a: Document, first: Sequence, b: Document, second: Sequence) -> 
         lambda one, name: (one.track[0], one.item.id, name),
         lambda one, name: (one.track[0], name, one.item.start),
         lambda one, name: (one.track[0], name, one.item.source_in),
+        lambda one, name: (one.track[0], one.item.id, one.item.start, one.item.duration),
         lambda one, name: (one.track, one.item.start, one.item.duration, one.item.name),
         lambda one, name: (one.track, one.item.start, one.item.duration),
     ]
