@@ -7,7 +7,6 @@ from pathlib import Path
 
 from wexodos.demo.cut import kiln_night, returned
 from wexodos.demo.exporter import Exporter
-from wexodos.demo.media import make
 from wexodos.demo.sources import ALL
 
 CUT, BACK = "kiln-night.xml", "kiln-night-graded.xml"
@@ -21,6 +20,9 @@ def complete(folder: Path) -> bool:
 
 def build(folder: Path, progress: Callable[[str, float], None] = lambda _what, _share: None) -> None:
     """Write media and sequence files; what is there already is made anew. Raises ``OSError``."""
+    # Loaded only here: what encodes pictures and sound takes long to load and the window asks for it rarely.
+    from wexodos.demo.media import make
+
     media = folder / "media"
     media.mkdir(parents=True, exist_ok=True)
     for place, (title, source) in enumerate(ALL.items()):

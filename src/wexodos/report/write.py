@@ -11,8 +11,6 @@ from typing import Any
 
 import jinja2
 
-from wexodos.report.pdf import as_pdf
-
 _COLUMNS = ("at", "until", "track", "item", "kind", "what", "fate", "why", "do", "remedy", "before", "after", "minutes", "explained")
 
 
@@ -41,6 +39,13 @@ def as_html(data: dict[str, Any]) -> bytes:
     text = (resources.files("wexodos.report") / "report.html.j2").read_text(encoding="utf-8")
     page = jinja2.Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True).from_string(text)
     return page.render(report=data).encode()
+
+
+def as_pdf(data: dict[str, Any]) -> bytes:
+    """The report as a PDF; what makes it is loaded only when it is asked for, as it takes long."""
+    from wexodos.report import pdf
+
+    return pdf.as_pdf(data)
 
 
 SUFFIXES: dict[str, Callable[[dict[str, Any]], bytes]] = {".json": as_json, ".csv": as_csv, ".html": as_html, ".pdf": as_pdf}

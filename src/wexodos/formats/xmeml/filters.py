@@ -31,7 +31,7 @@ class Filters:
     titles: list[Element] = field(default_factory=list)
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class Frames:
     """The pixel sizes that motion is measured in: (width, height) of the reference and of source and frame."""
 

@@ -82,7 +82,9 @@ class _Reader:
         self.taken: dict[str, int] = {}
         self.frames: dict[tuple[object, ...], Frames] = {}
         self.apart: dict[bytes, list[Filter]] = {}
-        self.still_filters: dict[tuple[bytes, object], Filters] = {}
+        self.still_filters: dict[tuple[object, ...], Filters] = {}
+        self.still_sounds: dict[tuple[int, tuple[int, ...]], Sound] = {}
+        self.no_filters = Filters()
         self.unknown_attributes = 0
 
     def document(self) -> Document:
@@ -287,13 +289,13 @@ class _Reader:
         name = fields.get("name", "").strip()
         content, media = self._content(entry, kind, frame, place, name)
         base = KeyBase(entry.begin, entry.out, 1 if entry.rate == rate else exact(Fraction(rate.fps) / entry.rate.fps))
-        found = Filters()
+        found = self.no_filters
         if entry.filters:
             key = (media.id if media is not None else content if isinstance(content, NestedUse) else None, frame)
             frames = self.frames.get(key)
             if frames is None:
                 frames = self.frames[key] = self._frames(content, media, frame)
-            still_key = (entry.spelling, key) if b"<keyframe" not in entry.spelling else None
+            still_key = (entry.spelling, frames.reference, frames.fits) if b"<keyframe" not in entry.spelling else None
             known = self.still_filters.get(still_key) if still_key is not None else None
             found = known if known is not None else read_filters(entry.filters, base, frames)
             if still_key is not None and known is None:
@@ -332,7 +334,14 @@ class _Reader:
                 self.uses[media.id] = (stated, entry.rate)
         sound: Sound | None = None
         if kind == "audio":
-            sound = sound_of(found, self._channels(entry))
+            channels = self._channels(entry)
+            # Filters without keyframes are shared by all items that spell them alike, and so is what they say of sound.
+            sound_key = (id(found), channels)
+            sound = self.still_sounds.get(sound_key)
+            if sound is None:
+                sound = sound_of(found, channels)
+                if found is self.no_filters or b"<keyframe" not in entry.spelling:
+                    self.still_sounds[sound_key] = sound
         self._report(entry, found, place)
         if (integer(fields.get("subframeoffset")) or 0) != 0:
             self.note("info", "part-frame", place, f"a shift of {fields['subframeoffset'].strip()} hundredths of a frame is left out")
@@ -553,7 +562,10 @@ def _metadata(element: Element) -> tuple[tuple[str, str], ...]:
 def _entry_metadata(entry: Entry) -> tuple[tuple[str, str], ...]:
     found: list[tuple[str, str]] = []
     for group in ("logginginfo", "comments"):
-        for child in entry.parts.get(group, ()):
+        block = entry.parts.get(group)
+        if block is None or not "".join(block.itertext()).strip():  # type: ignore[arg-type]
+            continue
+        for child in block:
             text = child.text
             if text and text.strip():
                 found.append((str(child.tag), text.strip()))
