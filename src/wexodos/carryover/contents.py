@@ -10,8 +10,6 @@ from wexodos.carryover.inventory import numbered
 from wexodos.carryover.structure import drop, note_in_place
 from wexodos.model import Adjustment, Generator, Item, MediaUse, Title
 
-_WORDS = {"video": "picture", "audio": "sound"}
-
 
 def contents(context: Context, work: Work) -> None:
     """Adapt every item's content."""

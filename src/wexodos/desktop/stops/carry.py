@@ -72,7 +72,7 @@ class CarryStop(Stop):
         self.ledger.fit()
         self.table.show_rows([])
         self.facts.show_words("", "", "", "")
-        self.facts.show_remedies("", "", [], "", 0)
+        self.facts.show_remedies("", [], "", 0)
 
     def _show(self) -> None:
         carried, side = self.session.carried, self.session.side
@@ -189,7 +189,7 @@ class CarryStop(Stop):
             name = self._item_name()
             self.facts.show_words(name or "Nothing chosen", "" if name else "Choose a finding below or a clip in the ledger.",
                                   "Carried over as it was." if name else "", "")
-            self.facts.show_remedies("", "", [], "", 0)
+            self.facts.show_remedies("", [], "", 0)
             return
         place = f"{finding.track}   {self._timecode(finding.start)} – {self._timecode(finding.stop)}"
         fate = finding.fate.value if finding.explained else "error"
@@ -199,7 +199,7 @@ class CarryStop(Stop):
                               f"There: {finding.do}." if finding.do else "")
         carried = self.session.carried
         alike = sum(one.kind == finding.kind and one.what == finding.what for one in carried.findings) if carried is not None else 0
-        self.facts.show_remedies(finding.key, f"{finding.kind}|{finding.what}", [one.value for one in finding.remedies],
+        self.facts.show_remedies(finding.key, [one.value for one in finding.remedies],
                                  finding.remedy.value if finding.remedy else "", alike)
 
     def _item_name(self) -> str:

@@ -143,7 +143,7 @@ class ReturnStop(Stop):
             self._go(next((one for one in found if one.kind != "settings"), found[0]))
         else:
             self.facts.show_words("The same at every frame", "", "Nothing moved, changed or went missing.", "")
-            self.facts.show_remedies("", "", [], "", 0)
+            self.facts.show_remedies("", [], "", 0)
         self.changed.emit()
 
     def _go(self, difference: Difference) -> None:
@@ -156,7 +156,7 @@ class ReturnStop(Stop):
         far = f" ({difference.deviation[0]:g} {difference.deviation[1]} at most)" if difference.deviation else ""
         self.facts.show_words(f"{difference.item or 'Sequence'} · {difference.kind}", place.strip(),
                               f"{difference.what}: {shown(difference.before)} → {shown(difference.after)}{far}", "")
-        self.facts.show_remedies("", "", [], "", 0)
+        self.facts.show_remedies("", [], "", 0)
         self._refresh()
 
     def _item_chosen(self, item_id: str) -> None:

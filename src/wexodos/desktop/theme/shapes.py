@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
 from wexodos.desktop.theme.palette import Palette
@@ -87,7 +87,3 @@ def glyph_icon(name: str, color: str, size: int = 18) -> QIcon:
     painter.drawPath(path)
     painter.end()
     return QIcon(pixmap)
-
-
-def icon_size(size: int = 14) -> QSize:
-    return QSize(size, size)

@@ -123,7 +123,7 @@ class Facts(QWidget):
         whole.addWidget(self.before, 3)
         whole.addWidget(self.after, 3)
         whole.addWidget(scroll, 5)
-        self._key, self._kind, self._remedy = "", "", ""
+        self._key, self._remedy = "", ""
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -179,9 +179,9 @@ class Facts(QWidget):
         for label in (self.place, self.why, self.do):
             label.setVisible(bool(label.text()))
 
-    def show_remedies(self, key: str, kind: str, remedies: list[str], chosen: str, alike: int) -> None:
+    def show_remedies(self, key: str, remedies: list[str], chosen: str, alike: int) -> None:
         """Buttons for what can be chosen; ``alike`` is how many findings of the same kind there are."""
-        self._key, self._kind, self._remedy = key, kind, chosen
+        self._key, self._remedy = key, chosen
         clear(self.button_row)
         words = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind"}
         for remedy in remedies if len(remedies) > 1 else []:

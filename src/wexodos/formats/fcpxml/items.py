@@ -82,7 +82,6 @@ class ItemBuilder:
         self._counter = 0
         self._taken: set[str] = set()
         self._shifts: dict[tuple[Exact, Rate], Exact] = {}
-        self._owner_items: dict[int, list[str]] = {}
         self._place = ""
         self.rate = Rate(25)
         self.format = Format()

@@ -80,7 +80,6 @@ class Story:
         self.place = place
         self.units: list[Unit] = []
         self.marks: list[Mark] = []
-        self.odd: list[tuple[str, str]] = []
         self.end: Exact = 0
         self.auditions: list[Element] = []
         self.unknown: list[Element] = []

@@ -39,18 +39,6 @@ class Frames:
     fits: tuple[float, ...]
 
 
-def effect_id(effect: Element) -> str:
-    name = ""
-    for child in effect:
-        if child.tag == "effectid":
-            identifier = (child.text or "").strip().lower()
-            if identifier:
-                return identifier
-        elif child.tag == "name" and not name:
-            name = (child.text or "").strip().lower()
-    return name
-
-
 @dataclass(slots=True)
 class Filter:
     """A ``filter`` element taken apart once."""

@@ -85,7 +85,6 @@ class _Reader:
         self.still_filters: dict[tuple[object, ...], Filters] = {}
         self.still_sounds: dict[tuple[int, tuple[int, ...]], Sound] = {}
         self.no_filters = Filters()
-        self.unknown_attributes = 0
 
     def document(self) -> Document:
         self._register()

@@ -16,7 +16,7 @@ from wexodos.formats.names import (
     wipe_pattern,
 )
 from wexodos.formats.xmeml.filters import Filter, raw_of, taken_apart
-from wexodos.formats.xmeml.lexical import Element, boolean, color_of, decimal, integer
+from wexodos.formats.xmeml.lexical import Element, boolean, color_of, integer
 from wexodos.formats.xmeml.parameters import shown_parameter
 from wexodos.formats.xmeml.tables import CLIP_FIELDS, CLIP_IGNORED, TICKS_PER_SECOND
 from wexodos.model import Note, Parameter, Transition
@@ -293,8 +293,3 @@ def read_transition(entry: Entry, start: Exact, duration: Exact, cut: Exact, kin
     return Transition(
         transition_id, name or identifier, found, start, duration, cut, color, pattern, direction, tuple(parameters), kept
     )
-
-
-def missing_file_rate(entry: Entry) -> Exact | None:
-    """The item's stated length in its own rate, used to mend a truncated rate of its file."""
-    return decimal(entry.fields.get("duration"))
