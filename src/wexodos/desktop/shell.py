@@ -291,7 +291,7 @@ class Shell(QMainWindow):
             found += [Target(one.name or one.id, "sequence", partial(self.session.decide, sequence=one.id))
                       for one in document.sequences]
         if carried is not None:
-            found += [Target(f"{one.item} · {one.what}", f"{one.fate.value}, {one.track}", partial(self._to_finding, one))
+            found += [Target(f"{one.item} · {one.what}", ", ".join(filter(None, (one.fate.value, one.track))), partial(self._to_finding, one))
                       for one in carried.findings]
         if side is not None:
             found += [

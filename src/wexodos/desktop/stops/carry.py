@@ -44,6 +44,7 @@ class CarryStop(Stop):
             Column("remedy", lambda f: (f.remedy.value + (" ▾" if len(f.remedies) > 1 else "")) if f.remedy else "", 70),
             Column("min", lambda f: f"{f.minutes:g}", 40, mono=True, order=lambda f: f.minutes),
         ], "Findings")
+        self.table.empty_words = "everything is carried over as it was"
         self.table.setIconSize(QSize(13, 13))
         self.table.chosen.connect(self._finding_chosen)
         self.table.clicked.connect(self._clicked)

@@ -103,7 +103,8 @@ class IntakeStop(Stop):
         self.recent_head.setVisible(bool(jobs))
         for path, job in jobs:
             source = Path(job.source)
-            button = QPushButton(f"{source.name}   to {job.now.destination or 'no destination'}")
+            known = {one.id: one.name for one in self.session.destinations}
+            button = QPushButton(f"{source.name}   to {known.get(job.now.destination, job.now.destination) or 'no destination yet'}")
             button.setProperty("flat", True)
             button.setToolTip(str(source))
             button.clicked.connect(lambda _on=False, one=path: self.open_asked.emit(one))
@@ -132,6 +133,7 @@ class IntakeStop(Stop):
             Column("level", lambda note: note.level, 80, color=lambda note: palette().left if note.level == "error" else
                    palette().adapted if note.level == "warning" else None),
         ], "Notes of the reader")
+        self.notes.empty_words = "nothing: every element was understood"
         self.notes.chosen.connect(self._go_to_note)
         self.facts_box = QWidget()
         self.facts_box.setObjectName("panel")

@@ -85,6 +85,7 @@ class ReturnStop(Stop):
             Column("at most", lambda d: f"{d.deviation[0]:g} {d.deviation[1]}" if d.deviation else "", 76, mono=True,
                    order=lambda d: d.deviation[0] if d.deviation else 0.0),
         ], "Differences")
+        self.table.empty_words = "no differences"
         self.table.chosen.connect(self._go)
         self.facts = Facts()
         self.facts.before.word, self.facts.after.word = "left", "returned"

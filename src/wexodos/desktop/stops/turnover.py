@@ -55,6 +55,8 @@ class TurnoverStop(Stop):
             Column("size", lambda one: size_words(one.size), 110, mono=True, order=lambda one: one.size),
             Column("SHA-256", lambda one: one.digest[:16] + "…", 180, mono=True),
         ], "Files written")
+        self.result.empty_words = "nothing written yet"
+        self.parts.empty_words = "take in a cut first"
         self.state = QLabel()
         self.state.setWordWrap(True)
         self.plan = QLabel()

@@ -80,7 +80,7 @@ class Sketch(QWidget):
         chosen = layer["item_id"] == self.selected
         words = layer["kind"] == "title"
         fill = QColor(colors.raised if words else colors.clip)
-        fill.setAlphaF(min(1.0, max(0.0, 0.0 if words else 0.2 + 0.7 * share)))
+        fill.setAlphaF(min(1.0, max(0.0, 0.0 if words else 0.3 + 0.7 * share)))
         painter.setPen(QPen(QColor(colors.accent if chosen else colors.dim), 1.6 if chosen else 1, Qt.PenStyle.DashLine if words else
                             Qt.PenStyle.SolidLine))
         painter.setBrush(fill)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt, Signal
-from PySide6.QtGui import QColor, QGuiApplication, QIcon, QKeySequence, QShortcut
+from PySide6.QtGui import QColor, QGuiApplication, QIcon, QKeySequence, QPainter, QPaintEvent, QShortcut
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from wexodos.desktop.theme import mono
@@ -113,10 +113,20 @@ class Table(QTableView):
             if column.stretch:
                 head.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
         self._quiet = False
+        self.empty_words = "nothing here"
         self.selectionModel().currentRowChanged.connect(self._current)
         copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), self)
         copy.setContext(Qt.ShortcutContext.WidgetShortcut)
         copy.activated.connect(self.copy)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """An empty table says why it is empty."""
+        super().paintEvent(event)
+        if self.proxy.rowCount() == 0:
+            words = "nothing here with this filter" if self.model_rows.rows else self.empty_words
+            painter = QPainter(self.viewport())
+            painter.setPen(self.palette().placeholderText().color())
+            painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter, words)
 
     def show_rows(self, rows: list[Any]) -> None:
         self._quiet = True
