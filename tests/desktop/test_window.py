@@ -31,7 +31,7 @@ def shell(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Shel
     assert isinstance(app, QApplication)
     install(app, "night")
     window = Shell(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(window)
+    qtbot.addWidget(window, before_close_func=lambda one: one.session.tasks.finish())
     window.show()
     return window
 

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from wexodos.demo import build, complete
+from wexodos.desktop.collector import Collector
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops import CarryStop, IntakeStop, ReturnStop, Stop, TurnoverStop
 from wexodos.desktop.theme import install
@@ -49,6 +50,7 @@ class Shell(QMainWindow):
         super().__init__()
         self.settings = settings or QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wexodos", "wexodos")
         self.setWindowTitle("Wexodos")
+        self.collector = Collector(self)
         self.session = Session(self)
         self.intake, self.carry = IntakeStop(self.session), CarryStop(self.session)
         self.turnover, self.returning = TurnoverStop(self.session), ReturnStop(self.session)
@@ -291,8 +293,9 @@ class Shell(QMainWindow):
             found += [Target(one.name or one.id, "sequence", partial(self.session.decide, sequence=one.id))
                       for one in document.sequences]
         if carried is not None:
-            found += [Target(f"{one.item} · {one.what}", ", ".join(filter(None, (one.fate.value, one.track))), partial(self._to_finding, one))
-                      for one in carried.findings]
+            for one in carried.findings:
+                place = ", ".join(filter(None, (one.fate.value, one.track)))
+                found.append(Target(f"{one.item} · {one.what}", place, partial(self._to_finding, one)))
         if side is not None:
             found += [
                 Target(item.name or item.kind, f"clip, {label} {side.sequence.timecode(int(item.start))}",
@@ -393,7 +396,7 @@ class Shell(QMainWindow):
         sheet.show()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.session.tasks.stop_all()
+        self.session.tasks.finish()
         self.session.save()
         super().closeEvent(event)
 

@@ -6,7 +6,7 @@ import logging
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from wexodos.carryover import Cancelled
 
@@ -63,6 +63,8 @@ class Tasks(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._running: dict[str, Task] = {}
+        # A task is kept until its thread has surely let go of it, stopped ones too.
+        self._alive: set[Task] = set()
 
     def start(self, kind: str, work: Callable[[Callable[[str, float], None]], Any], done: Callable[[Any], None],
               failed: Callable[[str], None]) -> None:
@@ -71,6 +73,10 @@ class Tasks(QObject):
             old.cancel()
         task = Task(work)
         self._running[kind] = task
+        self._alive.add(task)
+
+        def release(*_result: Any) -> None:
+            QTimer.singleShot(2000, self, lambda: self._alive.discard(task))
 
         def current() -> bool:
             return self._running.get(kind) is task
@@ -89,6 +95,8 @@ class Tasks(QObject):
             if current():
                 self._end(kind, task)
 
+        for signal in (task.signals.done, task.signals.failed, task.signals.stopped):
+            signal.connect(release)
         task.signals.done.connect(finish)
         task.signals.failed.connect(fail)
         task.signals.stopped.connect(stopped)
@@ -108,6 +116,11 @@ class Tasks(QObject):
             task.cancel()
         self._running.clear()
         self.idle.emit()
+
+    def finish(self) -> None:
+        """Stop everything and wait until no thread works any more: before the window goes."""
+        self.stop_all()
+        QThreadPool.globalInstance().waitForDone(10_000)
 
     @property
     def active(self) -> bool:
