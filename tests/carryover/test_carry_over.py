@@ -213,3 +213,15 @@ transition = 7
     assert (len(after.video_tracks), len(after.audio_tracks)) == (2, 5)
     assert not any(track.transitions for track in after.tracks)
     assert {item.kind for item in after.items()} <= {"clip", "still", "nested"}
+
+
+def test_an_unfolded_nest_explains_its_own_items_only(kiln_night: Document, monkeypatch: pytest.MonkeyPatch) -> None:
+    whole = FORMATS["xmeml"]
+
+    def without_a_clip(document: Document, key: str, version: str) -> bytes:
+        return re.sub(rb'(?s)<clipitem id="clipitem-60">.*?</clipitem>', b"", whole.write(document, key, version), count=1)
+
+    monkeypatch.setitem(FORMATS, "xmeml", replace(whole, write=without_a_clip))
+    carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination("grading-track-xml"))
+    assert any(one.kind == "nested" for one in carried.findings)
+    assert "clipitem-60" in {one.item_id for one in carried.findings if not one.explained}

@@ -232,3 +232,20 @@ def test_items_that_overlap_go_on_tracks_of_their_own() -> None:
         assert carried.errors == 0
         assert [[item.name for item in track.items] for track in carried.returned_sequence.video_tracks] == [["a"], ["b"]]
         assert [one.what for one in carried.findings] == ["overlap"]
+
+
+def test_what_is_not_understood_goes_back_to_its_own_dialect_and_is_named_in_the_other() -> None:
+    from wexodos.carryover import carry_over
+    from wexodos.destinations import find_destination
+
+    found = read(MAIN.format('<adjust-transform scale="0.5 0.5"/><adjust-stabilization type="smoothCam"/><strange-part kind="x"><deep>1</deep>'
+                             "</strange-part>"))
+    assert [note.code for note in found.notes] == ["kept-filter", "unread-element"]
+    same = carry_over(found, found.sequences[0], find_destination("editing-lane-xml"))
+    assert same.findings == ()
+    (item,) = same.returned_sequence.items()
+    assert '<strange-part kind="x"><deep>1</deep></strange-part>' in [raw.text for raw in item.raw]
+    other = carry_over(found, found.sequences[0], find_destination("editing-track-xml"))
+    assert other.errors == 0
+    assert {(one.kind, one.what, one.fate.value) for one in other.findings} == {
+        ("filter", "stabilization", "left behind"), ("metadata", "strange-part", "left behind")}

@@ -27,19 +27,16 @@ def differences(original: Document, sequence: Sequence, returned: Document) -> l
 def unexplained(findings: tuple[Finding, ...], found: list[Difference]) -> list[Finding]:
     """Return a finding for every difference that no finding of the plan names."""
     by_item: dict[str, list[Finding]] = defaultdict(list)
-    anywhere: list[Finding] = []
+    everywhere: set[str] = set()
     for finding in findings:
-        by_item[finding.item_id].append(finding)
-        for item_id in finding.also:
-            if item_id == "*":
-                anywhere.append(finding)
-            else:
-                by_item[item_id].append(finding)
+        everywhere |= finding.everywhere
+        for item_id in {finding.item_id, *finding.also}:
+            by_item[item_id].append(finding)
     shortened = any("gone" in finding.covers or "record end" in finding.covers for finding in findings)
     return [
         _error(one) for one in found
         if not ((one.kind, one.what) in _FREE and shortened)
-        and not any(_names(finding, one) for finding in (*by_item.get(one.item_id, ()), *anywhere))
+        and one.what not in everywhere and not any(_names(finding, one) for finding in by_item.get(one.item_id, ()))
     ]
 
 

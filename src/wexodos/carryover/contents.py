@@ -116,7 +116,8 @@ def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     foreign = [raw for raw in item.raw if raw.dialect != destination.format]
     for name in numbered([raw.tag for raw in foreign]):
         context.find(work, "metadata", name, item, lane.label, Fate.LEFT,
-                     "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back")
+                     "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back",
+                     ("unread elements",))
     return replace(item, raw=tuple(raw for raw in item.raw if raw.dialect == destination.format)) if foreign else item
 
 

@@ -65,7 +65,7 @@ class Context:
         self, work: Work, kind: str, what: str, place: Item | Transition | tuple[Exact, Exact], track: str, fate: Fate, why: str,
         do: str, covers: tuple[str, ...] = (), also: tuple[str, ...] = (), item_id: str | None = None, name: str | None = None,
         remedy: Remedy | None = None, remedies: tuple[Remedy, ...] = (), before: Any = None, after: Any = None,
-        deviation: tuple[float, str] | None = None, minutes: float | None = None,
+        deviation: tuple[float, str] | None = None, minutes: float | None = None, everywhere: tuple[str, ...] = (),
     ) -> None:
         """Write a finding down."""
         if isinstance(place, tuple):
@@ -79,6 +79,7 @@ class Context:
             kind, what, f"{work.prefix}{shown}", own_id if item_id is None else item_id, work.track or track, start + work.shift,
             stop + work.shift, fate, why, do, remedy, remedies, before, after, deviation,
             self.minutes(kind, fate) if minutes is None else minutes, True, frozenset(covers), frozenset(also),
+            frozenset(everywhere),
         ))
 
     def remedied(

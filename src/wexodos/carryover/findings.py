@@ -44,7 +44,8 @@ class Finding:
     """One line of the carry-over report.
 
     ``start`` and ``stop`` in frames of the sequence. ``covers`` names the differences this finding explains on the item
-    ``item_id`` and on the items of ``also``; ``*`` in ``also`` stands for every item.
+    ``item_id`` and on the items of ``also``; ``everywhere`` names those it explains on any item: tracks that are numbered
+    anew, nothing else.
     """
 
     kind: str
@@ -66,6 +67,7 @@ class Finding:
     explained: bool = True
     covers: frozenset[str] = frozenset()
     also: frozenset[str] = frozenset()
+    everywhere: frozenset[str] = frozenset()
 
     @property
     def key(self) -> str:

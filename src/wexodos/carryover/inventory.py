@@ -42,6 +42,8 @@ def _in_sequence(sequence: Sequence) -> Iterator[str]:
             yield f"transition|{transition.type}|{transition.id}"
         for item in track.items:
             yield from of_item(item)
+    for name in numbered([raw.tag for raw in sequence.raw]):
+        yield f"metadata|{name}|"
     for marker in sequence.markers:
         yield f"marker|marker|{marker_key(marker.start, marker)}"
 

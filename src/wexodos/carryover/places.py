@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
+from wexodos.carryover.inventory import numbered
 from wexodos.compare import marker_key
 from wexodos.formats.xmeml import spelled_rate
 from wexodos.model import NORMAL, Item, Marker, MediaUse, Title
@@ -192,6 +193,11 @@ def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence:
 def settings(context: Context, work: Work) -> None:
     """The sequence's own settings against what the destination takes (N16)."""
     sequence = work.sequence
+    foreign = [raw for raw in sequence.raw if raw.dialect != context.destination.format]
+    for name in numbered([raw.tag for raw in foreign]):
+        context.find(work, "metadata", name, (0, sequence.duration), "", Fate.LEFT,
+                     "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back",
+                     ("unread elements",), item_id="", name=name)
     allowed = context.destination.rates.allowed
     if allowed and sequence.rate not in [Rate.parse(text) for text in allowed]:
         context.find(work, "settings", "sequence", (0, sequence.duration), "", Fate.ADAPTED,

@@ -15,6 +15,8 @@ from wexodos.model.speed import Variable, source_at
 from wexodos.timing import Exact, ceil, exact
 
 GONE = ("gone",)
+TRACKS = ("track", "picture tracks", "sound tracks", "track name", "stem", "track enabled", "track locked")
+"""What changes on any item and track when a track comes or goes."""
 
 
 def drop(context: Context, work: Work, lane: Lane, item: Item, fate: Fate, why: str, do: str, remedy: Remedy | None = None,
@@ -89,9 +91,9 @@ def _lift(context: Context, work: Work, lane: Lane, item: Item) -> None:
     spare.transitions += [one for one in lost if one.cut in own]
     context.find(work, "track", "overlap", item, lane.label, Fate.ADAPTED,
                  "it shares time with its neighbour on one track; it goes on a track of its own",
-                 "look which of the two should be seen", (
-                     "track", "picture tracks", "sound tracks", "track name", "stem", "track enabled", "track locked", "transition",
-                     "mix", "extent"), ("*",), before=lane.label, after="a track of its own")
+                 "look which of the two should be seen", ("transition", "mix", "extent"),
+                 (*(one.id for one in lost), *(one.id for one in lane.items if one.span.overlaps(item.span))),
+                 before=lane.label, after="a track of its own", everywhere=TRACKS)
 
 
 def media_kinds(context: Context, work: Work) -> None:
@@ -158,8 +160,8 @@ def nests(context: Context, work: Work) -> None:
             lane.items.remove(item)
             context.find(work, "nested", item.kind, item, lane.label, Fate.ADAPTED,
                          f"no nested sequences there; its {len(inside)} clips stand in the cut itself",
-                         "nothing; they keep their places", ("gone", "added", "track", "picture tracks", "sound tracks"),
-                         (*inside, "*"), before="nested", after=f"{len(inside)} clips")
+                         "nothing; they keep their places", ("gone", "added"), tuple(inside), before="nested",
+                         after=f"{len(inside)} clips", everywhere=TRACKS)
 
 
 def _trouble(item: Item, nested: Sequence, work: Work, lane: Lane) -> str:
@@ -248,6 +250,5 @@ def empty_tracks(context: Context, work: Work) -> None:
             continue
         work.lanes.remove(lane)
         context.find(work, "track", "track", (0, 0), lane.label, Fate.LEFT, "an empty track has no form there",
-                     "nothing; the tracks above move down", ("track", "picture tracks", "sound tracks", "track name", "stem",
-                                                             "track enabled", "track locked"),
-                     ("*",), f"{work.sequence.id}:{lane.label}", lane.label, minutes=0)
+                     "nothing; the tracks above move down", item_id=f"{work.sequence.id}:{lane.label}", name=lane.label, minutes=0,
+                     everywhere=TRACKS)

@@ -71,6 +71,8 @@ def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:
         yield told("sample rate", a.sample_rate, b.sample_rate)
     if a.name != b.name:
         yield told("name", a.name, b.name)
+    if sorted(raw.tag for raw in a.raw) != sorted(raw.tag for raw in b.raw):
+        yield told("unread elements", [raw.tag for raw in a.raw], [raw.tag for raw in b.raw])
     if a.duration != b.duration:
         yield told("length", a.duration, b.duration)
 
@@ -164,6 +166,8 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
         yield told("changed", "label", x.label, y.label)
     if x.note != y.note:
         yield told("changed", "note", x.note, y.note)
+    if sorted(raw.tag for raw in x.raw) != sorted(raw.tag for raw in y.raw):
+        yield told("changed", "unread elements", [raw.tag for raw in x.raw], [raw.tag for raw in y.raw])
     if x.sound is not None and y.sound is not None:
         if x.sound.channels != y.sound.channels:
             yield told("changed", "channels", list(x.sound.channels), list(y.sound.channels))

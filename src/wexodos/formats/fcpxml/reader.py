@@ -78,7 +78,7 @@ class _Reader:
         said = time_attribute(element, "duration", sequence_id)
         if said is not None and said < 0:
             raise ReadError("the sequence's duration is negative", sequence_id)
-        self._leftovers(story, element, sequence_id)
+        leftovers = self._leftovers(story, element, sequence_id)
         return Sequence(
             id=sequence_id, name=name, rate=rate, start=round(rate.frames(begin)), drop_frame=drop, width=shape.width,
             height=shape.height, pixel_aspect=shape.pixel_aspect, field_order=shape.field_order,
@@ -86,17 +86,18 @@ class _Reader:
             audio_layout=element.get("audioLayout"), tracks=tracks,
             markers=tuple(sorted(markers, key=lambda marker: marker.start)), top_level=top_level,
             stated_duration=rate.frames(said) if said is not None else None, note=(element.findtext("note") or "").strip(),
+            raw=leftovers,
         )
 
-    def _leftovers(self, story: Story, element: Element, place: str) -> None:
-        for unknown in story.unknown:
-            self.notes.append(Note("info", "unread-element", f"{place}/{unknown.tag}", f"{unknown.tag} is not understood"))
+    def _leftovers(self, story: Story, element: Element, place: str) -> tuple[Raw, ...]:
+        """Note and keep what stands in a sequence and is not understood."""
+        unread = [*story.unknown, *(child for child in element if child.tag not in ("spine", "note", "metadata"))]
+        for unknown in unread:
+            self.notes.append(Note("info", "unread-element", f"{place}/{unknown.tag}", f"{unknown.tag} is kept but not understood"))
         for audition in story.auditions:
             takes = len([child for child in audition if child.tag != "metadata"])
             self.notes.append(Note("info", "alternatives", place, f"one of {takes} stacked takes is in use; the others wait"))
-        for child in element:
-            if child.tag not in ("spine", "note", "metadata"):
-                self.notes.append(Note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is not understood"))
+        return tuple(adjusts.raw_of(one) for one in unread)
 
     # ---- tracks
 

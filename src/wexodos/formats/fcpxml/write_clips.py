@@ -9,7 +9,7 @@ from fractions import Fraction
 from lxml import etree
 
 from wexodos.evaluate.geometry import Raster
-from wexodos.formats.build_xml import Element, add, clean, verbatim
+from wexodos.formats.build_xml import Element, add, clean, kept, verbatim
 from wexodos.formats.errors import WriteError
 from wexodos.formats.fcpxml.adjusts import BLEND_NUMBERS
 from wexodos.formats.fcpxml.lexical import time_of
@@ -36,6 +36,15 @@ from wexodos.model import (
 )
 from wexodos.model.curves import Vector
 from wexodos.timing import Exact, Rate, absolute, exact
+
+_ADJUSTS = {
+    name: place for place, name in enumerate((
+        "adjust-crop", "adjust-corners", "adjust-conform", "adjust-transform", "adjust-blend", "adjust-stabilization",
+        "adjust-rollingShutter", "adjust-360-transform", "adjust-reorient", "adjust-orientation", "adjust-cinematic",
+        "adjust-colorConform", "adjust-loudness", "adjust-noiseReduction", "adjust-humReduction", "adjust-EQ", "adjust-matchEQ",
+        "adjust-voiceIsolation", "adjust-volume", "adjust-panner"))
+}
+"""The order receivers insist on (1.6)."""
 
 _INTERPS = {Ease.SMOOTH: "ease", Ease.IN: "easeIn", Ease.OUT: "easeOut"}
 _RATE_LABELS = {
@@ -80,6 +89,7 @@ class ClipWriter:
             raise WriteError(f"{item.name!r} is of a kind that Lane XML cannot hold here")
         if lane is not None:
             placed.element.set("lane", str(lane))
+        self._kept(placed, item)
         for marker in item.markers:
             local = exact(placed.local + self.sequence.rate.seconds(marker.start))
             placed.markers.append((local, marker_element(marker, local, self.sequence.rate)))
@@ -311,6 +321,21 @@ class ClipWriter:
         return found
 
     # ---- notes and what is kept
+
+    def _kept(self, placed: Placed, item: Item) -> None:
+        """Put back what was not understood: adjustments in their place among the others, the rest behind everything."""
+        adjusts = [effect.raw for effect in item.effects if effect.raw is not None and effect.raw.tag.startswith("adjust-")]
+        for raw in adjusts:
+            piece = verbatim(raw.text) if raw.dialect == "fcpxml" else None
+            if piece is not None:
+                placed.element.append(piece)
+        if adjusts:
+            # Parameters, notes and speed stand before all adjustments and keep their order, as the sort is stable.
+            placed.element[:] = sorted(placed.element, key=lambda child: _ADJUSTS.get(str(child.tag), -1))
+        for raw in item.raw:
+            piece = kept(raw.text) if raw.dialect == "fcpxml" else None
+            if piece is not None:
+                placed.rest.append(piece)
 
     def _note(self, element: Element, item: Item, as_id: bool = False) -> None:
         """The note; elements without metadata carry our id there."""

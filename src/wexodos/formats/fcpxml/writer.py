@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from lxml import etree
 
-from wexodos.formats.build_xml import Element, add, document_bytes
+from wexodos.formats.build_xml import Element, add, document_bytes, kept
 from wexodos.formats.errors import WriteError
 from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed
@@ -74,6 +74,10 @@ class _Writer:
         if sequence.note:
             add(element, "note", sequence.note)
         spine = add(element, "spine")
+        for raw in sequence.raw:
+            piece = kept(raw.text) if raw.dialect == "fcpxml" else None
+            if piece is not None:
+                element.append(piece)
         clips = ClipWriter(self.document, self.resources, sequence)
         for nested_id in dict.fromkeys(
             item.content.sequence for item in sequence.items() if isinstance(item.content, NestedUse)
