@@ -1,4 +1,4 @@
-"""Steps on what items show: titles, generators, adjustment items, filters, blends, alpha, notes."""
+"""Steps on what items show: generators, adjustment items, filters, blends, alpha; titles have their own place."""
 
 from __future__ import annotations
 
@@ -6,18 +6,20 @@ from dataclasses import replace
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import FATE_OF, Fate, Remedy
+from wexodos.carryover.following import followed, largest, spread
 from wexodos.carryover.inventory import numbered
 from wexodos.carryover.structure import drop, note_in_place
-from wexodos.model import Adjustment, Generator, Item, MediaUse, Title
+from wexodos.carryover.words import titled
+from wexodos.model import Adjustment, Effect, Generator, Item, MediaUse, Title
 
 
 def contents(context: Context, work: Work) -> None:
     """Adapt every item's content."""
-    for lane in work.lanes:
+    for lane in list(work.lanes):
         for item in list(lane.items):
             changed: Item | None = item
             if isinstance(item.content, Title):
-                changed = _title(context, work, lane, item, item.content)
+                changed = titled(context, work, lane, item, item.content)
             elif isinstance(item.content, Generator):
                 changed = _generator(context, work, lane, item, item.content)
             elif isinstance(item.content, Adjustment):
@@ -31,45 +33,14 @@ def contents(context: Context, work: Work) -> None:
                     lane.items[lane.items.index(item)] = changed
 
 
-def _title(context: Context, work: Work, lane: Lane, item: Item, title: Title) -> Item | None:
-    takes = context.destination.titles
-    if not takes.carry or not title.words_known:
-        why = "no text on the far side" if not takes.carry else "the file holds this title without its words"
-        options: tuple[Remedy, ...] = (Remedy.NOTE, Remedy.LEAVE)
-        remedy = context.decide("title", "title", item.id, *options)
-        added: tuple[str, ...] = ()
-        if remedy is Remedy.NOTE:
-            added = note_in_place(work, item, title.words or item.name)
-        drop(context, work, lane, item, FATE_OF[remedy], why, "set the title again there" +
-             (" from the words in the marker" if remedy is Remedy.NOTE else ""), remedy, options, also=added)
-        return None
-    if title.roll is not None and not takes.roll:
-        options = (Remedy.ADAPT, Remedy.NOTE, Remedy.LEAVE)
-        remedy = context.decide("title", "roll", item.id, *options)
-        moving = "rolling" if title.roll.direction == "up" else "crawling"
-        if remedy is not Remedy.ADAPT:
-            added = note_in_place(work, item, title.words) if remedy is Remedy.NOTE else ()
-            drop(context, work, lane, item, FATE_OF[remedy], f"no {moving} text on the far side", "set it again there", remedy,
-                 options, also=added)
-            return None
-        context.remedied(work, "title", "roll", item, lane.label, remedy, options, f"no {moving} text on the far side; it stands",
-                         "make it move again there", ("movement of the words",), before=moving, after="standing")
-        title = replace(title, roll=None)
-    if title.bar is not None and not takes.bar:
-        context.find(work, "title", "bar", item, lane.label, Fate.LEFT, "the bar behind the words has no form there",
-                     "draw the bar again there", ("bar",), before=title.bar)
-        title = replace(title, bar=None)
-    styles = {(run.font, run.size, run.bold, run.italic, run.color, run.align) for run in title.runs if run.text.strip()}
-    if len(styles) > 1 and not takes.styles:
-        first = next(run for run in title.runs if run.text.strip())
-        context.find(work, "title", "style", item, lane.label, Fate.ADAPTED, "one style for all words there; the first is used",
-                     "style the other words again", ("style",), before=f"{len(styles)} styles", after="1 style")
-        title = replace(title, runs=(replace(first, text=title.words),))
-    return replace(item, content=title)
-
-
 def _generator(context: Context, work: Work, lane: Lane, item: Item, generator: Generator) -> Item | None:
-    if generator.kind in context.destination.generators.kinds:
+    own = any(raw.dialect == context.destination.format for raw in generator.raw)
+    if generator.kind in context.destination.generators.kinds or (own and context.destination.filters.carry):
+        settings = [name for name, _ in generator.parameters if name.lower() not in ("color", "colour", "fill color", "fillcolor")]
+        if settings and not own:
+            context.find(work, "generator", "settings", item, lane.label, Fate.LEFT,
+                         "its other settings belong to the other dialect", "set it again there", ("generator settings",),
+                         before=", ".join(f"{name} {value}" for name, value in generator.parameters)[:300])
         return item
     options = (Remedy.NOTE, Remedy.LEAVE)
     remedy = context.decide("generator", generator.kind, item.id, *options)
@@ -115,9 +86,10 @@ def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> Item:
         item = replace(item, label=None)
     foreign = [raw for raw in item.raw if raw.dialect != destination.format]
     for name in numbered([raw.tag for raw in foreign]):
-        context.find(work, "metadata", name, item, lane.label, Fate.LEFT,
-                     "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back",
-                     ("unread elements",))
+        why = "Wexodos does not understand this element; it belongs to the other dialect"
+        if name.startswith("audition"):
+            why = "takes stacked on each other have no form there; the one in use goes"
+        context.find(work, "metadata", name, item, lane.label, Fate.LEFT, why, "kept for the way back", ("unread elements",))
     return replace(item, raw=tuple(raw for raw in item.raw if raw.dialect == destination.format)) if foreign else item
 
 
@@ -125,19 +97,48 @@ def _filters(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     if not item.effects:
         return item
     kept, options = [], (Remedy.LEAVE, Remedy.NOTE)
+    takes = context.destination.filters
     for effect, name in zip(item.effects, numbered([effect.name for effect in item.effects])):
         same = effect.raw is not None and effect.raw.dialect == context.destination.format
-        if context.destination.filters.carry and same:
+        if takes.carry and same:
             kept.append(effect)
+            continue
+        if effect.kind in takes.known and effect.settings:
+            kept.append(_known(context, work, lane, item, effect, name))
             continue
         remedy = context.decide("filter", name, item.id, *options)
         settings = ", ".join(f"{one.name} {one.value}" + (f" ({one.keys} keys)" if one.keys else "") for one in effect.parameters)
         added: tuple[str, ...] = ()
-        covers: tuple[str, ...] = ("filters",)
+        covers: tuple[str, ...] = ("filters", "filter settings")
         if remedy is Remedy.NOTE:
             added = note_in_place(work, item, f"{effect.name}: {settings}"[:400])
-            covers = ("filters", "marker")
-        why = "no filters on the far side" if not context.destination.filters.carry else "this filter is unknown in the other dialect"
-        context.remedied(work, "filter", name, item, lane.label, remedy, options, why, "filter it again there with these settings",
+            covers = (*covers, "marker")
+        why = "this filter is unknown in the other dialect" if takes.carry else "the far side takes no such filters"
+        kind = "colour" if effect.kind in ("primaries", "lut") else "filter"
+        context.remedied(work, kind, name, item, lane.label, remedy, options, why, "filter it again there with these settings",
                          covers, before=settings or effect.name, also=added)
     return replace(item, effects=tuple(kept))
+
+
+def _known(context: Context, work: Work, lane: Lane, item: Item, effect: Effect, name: str) -> Effect:
+    """A filter that both dialects have: spelled anew from its settings, eased keys followed where eases have no form."""
+    takes = context.destination.keyframes
+    settings = []
+    worst = 0.0
+    keys = [0, 0]
+    for key, curve in effect.settings:
+        new = curve
+        if curve.animated and (any(one.ease.value not in takes.interpolations for one in curve.keys) or (
+            takes.whole_frames and any(not isinstance(one.time, int) for one in curve.keys)
+        )):
+            reach = max(abs(value) for one in curve.keys for value in one.value)
+            new = followed(curve, float(item.duration), "plain", spread, 0.004 * max(reach, 1.0) * context.options.tolerance)
+            worst = max(worst, largest(curve, new, float(item.duration), spread))
+            keys = [keys[0] + len(curve.keys), keys[1] + len(new.keys)]
+        settings.append((key, new))
+    if keys[0]:
+        context.find(work, "filter", name, item, lane.label, Fate.ADAPTED,
+                     f"keyframe eases become straight lines; {keys[1]} keys follow the curve that {keys[0]} drew", "nothing",
+                     ("filter settings",), before=f"{keys[0]} keyframes", after=f"{keys[1]} keyframes",
+                     deviation=(round(worst, 4), ""), minutes=0)
+    return replace(effect, settings=tuple(settings))

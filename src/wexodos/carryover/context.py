@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from wexodos.carryover.findings import FATE_OF, MINUTES, Choices, Fate, Finding, Remedy
+from wexodos.carryover.options import Options
 from wexodos.destinations import Destination
 from wexodos.model import Document, Item, Marker, Sequence, Track, Transition
 from wexodos.timing import Exact
@@ -45,6 +46,7 @@ class Context:
     document: Document
     destination: Destination
     choices: Choices
+    options: Options = Options()
     findings: list[Finding] = field(default_factory=list)
 
     def decide(self, kind: str, what: str, item_id: str, *options: Remedy) -> Remedy:

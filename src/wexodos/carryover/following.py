@@ -14,6 +14,12 @@ from wexodos.model import Curve, Key
 Floats = NDArray[np.float64]
 
 
+def spread(a: Floats, b: Floats) -> Floats:
+    """The largest distance in any number of a value; (n, k) arrays to (n,)."""
+    gap: Floats = np.abs(a - b).max(axis=1)
+    return gap
+
+
 AROUND = 1000
 """Frames before and after an item in which its keys still matter: handles and transitions reach no further."""
 

@@ -38,6 +38,8 @@ def things(document: Document, sequence: Sequence) -> set[str]:
 def _in_sequence(sequence: Sequence) -> Iterator[str]:
     for label, track in sequence.labelled_tracks():
         yield f"track|track|{sequence.id}:{label}"
+        for name in numbered([raw.tag for raw in track.raw]):
+            yield f"metadata|{name}|track:{label}"
         for transition in track.transitions:
             yield f"transition|{transition.type}|{transition.id}"
         for item in track.items:

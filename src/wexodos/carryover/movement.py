@@ -9,17 +9,34 @@ import numpy as np
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import FATE_OF, Fate, Remedy
-from wexodos.carryover.following import Floats, followed, largest
+from wexodos.carryover.following import Floats, followed, largest, spread
 from wexodos.carryover.structure import drop, note_in_place
 from wexodos.evaluate import curve_values, fade_gain
 from wexodos.evaluate.state import SILENCE
-from wexodos.model import NORMAL, Constant, Curve, Item, Key, Sound, Transition, Variable
+from wexodos.formats.xmeml import stretches
+from wexodos.model import (
+    NORMAL,
+    Adjustment,
+    Constant,
+    Curve,
+    Generator,
+    Item,
+    Key,
+    Sound,
+    Title,
+    Transition,
+    Variable,
+)
 from wexodos.model.curves import Ease, constant
 from wexodos.model.items import Motion
-from wexodos.model.speed import average, source_at
+from wexodos.model.speed import average, source_at, straightened
 
-_WRITES = {"fcpxml": frozenset({"dissolve", "audio-equal-power"})}
-"""Transitions that a writer can spell at all, where these are few."""
+_WRITES = {"fcpxml": frozenset({"dissolve", "additive", "dip", "wipe", "iris", "push", "slide", "other", "audio-equal-power"})}
+"""Transitions that a writer can spell at all, where these are not all."""
+
+
+TRANSITION_LOOKS = ("transition colour", "transition pattern", "transition direction", "transition edge")
+"""What of a transition's looks is compared besides its kind."""
 
 
 def transitions(context: Context, work: Work) -> None:
@@ -33,7 +50,9 @@ def transitions(context: Context, work: Work) -> None:
             unknown_wipe = (
                 transition.type == "wipe" and takes.wipes != "all" and transition.pattern not in takes.wipes
             )
-            if transition.type in known and not unknown_wipe:
+            # One that nobody knows goes only where its own dialect is written: there it stands word for word.
+            foreign = transition.type == "other" and all(raw.dialect != context.destination.format for raw in transition.raw)
+            if transition.type in known and not unknown_wipe and not foreign:
                 continue
             _replace_transition(context, work, lane, transition, known)
 
@@ -48,12 +67,12 @@ def _replace_transition(context: Context, work: Work, lane: Lane, transition: Tr
     if remedy is Remedy.ADAPT:
         word = "law" if lane.kind == "audio" else nearest
         lane.transitions[place] = replace(transition, type=nearest, name=_NAMES.get(nearest, nearest), color=None, pattern=None,
-                                          direction=None, parameters=(), raw=())
+                                          direction=None, softness=None, border=None, border_color=None, parameters=(), raw=())
         after = nearest if lane.kind == "audio" else f"a {nearest} of the same length"
         context.remedied(work, "transition", transition.type, transition, lane.label, remedy, options,
                          f"no {name} there; becomes {after}",
                          "put the original one back there" if word != "law" else "nothing, or set its law again",
-                         ("transition", "transition colour", "transition pattern"), also=neighbours, before=name, after=nearest,
+                         ("transition", *TRANSITION_LOOKS), also=neighbours, before=name, after=nearest,
                          minutes=0.0 if lane.kind == "audio" else None)
         return
     lane.transitions.pop(place)
@@ -86,6 +105,18 @@ def speeds(context: Context, work: Work) -> None:
                 what, known = "speed", takes.constant
             if not known:
                 _replace_speed(context, work, lane, item, what)
+            elif isinstance(speed, Variable) and not takes.rounded and straightened(speed) is not speed:
+                _straight_speed(context, work, lane, item, speed)
+
+
+def _straight_speed(context: Context, work: Work, lane: Lane, item: Item, speed: Variable) -> None:
+    """Rounded corners of a ramp as more points: the map is the same, only its points are others."""
+    straight = straightened(speed)
+    lane.items[lane.items.index(item)] = replace(item, speed=straight)
+    context.find(work, "speed", "speed", item, lane.label, Fate.ADAPTED,
+                 f"speed points have straight lines between them there; {len(straight.points)} points follow the rounded ones",
+                 "nothing", ("speed",), before=f"{len(speed.points)} points", after=f"{len(straight.points)} points",
+                 deviation=(0.0, "fr"), minutes=0)
 
 
 def _replace_speed(context: Context, work: Work, lane: Lane, item: Item, what: str) -> None:
@@ -138,11 +169,6 @@ def _speed_words(item: Item, what: str) -> str:
 # ---- motion
 
 
-def _spread(a: Floats, b: Floats) -> Floats:
-    gap: Floats = np.abs(a - b).max(axis=1)
-    return gap
-
-
 def _decibels(a: Floats, b: Floats) -> Floats:
     gap: Floats = np.abs(np.maximum(a, -90.0) - np.maximum(b, -90.0)).max(axis=1)
     return gap
@@ -154,6 +180,7 @@ _MOTION: dict[str, tuple[float, str, tuple[str, ...]]] = {
     "rotation": (0.05, "°", ("rotation", "position")),
     "anchor": (0.0005, "of the source", ("position",)),
     "crop": (0.001, "of the source", ("crop",)),
+    "corners": (0.001, "of the source", ("corners",)),
     "opacity": (0.004, "", ("opacity",)),
 }
 _NEUTRAL = Motion()
@@ -183,8 +210,8 @@ def _moved(context: Context, work: Work, lane: Lane, item: Item, moved: Motion) 
             changes[name] = _NEUTRAL.curves[name]
             continue
         new = curve
-        if name == "scale" and not takes.uneven_scale and _uneven(curve):
-            new = Curve((curve.value[-1],) * 2, tuple(replace(key, value=(key.value[-1],) * 2) for key in curve.keys))
+        if name == "scale" and _uneven(curve) and not _spelled_uneven(context, moved):
+            new = Curve((abs(curve.value[-1]),) * 2, tuple(replace(key, value=(abs(key.value[-1]),) * 2) for key in curve.keys))
             context.find(work, kind, name, item, lane.label, Fate.ADAPTED, "width and height scale together there; the height counts",
                          "stretch it again there", covers, before=_shown(curve), after=_shown(new),
                          deviation=(round(_uneven(curve) * work.sequence.frame_size[0], 1), "px"))
@@ -192,10 +219,32 @@ def _moved(context: Context, work: Work, lane: Lane, item: Item, moved: Motion) 
             new = Curve(curve.still)
             context.find(work, kind, name, item, lane.label, Fate.ADAPTED, "a crop stands still there; the first value is used",
                          "move the crop again there", covers, before=_shown(curve), after=_shown(new))
-        elif curve.keys:
-            new = _keys(context, work, lane, item, name, kind, curve)
+        if new.keys:
+            new = _keys(context, work, lane, item, name, kind, new)
         changes[name] = new
     return replace(item, motion=replace(moved, **changes)) if changes else item
+
+
+def _spelled_uneven(context: Context, moved: Motion) -> bool:
+    """Whether width and height scaled apart, or a mirrored picture, can be said: Track XML says it by its corners (8.1)."""
+    if not context.destination.motion.uneven_scale:
+        return False
+    return context.destination.format != "xmeml" or (context.destination.motion.corners and stretches(moved))
+
+
+def sizing(context: Context, work: Work) -> None:
+    """Leave position, size and cropping of clips out where a person wants to redo them on the other side (N20)."""
+    if context.options.sizing:
+        return
+    for lane in work.lanes:
+        for place, item in enumerate(lane.items):
+            if item.motion is None or isinstance(item.content, Title | Generator | Adjustment):
+                continue
+            bare = Motion(fit=item.motion.fit, opacity=item.motion.opacity)
+            if bare != item.motion:
+                context.find(work, "motion", "sizing", item, lane.label, Fate.LEFT, "sizing was left out on request",
+                             "size it there", ("position", "size", "rotation", "crop", "corners"), before="sized", after="as fitted")
+                lane.items[place] = replace(item, motion=bare)
 
 
 def _values(curve: Curve) -> list[tuple[float, ...]]:
@@ -203,7 +252,8 @@ def _values(curve: Curve) -> list[tuple[float, ...]]:
 
 
 def _uneven(curve: Curve) -> float:
-    return max(abs(value[0] - value[-1]) for value in _values(curve))
+    """How far width and height are scaled apart; a mirrored picture counts by what it would be unmirrored."""
+    return max(max(abs(value[0] - abs(value[-1])), abs(value[-1] - abs(value[-1]))) for value in _values(curve))
 
 
 def _shown(curve: Curve) -> str:
@@ -223,13 +273,14 @@ def _keys(context: Context, work: Work, lane: Lane, item: Item, name: str, kind:
     remedy = context.decide(kind, name, item.id, *options)
     tolerance, unit, covers = _MOTION[name]
     straight = Curve(curve.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in curve.keys))
-    new = followed(curve, float(item.duration), "plain", _spread, tolerance) if remedy is Remedy.ADAPT else straight
+    tolerance *= context.options.tolerance
+    new = followed(curve, float(item.duration), "plain", spread, tolerance) if remedy is Remedy.ADAPT else straight
     why = "keyframe eases become straight lines" if eased else "keyframes stand on whole frames there"
     do = "ease the keys again there, if it shows"
     if remedy is Remedy.ADAPT:
         why = f"{why}; {len(new.keys)} keys follow the curve that {len(curve.keys)} drew"
         do = "nothing; smooth the keys there if they are to be changed"
-    far = round(largest(curve, new, float(item.duration), _spread), 3)
+    far = round(largest(curve, new, float(item.duration), spread), 3)
     context.remedied(work, kind, name, item, lane.label, remedy, options, why, do, covers, before=_shown(curve), after=_shown(new),
                      deviation=(far, unit), minutes=0.0 if remedy is Remedy.ADAPT else None)
     return new
@@ -287,7 +338,8 @@ def _fades(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
     if sound.fade_out is not None:
         gain = gain + fade_gain(sound.fade_out, length - frames)
     whole = Curve((float(gain[0]),), tuple(Key(int(f), (float(max(g, SILENCE)),)) for f, g in zip(frames, gain)))
-    new = followed(whole, length, context.destination.sound.level_domain.replace("dB", "plain"), _decibels, 0.09, SILENCE)
+    new = followed(whole, length, context.destination.sound.level_domain.replace("dB", "plain"), _decibels,
+                   0.09 * context.options.tolerance, SILENCE)
     context.find(work, "fade", "fades", item, lane.label, Fate.ADAPTED, "fades become level keyframes there",
                  "nothing, or fade again there", ("level",), before="fades", after=_shown(new),
                  deviation=(round(largest(whole, new, length, _decibels), 3), "dB"))
@@ -308,7 +360,9 @@ def _level(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -
     options = (Remedy.ADAPT, Remedy.LEAVE)
     remedy = context.decide("level", "level", item.id, *options)
     straight = Curve(level.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in level.keys), domain)
-    new = followed(level, float(item.duration), domain, _decibels, 0.09, SILENCE) if remedy is Remedy.ADAPT else straight
+    new = straight
+    if remedy is Remedy.ADAPT:
+        new = followed(level, float(item.duration), domain, _decibels, 0.09 * context.options.tolerance, SILENCE)
     scale = "gain" if domain == "gain" else "dB"
     why = f"levels run straight in {scale} there"
     if remedy is Remedy.ADAPT:

@@ -105,6 +105,12 @@ def tracks(context: Context, work: Work) -> None:
             also += [item.id for item in lane.items]
             lane.items = [replace(item, enabled=False) for item in lane.items]
             track = replace(track, enabled=True)
+        foreign = [raw for raw in track.raw if raw.dialect != context.destination.format]
+        for name in numbered([raw.tag for raw in foreign]):
+            context.find(work, "metadata", name, (0, 0), lane.label, Fate.LEFT,
+                         "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back",
+                         ("unread elements",), item_id=f"track:{lane.label}", name=f"{lane.label} {name}")
+        track = replace(track, raw=tuple(raw for raw in track.raw if raw.dialect == context.destination.format))
         lane.track = track
         if lost:
             context.find(work, "track", "track", (0, 0), lane.label, Fate.ADAPTED, "; ".join(lost), "nothing", tuple(covers),

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from wexodos.carryover import contents, movement, places, structure
+from wexodos.carryover import contents, library, movement, places, structure
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Choices, Finding
 from wexodos.carryover.inventory import things
+from wexodos.carryover.options import Options
 from wexodos.destinations import Destination
 from wexodos.model import Document, NestedUse, Sequence, Track
 
@@ -17,6 +18,7 @@ STEPS = (
     structure.angles,
     structure.nests,
     contents.contents,
+    movement.sizing,
     movement.speeds,
     movement.transitions,
     movement.motion,
@@ -38,11 +40,14 @@ class Plan:
     sequence: Sequence
     findings: tuple[Finding, ...]
     things: frozenset[str]
+    unsent: library.Unsent = library.Unsent()
 
 
-def plan(document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None) -> Plan:
+def plan(
+    document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None, options: Options | None = None
+) -> Plan:
     """Decide every thing's fate for ``destination`` and adapt the sequence and the nests it uses."""
-    context = Context(document, destination, choices or Choices())
+    context = Context(document, destination, choices or Choices(), options or Options())
     known = document.sequences_by_id
     adapted: dict[str, Sequence] = {}
     for nested in document.reachable(sequence):
@@ -52,8 +57,9 @@ def plan(document: Document, sequence: Sequence, destination: Destination, choic
     whole = _adapt(context, _work(sequence))
     adapted[sequence.id] = whole
     sequences = tuple(adapted.get(key, one) for key, one in known.items())
+    document, unsent = library.organised(context, sequence, document)
     findings = tuple(sorted(context.findings, key=lambda one: (one.start, one.track[:1] == "A", one.track)))
-    return Plan(replace(document, sequences=sequences), whole, findings, frozenset(things(document, sequence)))
+    return Plan(replace(document, sequences=sequences), whole, findings, frozenset(things(document, sequence)), unsent)
 
 
 def _work(sequence: Sequence) -> Work:

@@ -120,12 +120,10 @@ def media_kinds(context: Context, work: Work) -> None:
 
 def angles(context: Context, work: Work) -> None:
     """Multi-angle clips where only plain clips are known: the angle in use stays."""
-    if context.destination.nests.angles:
-        return
     for lane in work.lanes:
         for item in list(lane.items):
             content = item.content
-            if not isinstance(content, Angles):
+            if not isinstance(content, Angles) or (context.destination.nests.angles and _angles_go(context, item, content)):
                 continue
             used = content.angle(content.video if lane.kind == "video" else content.audio)
             others = ", ".join(one.name for one in content.angles if one is not used) or "none"
@@ -141,8 +139,20 @@ def angles(context: Context, work: Work) -> None:
                          before=f"{len(content.angles)} angles", after=used.name)
 
 
+def _angles_go(context: Context, item: Item, content: Angles) -> bool:
+    """Whether a multi-angle clip can stay one: with all channels of the angle heard, as single ones cannot be chosen there."""
+    if item.sound is None:
+        return content.angle(content.video) is not None
+    used = content.angle(content.audio)
+    media = context.document.media_by_id.get(used.media or "") if used is not None else None
+    whole = tuple(range(1, (media.channels or 1) + 1)) if media is not None else item.sound.channels
+    return used is not None and item.sound.channels == whole and not item.sound.muted
+
+
 def nests(context: Context, work: Work) -> None:
     """Nested sequences where the destination knows none: unfolded if that can be done exactly, otherwise noted."""
+    if not context.destination.nests.stems_off:
+        _stems_off(context, work)
     if context.destination.nests.carry:
         return
     for lane in list(work.lanes):
@@ -162,6 +172,19 @@ def nests(context: Context, work: Work) -> None:
                          f"no nested sequences there; its {len(inside)} clips stand in the cut itself",
                          "nothing; they keep their places", ("gone", "added"), tuple(inside), before="nested",
                          after=f"{len(inside)} clips", everywhere=TRACKS)
+
+
+def _stems_off(context: Context, work: Work) -> None:
+    """Stems that are off in one use of a nest where that has no form: they would be heard."""
+    for lane in work.lanes:
+        for place, item in enumerate(lane.items):
+            if isinstance(item.content, NestedUse) and item.content.silent:
+                nested = context.document.sequences_by_id.get(item.content.sequence)
+                inner = tuple(one.id for one in nested.items()) if nested is not None else ()
+                lane.items[place] = replace(item, content=NestedUse(item.content.sequence))
+                context.find(work, "mute", "stems", item, lane.label, Fate.LEFT, "stems inside a nest cannot be switched off there",
+                             f"mute {', '.join(item.content.silent)} inside it", ("mute", "extent"), inner,
+                             before=f"{', '.join(item.content.silent)} off", after="all on")
 
 
 def _trouble(item: Item, nested: Sequence, work: Work, lane: Lane) -> str:

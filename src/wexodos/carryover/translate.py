@@ -11,6 +11,8 @@ from pathlib import Path
 
 from wexodos.carryover.account import differences, unexplained
 from wexodos.carryover.findings import Choices, Fate, Finding, counts
+from wexodos.carryover.library import Unsent
+from wexodos.carryover.options import Options
 from wexodos.carryover.plan import Plan, plan
 from wexodos.destinations import Destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_bytes
@@ -39,6 +41,7 @@ class Carried:
     returned: Document
     findings: tuple[Finding, ...]
     things: int
+    unsent: Unsent = Unsent()
 
     @property
     def counts(self) -> dict[str, int]:
@@ -60,11 +63,12 @@ class Carried:
 
 
 def carry_over(
-    document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None, progress: Progress = quiet
+    document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None, progress: Progress = quiet,
+    options: Options | None = None,
 ) -> Carried:
     """Plan, write into memory, read back and account. Raises ``WriteError`` and ``Cancelled``; touches no file."""
     progress("planning", 0.0)
-    made: Plan = plan(document, sequence, destination, choices)
+    made: Plan = plan(document, sequence, destination, choices, options)
     progress("writing", 0.2)
     data = FORMATS[destination.format].write(made.document, sequence.id, destination.version)
     progress("reading back", 0.5)
@@ -76,11 +80,11 @@ def carry_over(
     if not returned.top_level:
         raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
     progress("comparing", 0.7)
-    errors = unexplained(made.findings, differences(document, sequence, returned))
+    errors = unexplained(made.findings, differences(document, sequence, returned, made.document))
     progress("done", 1.0)
     keys = made.things | {finding.key for finding in made.findings}
     findings = tuple(sorted((*made.findings, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))
-    return Carried(document, sequence, destination, data, returned, findings, len(keys))
+    return Carried(document, sequence, destination, data, returned, findings, len(keys), made.unsent)
 
 
 def write_file(path: Path, data: bytes) -> None:

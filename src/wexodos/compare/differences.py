@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wexodos.compare.match import Match, Placed, identity, match_items
-from wexodos.evaluate import Evaluator, PictureSpan, SoundSpan
+from wexodos.evaluate import Evaluator, PictureSpan, SoundSpan, curve_values
 from wexodos.evaluate.results import pick
-from wexodos.model import Angles, Constant, Document, Generator, Item, Marker, MediaUse, NestedUse, Sequence, Title, Transition
+from wexodos.model import Angles, Constant, Document, Generator, Item, Marker, MediaUse, NestedUse, Sequence, Shadow, Title, Transition
 from wexodos.timing import Exact, ceil, format_exact
 
 PIXELS, DEGREES, SHARE, DECIBELS, CROP = 0.05, 0.01, 0.002, 0.1, 0.0005
@@ -97,6 +97,12 @@ def _sequences(
             nest_a, nest_b = nests_a.get(inner_a.sequence), nests_b.get(inner_b.sequence)
             if nest_a is not None and nest_b is not None:
                 _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False)
+        elif isinstance(inner_a, Angles) and isinstance(inner_b, Angles):
+            for mine in inner_a.angles:
+                theirs = inner_b.angle(mine.id)
+                nest_a, nest_b = nests_a.get(mine.sequence or ""), nests_b.get(theirs.sequence or "" if theirs else "")
+                if nest_a is not None and nest_b is not None:
+                    _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False)
     found.extend(_transitions(first, second))
     found.extend(_markers(first, second))
     if top:
@@ -162,12 +168,15 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
         yield told("changed", "alpha", x.alpha, y.alpha)
     if _names(x) != _names(y):
         yield told("changed", "filters", ", ".join(_names(x)), ", ".join(_names(y)))
+    else:
+        yield from _filter_settings(x, y, told)
     if x.label != y.label:
         yield told("changed", "label", x.label, y.label)
     if x.note != y.note:
         yield told("changed", "note", x.note, y.note)
     if sorted(raw.tag for raw in x.raw) != sorted(raw.tag for raw in y.raw):
         yield told("changed", "unread elements", [raw.tag for raw in x.raw], [raw.tag for raw in y.raw])
+    yield from _around_nests(x, y, told)
     if x.sound is not None and y.sound is not None:
         if x.sound.channels != y.sound.channels:
             yield told("changed", "channels", list(x.sound.channels), list(y.sound.channels))
@@ -176,6 +185,37 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
     if _speed(x) != _speed(y):
         yield told("changed", "speed", _speed(x), _speed(y))
     yield from _contents(a, x, b, y, told)
+
+
+def _filter_settings(x: Item, y: Item, told: Any) -> Iterator[Difference]:
+    """Filters that both dialects know must be set alike at every frame; 1 in 200 of a setting's reach is not seen."""
+    frames = np.arange(min(ceil(x.duration), 100_000) + 1, dtype=np.float64)
+    for one, other in zip((e for e in x.effects if e.enabled), (e for e in y.effects if e.enabled)):
+        if not one.settings or not other.settings:
+            continue
+        theirs = dict(other.settings)
+        for name, curve in one.settings:
+            if name not in theirs:
+                yield told("changed", "filter settings", f"{one.name}: {name}", None)
+                continue
+            mine, that = curve_values(curve, frames), curve_values(theirs[name], frames)
+            gap = float(np.abs(mine - that).max())
+            if gap > max(0.005, 0.005 * float(np.abs(mine).max())):
+                yield told("changed", "filter settings", f"{one.name}: {name}", round(gap, 4))
+
+
+def _around_nests(x: Item, y: Item, told: Any) -> Iterator[Difference]:
+    """A nest's own crop, which no picture inside it shows, and the stems that are off in it."""
+    if not isinstance(x.content, NestedUse) or not isinstance(y.content, NestedUse):
+        return
+    if x.content.silent != y.content.silent:
+        yield told("changed", "mute", list(x.content.silent), list(y.content.silent))
+    if x.motion is not None and y.motion is not None and (x.motion.crop.keys or y.motion.crop.keys or any(
+        abs(one - other) > CROP for one, other in zip(x.motion.crop.value, y.motion.crop.value)
+    )):
+        frames = np.arange(ceil(x.duration) + 1, dtype=np.float64)
+        if np.abs(curve_values(x.motion.crop, frames) - curve_values(y.motion.crop, frames)).max() > CROP:
+            yield told("changed", "crop", list(x.motion.crop.still), list(y.motion.crop.still))
 
 
 def _source_frames(a: Document, x: Item, b: Document, y: Item) -> tuple[Exact, Exact]:
@@ -223,8 +263,16 @@ def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator
                        after.roll and after.roll.direction)
         if before.bar != after.bar:
             yield told("changed", "bar", before.bar, after.bar)
+        if before.roll is not None and after.roll is not None and before.roll != after.roll:
+            yield told("changed", "roll", str(before.roll.gap), str(after.roll.gap))
+        if plain_template(before.template) != plain_template(after.template):
+            yield told("changed", "template", before.template, after.template)
+        if sorted(one.name for one in before.parameters) != sorted(one.name for one in after.parameters):
+            yield told("changed", "title settings", [one.name for one in before.parameters], [one.name for one in after.parameters])
         return
     if isinstance(before, Generator) and isinstance(after, Generator):
+        if len(before.parameters) > len(after.parameters) and {name.lower() for name, _ in before.parameters} - _COLOR_NAMES:
+            yield told("changed", "generator settings", dict(before.parameters), dict(after.parameters))
         if _drawn(before) != _drawn(after):
             yield told("changed", "generator", f"{before.kind} {before.color or ''}".strip(),
                        f"{after.kind} {after.color or ''}".strip())
@@ -234,8 +282,20 @@ def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator
         yield told("changed", "kind", x.kind, y.kind)
     elif isinstance(before, MediaUse) and isinstance(after, MediaUse):
         yield from _media(a, before, b, after, told)
-    elif isinstance(before, Angles) and isinstance(after, Angles) and (before.video, before.audio) != (after.video, after.audio):
-        yield told("changed", "angle", before.video, after.video)
+    elif isinstance(before, Angles) and isinstance(after, Angles):
+        if (before.video, before.audio) != (after.video, after.audio):
+            yield told("changed", "angle", before.video, after.video)
+        if [one.name for one in before.angles] != [one.name for one in after.angles]:
+            yield told("changed", "angles", [one.name for one in before.angles], [one.name for one in after.angles])
+
+
+_COLOR_NAMES = {"color", "colour", "fill color", "fill colour", "fillcolor"}
+_PLAIN = {"", "text", "basic title", "outline text", "lower 3rd", "scrolling text", "crawl", "caption", "graphicandtype"}
+
+
+def plain_template(name: str) -> str:
+    """What a title's template is called where it is one that other programs do not have; empty for plain ones."""
+    return "" if name.strip().lower() in _PLAIN else name
 
 
 def _drawn(generator: Generator) -> tuple[str, str | None]:
@@ -261,10 +321,18 @@ def _styles(title: Title) -> list[tuple[Any, ...]]:
     """Style runs, neighbours of one style joined."""
     found: list[tuple[Any, ...]] = []
     for run in title.runs:
-        style = (run.font, run.size, run.bold, run.italic, run.color, run.align)
+        edge = run.outline_color, run.outline_width or None
+        style = (run.font, run.size, run.bold, run.italic, run.color, run.align, run.underline, run.tracking, run.leading, edge,
+                 _shade(run.shadow))
         if run.text.strip() and (not found or found[-1] != style):
             found.append(style)
     return found
+
+
+def _shade(shadow: Shadow | None) -> tuple[Any, ...] | None:
+    if shadow is None:
+        return None
+    return shadow.color, round(shadow.distance, 3), round(shadow.angle % 360.0, 3), round(shadow.blur, 3)
 
 
 def _transitions(a: Sequence, b: Sequence) -> Iterator[Difference]:
@@ -279,12 +347,22 @@ def _transitions(a: Sequence, b: Sequence) -> Iterator[Difference]:
             yield _join("changed", "transition", label, one, one.type, then.type)
         if (one.start, one.duration) != (then.start, then.duration):
             yield _join("changed", "transition length", label, one, [one.start, one.duration], [then.start, then.duration])
-        looks = (("transition colour", one.color, then.color), ("transition pattern", one.pattern, then.pattern))
+        looks = (
+            ("transition colour", one.color, then.color), ("transition pattern", one.pattern, then.pattern),
+            ("transition direction", one.direction, then.direction),
+            ("transition edge", _edge(one), _edge(then)),
+        )
         for what, before, after in looks:
             if one.type == then.type and before != after:
                 yield _join("changed", what, label, one, before, after)
     for label, one in rights.values():
         yield _join("added", "transition", label, one, None, one.type)
+
+
+def _edge(one: Transition) -> list[Any]:
+    """How the edge of a wipe looks: softness, border and its colour; an edge of no width has none."""
+    soft, wide = one.softness or 0.0, one.border or 0.0
+    return [round(soft, 3), round(wide, 3), one.border_color if wide else None]
 
 
 def _join(kind: str, what: str, label: str, one: Transition, before: Any, after: Any) -> Difference:
@@ -358,7 +436,8 @@ def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
         for number, (one, other) in enumerate(zip(ours, theirs), 1):
             label = f"{letter}{number}"
             facts = (("track name", one.name, other.name), ("stem", one.stem, other.stem),
-                     ("track enabled", one.enabled, other.enabled), ("track locked", one.locked, other.locked))
+                     ("track enabled", one.enabled, other.enabled), ("track locked", one.locked, other.locked),
+                     ("unread elements", sorted(raw.tag for raw in one.raw), sorted(raw.tag for raw in other.raw)))
             for what, before, after in facts:
                 if what == "stem":
                     # A name that became the stem says the same; a stem where nothing was said loses nothing.
@@ -438,6 +517,7 @@ def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) ->
         yield from numbers("size", span.size, other.size, PIXELS, "px")
         yield from numbers("rotation", span.rotation, other.rotation, DEGREES, "°")
         yield from numbers("crop", span.crop, other.crop, CROP, "of the source")
+        yield from numbers("corners", span.corners, other.corners, CROP, "of the source")
         yield from numbers("opacity", span.opacity, other.opacity, SHARE, "")
         yield from numbers("mix", span.mix, other.mix, SHARE, "")
         if sorted(span.effects) != sorted(other.effects):

@@ -31,6 +31,7 @@ class Speed(Part, frozen=True):
     reverse: bool = True
     freeze: bool = True
     variable: bool = True
+    rounded: bool = True
 
 
 class Titles(Part, frozen=True):
@@ -38,6 +39,10 @@ class Titles(Part, frozen=True):
     styles: bool = True
     roll: bool = False
     bar: bool = False
+    outline: bool = True
+    shadow: bool = True
+    underline: bool = True
+    templates: bool = True
 
 
 class Generators(Part, frozen=True):
@@ -46,11 +51,13 @@ class Generators(Part, frozen=True):
 
 class Filters(Part, frozen=True):
     carry: bool = False
+    known: list[Literal["blur", "desaturate", "brightness-contrast", "tint", "primaries"]] = msgspec.field(default_factory=list)
 
 
 class Nests(Part, frozen=True):
     carry: bool = True
     angles: bool = False
+    stems_off: bool = False
 
 
 class MotionPart(Part, frozen=True):
@@ -61,6 +68,7 @@ class MotionPart(Part, frozen=True):
     anchor: bool = True
     crop: bool = True
     moving_crop: bool = True
+    corners: bool = True
     opacity: bool = True
 
 

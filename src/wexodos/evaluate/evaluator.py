@@ -106,6 +106,7 @@ class _Around:
     transition: str | None = None
     opacity: Floats = field(default_factory=lambda: _ONE)
     effects: tuple[str, ...] = ()
+    silent: frozenset[str] = frozenset()
     gain_db: float | Floats = 0.0
 
 
@@ -119,7 +120,7 @@ class Evaluator:
         self._media = document.media_by_id
         self._sequences = document.sequences_by_id
         self._plans: dict[int, _Plan] = {}
-        self._still: dict[tuple[int, Raster, Raster], tuple[Floats, Floats, Floats, Floats, Floats]] = {}
+        self._still: dict[tuple[int, Raster, Raster], tuple[Floats, ...]] = {}
         # The ids of tracks and motions are keys, so they must live as long as this does.
         self._document = document
 
@@ -196,7 +197,7 @@ class Evaluator:
         media, nested_id, angle, offset = self._source(item, "video")
         nested = self._sequences.get(nested_id) if nested_id else None
         source = _frame_raster(nested) if nested else _media_raster(media, frame)
-        center, size, rotation, crop, opacity = self._stand(motion, item, times, source, frame)
+        center, size, rotation, crop, corners, opacity = self._stand(motion, item, times, source, frame)
         if around.opacity is not _ONE:
             opacity = opacity * around.opacity
         if nested is not None:
@@ -215,19 +216,21 @@ class Evaluator:
                         span.center, span.size, source, pick(center, lo, hi), pick(size, lo, hi), pick(rotation, lo, hi),
                         frame.pixel_aspect,
                     )
-                    yield replace(span, center=at, size=extent, rotation=span.rotation + pick(rotation[:, 0], lo, hi))
+                    pulled = span.corners + pick(corners, lo, hi) if corners.any() else span.corners
+                    yield replace(span, center=at, size=extent, rotation=span.rotation + pick(rotation[:, 0], lo, hi),
+                                  corners=pulled)
             return
         yield PictureSpan(
             around.track, item, start, stop, around.via, around.via_ids, media, angle,
             _source_frames(item, media, times, sequence, offset), around.mix, around.transition, center, size,
-            rotation[:, 0], crop, opacity, around.effects,
+            rotation[:, 0], crop, corners, opacity, around.effects,
             sequence.drop_frame if item.drop_frame is None else item.drop_frame,
         )
 
     def _stand(
         self, motion: Motion, item: Item, times: Times, source: Raster, frame: Raster
-    ) -> tuple[Floats, Floats, Floats, Floats, Floats]:
-        """Return (center, size, rotation, crop, opacity); what never moves is worked out once for all items that share it."""
+    ) -> tuple[Floats, ...]:
+        """Return (center, size, rotation, crop, corners, opacity); what never moves is worked out once for all items that share it."""
         key = (id(motion), source, frame)
         known = self._still.get(key)
         if known is not None:
@@ -238,7 +241,7 @@ class Evaluator:
         center, size = placed(source, frame, motion.fit, curve_values(motion.position, local), curve_values(motion.scale, local),
                               rotation, curve_values(motion.anchor, local))
         opacity = np.minimum(np.maximum(curve_values(motion.opacity, local)[:, 0], 0.0), 1.0)
-        found = (center, size, rotation, curve_values(motion.crop, local), opacity)
+        found = (center, size, rotation, curve_values(motion.crop, local), curve_values(motion.corners, local), opacity)
         if not moving:
             self._still[key] = found
         return found
@@ -249,6 +252,8 @@ class Evaluator:
         for number, track in enumerate(sequence.audio_tracks, 1):
             outer = around.track or number
             for item, start, stop, part, mix, transition in self._active(track, first, times):
+                if around.silent and _stems(item, track) & around.silent:
+                    continue
                 own = around_part(around, start - first, stop - first)
                 inside = replace(
                     own, track=outer, mix=own.mix * mix, transition=transition.type if transition else own.transition,
@@ -266,6 +271,8 @@ class Evaluator:
             if nested.id in path or len(path) > _MAX_DEPTH:
                 return
             inside = replace(around, via=(*around.via, item.name), via_ids=(*around.via_ids, item.id))
+            if isinstance(item.content, NestedUse) and item.content.silent:
+                inside = replace(inside, silent=around.silent | {name.lower() for name in item.content.silent})
             for a, b, inner, _ in source_pieces(
                 item.speed, item.source_in + offset, item.start, times, sequence.rate, nested.rate.fps
             ):
@@ -325,6 +332,12 @@ def _adjusted(layers: list[PictureSpan], start: int, stop: int, effects: tuple[s
         if high < span.stop:
             result.append(span.part(high, span.stop))
     return result
+
+
+def _stems(item: Item, track: Track) -> set[str]:
+    """The names under which an item's sound can be switched off from outside: its roles and their main roles."""
+    roles = item.sound.roles if item.sound is not None and item.sound.roles else ((track.role,) if track.role else ())
+    return {name.lower() for role in roles for name in (role, role.partition(".")[0])}
 
 
 def _frame_raster(sequence: Sequence) -> Raster:

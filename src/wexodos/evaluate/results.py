@@ -26,7 +26,8 @@ class PictureSpan:
     """One picture layer over the frames ``[start, stop)`` of the evaluated sequence.
 
     ``track`` is the outermost track's number, ``via`` the names of the nests from outside in. ``source_frame`` is None where
-    nothing is read from media. Shapes: ``center``, ``size`` (n, 2); ``crop`` (n, 4); the rest (n,).
+    nothing is read from media. Shapes: ``center``, ``size`` (n, 2); ``crop`` (n, 4); ``corners`` (n, 8); the rest (n,). A nest whose
+    own corners are pulled adds them to those of the pictures inside: no size says it, but no difference hides either.
     """
 
     track: int
@@ -44,6 +45,7 @@ class PictureSpan:
     size: Floats
     rotation: Floats
     crop: Floats
+    corners: Floats
     opacity: Floats
     effects: tuple[str, ...]
     drop_frame: bool
@@ -60,7 +62,8 @@ class PictureSpan:
             self, start=start, stop=stop,
             source_frame=None if self.source_frame is None else pick(self.source_frame, a, b),
             mix=pick(self.mix, a, b), center=pick(self.center, a, b), size=pick(self.size, a, b),
-            rotation=pick(self.rotation, a, b), crop=pick(self.crop, a, b), opacity=pick(self.opacity, a, b),
+            rotation=pick(self.rotation, a, b), crop=pick(self.crop, a, b), corners=pick(self.corners, a, b),
+            opacity=pick(self.opacity, a, b),
         )
 
 

@@ -47,6 +47,8 @@ def picture_layer(span: PictureSpan, index: int = 0) -> dict[str, Any]:
         "blend": span.item.blend,
         "effects": list(span.effects),
     }
+    if at(span.corners).any():
+        layer["corners"] = [_number(part) for part in at(span.corners)]
     if span.angle is not None:
         layer["angle"] = span.angle
     if isinstance(span.item.content, Title):

@@ -14,6 +14,8 @@ anchor                    fractions of the source picture from its centre, x rig
 scale                     factors on the size the source has after its fit mode; negative mirrors
 rotation                  degrees, clockwise
 crop                      fractions of the source: left, top, right, bottom
+corners                   fractions of the source by which its corners are pulled away from their places, x right, y down:
+                          top left, top right, bottom right, bottom left, two numbers each
 opacity, mix              0 to 1
 level                     dB; ``-inf`` is silence
 pan                       -1 left to 1 right
@@ -30,12 +32,14 @@ from wexodos.model.content import (
     MediaUse,
     NestedUse,
     Roll,
+    Shadow,
     TextRun,
     Title,
 )
 from wexodos.model.curves import Curve, Ease, Key, constant, curve
-from wexodos.model.items import Effect, Fade, Item, Marker, Motion, Parameter, Raw, Sound, Transition
+from wexodos.model.items import Effect, Fade, Item, Marker, Motion, Sound, Transition
 from wexodos.model.media import Media
+from wexodos.model.raw import Parameter, Raw
 from wexodos.model.sequences import Document, Folder, Note, Sequence, Track
 from wexodos.model.speed import NORMAL, Constant, Speed, SpeedPoint, Variable
 
@@ -65,6 +69,7 @@ __all__ = [
     "Raw",
     "Roll",
     "Sequence",
+    "Shadow",
     "Sound",
     "Speed",
     "SpeedPoint",

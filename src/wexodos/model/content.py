@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TypeAlias
 
+from wexodos.model.raw import Parameter, Raw
 from wexodos.timing import Exact
 
 
@@ -18,9 +19,10 @@ class MediaUse:
 
 @dataclass(frozen=True, slots=True)
 class NestedUse:
-    """A sequence used as a clip."""
+    """A sequence used as a clip. ``silent`` names the stems inside that are switched off for this use."""
 
     sequence: str
+    silent: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +55,16 @@ class Angles:
 
 
 @dataclass(frozen=True, slots=True)
+class Shadow:
+    """A shadow under words: ``distance`` and ``blur`` in frame pixels, ``angle`` in degrees anticlockwise from the right."""
+
+    color: str = "#000000ff"
+    distance: float = 0.0
+    angle: float = 315.0
+    blur: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class TextRun:
     """A stretch of text in one style; ``None`` where the file leaves it to the template. ``size`` in frame pixels."""
 
@@ -68,14 +80,18 @@ class TextRun:
     leading: float | None = None
     outline_color: str | None = None
     outline_width: float | None = None
-    shadow: str | None = None
+    shadow: Shadow | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Roll:
-    """Text that moves: ``direction`` is ``"up"`` for a roll, ``"left"`` for a crawl."""
+    """Text that moves: ``direction`` is ``"up"`` for a roll, ``"left"`` for a crawl.
+
+    ``gap`` is the space between the two columns of a roll of credits, in percent of the frame's width.
+    """
 
     direction: str
+    gap: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +99,8 @@ class Title:
     """Words on the picture. ``origin`` in pixels of the frame from its centre, x right, y down.
 
     ``bar`` is the colour of a bar behind the words; ``template`` the format's own name for what draws it.
-    ``words_known`` is False where the file holds a title without its text.
+    ``words_known`` is False where the file holds a title without its text. ``parameters`` are the settings of the template
+    that we do not understand, ``raw`` what its own dialect needs to have them back.
     """
 
     runs: tuple[TextRun, ...]
@@ -92,6 +109,8 @@ class Title:
     bar: str | None = None
     template: str = ""
     words_known: bool = True
+    parameters: tuple[Parameter, ...] = ()
+    raw: tuple[Raw, ...] = ()
 
     @property
     def words(self) -> str:
@@ -102,13 +121,15 @@ class Title:
 class Generator:
     """A picture or sound that is made, not read: ``colour``, ``black``, ``bars``, ``tone``, ``gradient``, ``slate`` …
 
-    ``name`` is the format's own name; ``parameters`` are (name, value) pairs as text.
+    ``name`` is the format's own name; ``parameters`` are (name, value) pairs as text; ``raw`` is its spelling in the dialect
+    it came from.
     """
 
     kind: str
     name: str = ""
     color: str | None = None
     parameters: tuple[tuple[str, str], ...] = ()
+    raw: tuple[Raw, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

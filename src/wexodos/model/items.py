@@ -6,11 +6,11 @@ from dataclasses import dataclass, field
 
 from wexodos.model.content import Adjustment, Angles, Content, Generator, MediaUse, NestedUse, Title
 from wexodos.model.curves import Curve, constant
-from wexodos.model.raw import Raw
+from wexodos.model.raw import Parameter, Raw
 from wexodos.model.speed import NORMAL, Speed, is_freeze
 from wexodos.timing import Exact, Span
 
-__all__ = ["Effect", "Fade", "Item", "Marker", "Motion", "Parameter", "Raw", "Sound", "Transition"]
+__all__ = ["Effect", "Fade", "Item", "Marker", "Motion", "Sound", "Transition"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +27,7 @@ class Motion:
     rotation: Curve = constant(0)
     anchor: Curve = constant(0, 0)
     crop: Curve = constant(0, 0, 0, 0)
+    corners: Curve = constant(0, 0, 0, 0, 0, 0, 0, 0)
     opacity: Curve = constant(1)
 
     @property
@@ -37,6 +38,7 @@ class Motion:
             "rotation": self.rotation,
             "anchor": self.anchor,
             "crop": self.crop,
+            "corners": self.corners,
             "opacity": self.opacity,
         }
 
@@ -63,23 +65,21 @@ class Sound:
 
 
 @dataclass(frozen=True, slots=True)
-class Parameter:
-    """A setting of an effect as the file spells it; ``keys`` counts its keyframes."""
-
-    name: str
-    value: str
-    keys: int = 0
-
-
-@dataclass(frozen=True, slots=True)
 class Effect:
-    """A filter with its settings; ``raw`` is its whole spelling in the dialect it came from."""
+    """A filter with its settings; ``raw`` is its whole spelling in the dialect it came from.
+
+    ``kind`` is ``filter`` for one that only its own dialect knows, otherwise one of ours, whose ``settings`` are then in our
+    units: ``blur`` (``radius`` in pixels of the frame), ``desaturate`` (``amount`` 0 to 1), ``brightness-contrast``
+    (``brightness`` and ``contrast`` -1 to 1), ``tint`` (``amount`` 0 to 1, ``color`` as red, green, blue 0 to 1), ``primaries``
+    (``slope``, ``offset``, ``power`` for red, green and blue, ``saturation``; ASC CDL), ``lut`` (none; its name says which).
+    """
 
     name: str
     kind: str = "filter"
     enabled: bool = True
     parameters: tuple[Parameter, ...] = ()
     raw: Raw | None = None
+    settings: tuple[tuple[str, Curve], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,6 +161,7 @@ class Transition:
     """A transition on a track. ``start`` and ``duration`` are its full extent, ``cut`` the cut it sits on.
 
     ``type`` is one of the command line's transition types; ``pattern`` a SMPTE wipe number; ``name`` the format's own.
+    ``softness`` and ``border`` (its width) are percent, as the formats spell them.
     """
 
     id: str
@@ -172,6 +173,9 @@ class Transition:
     color: str | None = None
     pattern: int | None = None
     direction: str | None = None
+    softness: float | None = None
+    border: float | None = None
+    border_color: str | None = None
     parameters: tuple[Parameter, ...] = ()
     raw: tuple[Raw, ...] = field(default=(), repr=False)
 

@@ -12,3 +12,12 @@ class Raw:
     dialect: str
     tag: str
     text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Parameter:
+    """A setting of an effect, title or generator as the file spells it; ``keys`` counts its keyframes."""
+
+    name: str
+    value: str
+    keys: int = 0

@@ -23,6 +23,7 @@ class Track:
     enabled: bool = True
     locked: bool = False
     stem: str | None = None
+    raw: tuple[Raw, ...] = field(default=(), repr=False)
 
     @property
     def role(self) -> str:

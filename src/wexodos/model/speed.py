@@ -22,16 +22,29 @@ class Constant:
 
 @dataclass(frozen=True, slots=True)
 class SpeedPoint:
-    """``source`` seconds are reached at ``time`` frames from the item's start. ``smooth`` rounds the corner there."""
+    """``source`` seconds are reached at ``time`` frames from the item's start.
+
+    ``into`` and ``out`` are the frames before and after the point over which its corner is rounded; the rounded line then
+    passes by the point, not through it.
+    """
 
     time: Exact
     source: Exact
-    smooth: bool = False
+    into: Exact = 0
+    out: Exact = 0
+
+    @property
+    def smooth(self) -> bool:
+        return self.into > 0 and self.out > 0
 
 
 @dataclass(frozen=True, slots=True)
 class Variable:
-    """Straight segments between two or more points, extended with the slope of the outermost segments."""
+    """Straight segments between two or more points, extended with the slope of the outermost segments.
+
+    A rounded corner is the quadratic Bézier curve whose middle control point is the corner itself, so speed goes over
+    steadily from the one segment's to the other's.
+    """
 
     points: tuple[SpeedPoint, ...]
 
@@ -48,12 +61,41 @@ def is_freeze(speed: Speed) -> bool:
     return all(point.source == speed.points[0].source for point in speed.points)
 
 
+ROUND_STEPS = 8
+"""A rounded corner is walked in this many straight pieces; at most 1/64 of its own depth away from the curve."""
+
+
+def straightened(speed: Variable) -> Variable:
+    """The same map with rounded corners spelled out as straight pieces; itself where nothing is rounded."""
+    points = speed.points
+    if not any(point.smooth for point in points[1:-1]):
+        return speed
+    made = [points[0]]
+    for before, point, after in zip(points, points[1:], points[2:]):
+        into = min(point.into, (point.time - before.time) / Fraction(1 + before.smooth))
+        out = min(point.out, (after.time - point.time) / Fraction(1 + after.smooth))
+        if into <= 0 or out <= 0:
+            made.append(SpeedPoint(point.time, point.source))
+            continue
+        slope_in = Fraction(point.source - before.source) / Fraction(point.time - before.time)
+        slope_out = Fraction(after.source - point.source) / Fraction(after.time - point.time)
+        begin = (point.time - into, point.source - slope_in * into)
+        end = (point.time + out, point.source + slope_out * out)
+        for step in range(ROUND_STEPS + 1):
+            u = Fraction(step, ROUND_STEPS)
+            a, b, c = (1 - u) ** 2, 2 * u * (1 - u), u**2
+            made.append(SpeedPoint(exact(a * begin[0] + b * point.time + c * end[0]),
+                                   exact(a * begin[1] + b * point.source + c * end[1])))
+    made.append(points[-1])
+    return Variable(tuple(made))
+
+
 def segments(speed: Variable) -> list[tuple[Exact | None, Exact | None, Exact, Exact, Exact]]:
     """Return the straight pieces as (from, to, anchor time, anchor source, slope); None is open-ended.
 
     Times are frames from the item's start; the slope is seconds of source per frame. Zero-length pieces are left out.
     """
-    points = speed.points
+    points = straightened(speed).points
     pieces: list[tuple[Exact | None, Exact | None, Exact, Exact, Exact]] = []
     for first, second in zip(points, points[1:]):
         length = second.time - first.time

@@ -7,20 +7,22 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 import numpy as np
-from lxml import etree
 
 from wexodos.evaluate import curve_values
+from wexodos.formats.equivalents import Setting, known_filter, share_of
 from wexodos.formats.errors import ReadError
 from wexodos.formats.fcpxml.lexical import BadTime, Element, decibels, frames, labelled, numbers, seconds, switch
 from wexodos.formats.fcpxml.resources import time_attribute
 from wexodos.formats.fcpxml.units import SILENCE_DB, Space
-from wexodos.model import NORMAL, Constant, Curve, Ease, Effect, Fade, Key, Parameter, Raw, Speed, SpeedPoint, Variable
+from wexodos.formats.fcpxml.words import raw_of
+from wexodos.model import NORMAL, Constant, Curve, Ease, Effect, Fade, Key, Parameter, Speed, SpeedPoint, Variable
 from wexodos.model.curves import Vector, constant
+from wexodos.model.speed import source_at
 from wexodos.timing import Exact, Rate, exact
 
 _EASES = {"linear": Ease.LINEAR, "ease": Ease.SMOOTH, "easein": Ease.IN, "easeout": Ease.OUT}
 KEPT_ADJUSTS = frozenset({
-    "adjust-corners", "adjust-stabilization", "adjust-rollingShutter", "adjust-360-transform", "adjust-reorient",
+    "adjust-stabilization", "adjust-rollingShutter", "adjust-360-transform", "adjust-reorient",
     "adjust-orientation", "adjust-cinematic", "adjust-colorConform", "adjust-loudness", "adjust-noiseReduction",
     "adjust-humReduction", "adjust-EQ", "adjust-matchEQ", "adjust-voiceIsolation",
 })
@@ -120,8 +122,11 @@ def picture_of(owner: Element, time: LocalTime, space: Space) -> Picture:
         _curve(found, transform, "rotation", time, lambda value: (-value[0] + 0.0,), (0.0,))
         _curve(found, transform, "anchor", time, space.anchor_in, (0.0, 0.0))
     crop = owner.find("adjust-crop")
-    if crop is not None and switch(crop.get("enabled")) and crop.get("mode") in ("trim", "crop", None):
-        _crop(found, crop, space)
+    if crop is not None and switch(crop.get("enabled")) and crop.get("mode") in ("trim", "crop", "pan", None):
+        _crop(found, crop, space, time)
+    corners = owner.find("adjust-corners")
+    if corners is not None and switch(corners.get("enabled")):
+        _corners(found, corners, time, space)
     blend = owner.find("adjust-blend")
     if blend is not None and switch(blend.get("enabled")):
         _curve(found, blend, "amount", time, lambda value: (min(1.0, max(0.0, value[0])),), (1.0,), "opacity")
@@ -158,70 +163,145 @@ def _curve(
         found.curves[slot or name] = Curve(keys[0].value if keys else value, keys)
 
 
-def _crop(found: Picture, crop: Element, space: Space) -> None:
+_SIDES = ("left", "top", "right", "bottom")
+CORNERS = ("topLeft", "topRight", "botRight", "botLeft")
+"""In the model's order of the corners."""
+
+
+def _corners(found: Picture, element: Element, time: LocalTime, space: Space) -> None:
+    """Four corners, each pulled away from its own place (7)."""
+    holder = Picture()
+    for corner in CORNERS:
+        _curve(holder, element, corner, time, space.corner_in, (0.0, 0.0))
+    if holder.curves:
+        found.curves["corners"] = merged([holder.curves.get(corner, constant(0, 0)) for corner in CORNERS])
+
+
+def merged(parts: list[Curve]) -> Curve:
+    """Join curves into one of all their numbers, with keys at every time any of them has one."""
+    times = sorted({key.time for part in parts for key in part.keys})
+    if not times:
+        return Curve(tuple(value for part in parts for value in part.still))
+    at = np.array([float(time) for time in times])
+    columns = np.concatenate([np.broadcast_to(curve_values(part, at), (len(times), len(part.still))) for part in parts], axis=1)
+    ease = next(key.ease for part in parts for key in part.keys)
+    keys = tuple(Key(time, tuple(map(float, row)), ease) for time, row in zip(times, columns))
+    return Curve(keys[0].value, keys)
+
+
+def _edges(rect: Element, crop: Element, time: LocalTime) -> Curve:
+    """The four edges of a rectangle as spelled; keys stand in parameters of the rectangle or of the crop around it."""
+    holder = Picture()
+    for side in _SIDES:
+        _curve(holder, rect, side, time, lambda value: value[:1], (0.0,))
+        if side not in holder.curves:
+            _curve(holder, crop, side, time, lambda value: value[:1], (0.0,))
+    return merged([holder.curves.get(side, constant(0)) for side in _SIDES])
+
+
+def _crop(found: Picture, crop: Element, space: Space, time: LocalTime) -> None:
     mode = crop.get("mode") or "trim"
-    rect = crop.find(f"{mode}-rect")
-    if rect is None:
+    rects = crop.findall(f"{mode}-rect")
+    if not rects:
         return
-    edges = [(numbers(rect.get(side)) or (0.0,))[0] for side in ("left", "top", "right", "bottom")]
-    value = space.crop_in(*edges)
-    if not any(value):
+    edges = _edges(rects[0], crop, time)
+    if mode == "pan" and len(rects) > 1:
+        # From the first rectangle to the second over the whole clip, eased at both ends (7; the easing is unsure).
+        last = _edges(rects[1], crop, time)
+        edges = Curve(edges.still, (Key(0, edges.still, Ease.SMOOTH), Key(time.duration, last.still, Ease.SMOOTH)))
+
+    def converted(value: Vector) -> Vector:
+        left, top, right, bottom = value
+        return space.crop_in(left, top, right, bottom)
+
+    curve = Curve(converted(edges.value), tuple(Key(key.time, converted(key.value), key.ease) for key in edges.keys))
+    if not any(any(value) for value in [curve.value, *(key.value for key in curve.keys)]):
         return
-    found.curves["crop"] = Curve(value)
-    if mode == "crop":
-        # The rest of the picture is enlarged to fill the frame and centred on it (7).
+    found.curves["crop"] = curve
+    if mode in ("crop", "pan") and not found.curves.get("scale", constant(1, 1)).keys and "position" not in found.curves:
+        _filling(found, curve, space)
+
+
+def _filling(found: Picture, crop: Curve, space: Space) -> None:
+    """What is left of the picture is enlarged to fill the frame and centred on it (7)."""
+    old = found.curves.get("scale", constant(1, 1)).value
+    width, height = space.fitted
+    frame = space.frame
+
+    def filled(value: Vector) -> tuple[Vector, Vector]:
         left, top, right, bottom = value
         wide, tall = max(1e-6, 1.0 - left - right), max(1e-6, 1.0 - top - bottom)
-        width, height = space.fitted
-        frame = space.frame
         grow = min(frame.width * frame.pixel_aspect / (width * wide), frame.height / (height * tall))
-        old = found.curves.get("scale", constant(1, 1))
-        if not old.keys and "position" not in found.curves:
-            found.curves["scale"] = Curve((old.value[0] * grow, old.value[1] * grow))
-            found.curves["position"] = Curve((
-                -(left - right) / 2 * width * grow / frame.pixel_aspect, -(top - bottom) / 2 * height * grow))
+        position = (-(left - right) / 2 * width * grow / frame.pixel_aspect + 0.0, -(top - bottom) / 2 * height * grow + 0.0)
+        return (old[0] * grow, old[-1] * grow), position
+
+    for slot, part in (("scale", 0), ("position", 1)):
+        found.curves[slot] = Curve(filled(crop.value)[part],
+                                   tuple(Key(key.time, filled(key.value)[part], key.ease) for key in crop.keys))
 
 
-def time_map(owner: Element, place: str) -> list[tuple[Exact, Exact]]:
-    """The (adjusted, original) points of a ``timeMap`` in seconds, by time; empty where there is none.
+@dataclass(frozen=True, slots=True)
+class MapPoint:
+    """A point of a ``timeMap`` in seconds: adjusted time, original time, and how far its corner is rounded on either side."""
+
+    time: Exact
+    value: Exact
+    into: Exact = 0
+    out: Exact = 0
+
+
+def time_map(owner: Element, place: str) -> list[MapPoint]:
+    """The points of a ``timeMap`` by time; empty where there is none.
 
     Raises ``ReadError`` for broken times.
     """
     element = owner.find("timeMap")
     if element is None:
         return []
-    points: dict[Exact, Exact] = {}
+    points: dict[Exact, MapPoint] = {}
     for point in element.findall("timept"):
         at, value = time_attribute(point, "time", place), time_attribute(point, "value", place)
         if at is None or value is None:
             raise ReadError("a speed point lacks its time or value", place)
-        points[at] = value
-    return sorted(points.items())
+        into = out = None
+        if (point.get("interp") or "smooth2").lower() != "linear":
+            into, out = time_attribute(point, "inTime", place), time_attribute(point, "outTime", place)
+        points[at] = MapPoint(at, value, max(into or 0, 0), max(out or 0, 0))
+    return [points[at] for at in sorted(points)]
 
 
-def mapped(points: list[tuple[Exact, Exact]], local: Exact) -> Exact:
-    """Look up the original time at an adjusted time; the outermost slopes go on outside (6.2)."""
-    if len(points) == 1:
-        return points[0][1]
-    index = 0
-    while index < len(points) - 2 and local >= points[index + 1][0]:
-        index += 1
-    (t0, v0), (t1, v1) = points[index], points[index + 1]
-    return exact(v0 + (local - t0) * Fraction(v1 - v0) / Fraction(t1 - t0))
-
-
-def speed_of(points: list[tuple[Exact, Exact]], local: Exact, shift: Exact, rate: Rate) -> tuple[Speed, Exact]:
+def speed_of(points: list[MapPoint], local: Exact, shift: Exact, rate: Rate) -> tuple[Speed, Exact]:
     """Return (speed, source in) for an item that begins at ``local``; ``shift`` turns original time into media seconds."""
     if not points:
         return NORMAL, local + shift
-    source_in = mapped(points, local) + shift
-    slopes = {
-        exact(Fraction(v1 - v0) / Fraction(t1 - t0)) for (t0, v0), (t1, v1) in zip(points, points[1:])
-    } or {0}
+    if len(points) == 1:
+        return Constant(0), points[0].value + shift
+    ramp = Variable(tuple(
+        SpeedPoint(rate.frames(point.time - local), point.value + shift, rate.frames(point.into), rate.frames(point.out))
+        for point in points
+    ))
+    slopes = {exact(Fraction(b.value - a.value) / Fraction(b.time - a.time)) for a, b in zip(points, points[1:])}
+    source_in, _ = source_at(ramp, 0, 0, rate)
     if len(slopes) == 1:
         slope = slopes.pop()
         return (NORMAL if slope == 1 else Constant(slope)), source_in
-    return Variable(tuple(SpeedPoint(rate.frames(t - local), v + shift) for t, v in points)), source_in
+    return ramp, source_in
+
+
+def added_levels(one: Curve, other: Curve) -> Curve:
+    """Two levels that act one after the other: their decibels add up, at every key of either."""
+    if not other.keys and other.value == (0.0,):
+        return one
+    if not one.keys and one.value == (0.0,):
+        return other
+    times = sorted({key.time for part in (one, other) for key in part.keys})
+    if not times:
+        return Curve((one.value[0] + other.value[0],))
+    at = np.array([float(time) for time in times])
+    total = np.broadcast_to(curve_values(one, at)[:, 0], at.shape) + np.broadcast_to(curve_values(other, at)[:, 0], at.shape)
+    eases = {key.time: key.ease for part in (other, one) for key in part.keys}
+    keys = tuple(Key(time, (float(max(value, SILENCE_DB)),), eases[time]) for time, value in zip(times, total))
+    return Curve(keys[0].value, keys)
 
 
 def level_of(owner: Element, time: LocalTime) -> tuple[Curve, Fade | None, Fade | None]:
@@ -273,12 +353,8 @@ def pan_of(owner: Element, time: LocalTime) -> Curve | None:
     return Curve(keys[0].value if keys else convert(still), keys)
 
 
-def raw_of(element: Element) -> Raw:
-    return Raw("fcpxml", str(element.tag), etree.tostring(element, encoding="unicode", with_tail=False))
-
-
-def effects_of(owner: Element, tags: frozenset[str], names: dict[str, tuple[str, str]]) -> list[Effect]:
-    """Filters and adjustments that are kept but not understood."""
+def effects_of(owner: Element, tags: frozenset[str], names: dict[str, tuple[str, str]], time: LocalTime) -> list[Effect]:
+    """Filters and adjustments: kept word for word, in our own settings too where the other dialect has them as well."""
     found = []
     for child in owner:
         if child.tag not in tags:
@@ -289,5 +365,29 @@ def effects_of(owner: Element, tags: frozenset[str], names: dict[str, tuple[str,
                       len(one.findall("keyframeAnimation/keyframe")))
             for one in child.iter("param")
         )
-        found.append(Effect(name, "filter", switch(child.get("enabled")), parameters, raw_of(child)))
+        kind, settings = settings_of(child, name, time)
+        found.append(Effect(name, kind, switch(child.get("enabled")), parameters, raw_of(child), settings))
     return found
+
+
+def settings_of(element: Element, name: str, time: LocalTime) -> tuple[str, tuple[tuple[str, Curve], ...]]:
+    """Return (kind, settings) of a filter; ``("filter", ())`` where it or one of its parameters is not known."""
+    known = known_filter(name) if element.tag == "filter-video" else None
+    if known is None:
+        return "filter", ()
+    found: list[tuple[str, Curve]] = []
+    for parameter in element:
+        setting = known.setting(parameter.get("name") or "") if parameter.tag == "param" else None
+        if setting is None or parameter.find("param") is not None:
+            return "filter", ()
+        size = len(setting.neutral)
+
+        def convert(value: Vector, setting: Setting = setting, size: int = size) -> Vector:
+            return tuple(share_of(part, None) for part in value[:1]) if setting.unit == "share" else value[:size]
+
+        keys = animation(parameter, time, convert, numbers)
+        still = numbers(parameter.get("value"))
+        if not keys and len(still) < size:
+            return "filter", ()
+        found.append((setting.name, Curve(keys[0].value if keys else convert(still), keys)))
+    return known.kind, tuple(found)

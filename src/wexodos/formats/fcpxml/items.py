@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
 
@@ -10,20 +12,21 @@ from wexodos.evaluate.geometry import Raster
 from wexodos.formats.fcpxml.adjusts import (
     KEPT_ADJUSTS,
     LocalTime,
+    Picture,
+    added_levels,
     effects_of,
     fit_of,
     level_of,
     pan_of,
     picture_of,
-    raw_of,
     speed_of,
     time_map,
 )
 from wexodos.formats.fcpxml.lexical import Element, numbers, switch
 from wexodos.formats.fcpxml.resources import Asset, Format, Resources, frame_attribute, metadata_of, time_attribute
 from wexodos.formats.fcpxml.story import Leaf, Mark, Story
-from wexodos.formats.fcpxml.units import Space
-from wexodos.formats.fcpxml.words import generator_of, title_of
+from wexodos.formats.fcpxml.units import SILENCE_DB, Space
+from wexodos.formats.fcpxml.words import generator_of, raw_of, title_of
 from wexodos.formats.paths import is_still_name
 from wexodos.model import (
     NORMAL,
@@ -32,23 +35,29 @@ from wexodos.model import (
     Angles,
     Constant,
     Content,
-    Effect,
+    Curve,
+    Ease,
     Item,
+    Key,
     Marker,
     Media,
     MediaUse,
     Motion,
     NestedUse,
     Note,
+    Raw,
     Sound,
     Speed,
     Title,
+    constant,
 )
+from wexodos.model.curves import Vector
 from wexodos.timing import Exact, Rate, absolute, exact, floor
 
 _KNOWN = frozenset({
-    "note", "conform-rate", "timeMap", "adjust-crop", "adjust-conform", "adjust-transform", "adjust-blend", "adjust-volume",
-    "adjust-panner", "audio", "video", "clip", "title", "mc-clip", "ref-clip", "sync-clip", "asset-clip", "audition", "gap",
+    "note", "conform-rate", "timeMap", "adjust-crop", "adjust-corners", "adjust-conform", "adjust-transform", "adjust-blend",
+    "adjust-volume", "adjust-panner",
+    "audio", "video", "clip", "title", "mc-clip", "ref-clip", "sync-clip", "asset-clip", "audition", "gap",
     "spine", "caption", "marker", "chapter-marker", "rating", "keyword", "analysis-marker", "metadata", "filter-video",
     "filter-audio", "filter-video-mask", "audio-channel-source", "audio-role-source", "mc-source", "sync-source", "param",
     "text", "text-style-def",
@@ -69,6 +78,7 @@ class _Source:
     picture: bool
     sound: bool
     raster: Raster | None = None
+    heard: tuple[str, ...] = ()
 
 
 class ItemBuilder:
@@ -78,6 +88,7 @@ class ItemBuilder:
         self.resources = resources
         self.notes = notes
         self.offline: dict[str, Media] = {}
+        self._multicams: dict[str, tuple[Angle, ...]] = {}
         self._has: dict[str, tuple[bool, bool]] = {}
         self._counter = 0
         self._taken: set[str] = set()
@@ -143,8 +154,9 @@ class ItemBuilder:
         part = (leaf.owner.get("srcEnable") or element.get("srcEnable") or "all").strip()
         frame = (self.format.width or 1920, self.format.height or 1080)
         if tag in ("title", "caption"):
-            name = self.resources.effects.get(ref, ("", ""))[0] or ("caption" if tag == "caption" else "")
-            title = title_of(element, name, frame, float(self.format.pixel_aspect))
+            known = self.resources.effects.get(ref, ("", ""))
+            name = known[0] or ("caption" if tag == "caption" else "")
+            title = title_of(element, (name, known[1]), frame, float(self.format.pixel_aspect))
             adjusting = not title.words.strip() and any(
                 child.tag == "filter-video" and switch(child.get("enabled")) for child in element
             )
@@ -162,9 +174,10 @@ class ItemBuilder:
             picture, sound = picture and part in ("all", "video"), sound and part in ("all", "audio")
             shape = self._definition_format(definition)
             raster = Raster(shape.width or frame[0], shape.height or frame[1], float(shape.pixel_aspect))
-            content: Content = NestedUse(ref)
             if tag == "mc-clip":
-                content = self._angles(element, definition, ref, leaf, place)
+                angles, heard = self._angles(element, definition, ref)
+                return _Source(angles, None, -begin, picture, sound, raster, heard)
+            content = NestedUse(ref, _silent(element.findall("audio-role-source")))
             return _Source(content, None, -begin, picture, sound, raster)
         asset = self.resources.assets.get(ref)
         if asset is None:
@@ -192,52 +205,58 @@ class ItemBuilder:
         self.notes.append(Note("warning", "missing-reference", f"{place}/{element.get('name') or element.tag}",
                                f"{ref!r} is used but defined nowhere; kept as offline media"))
 
-    def _angles(self, element: Element, definition: Element | None, ref: str, leaf: Leaf, place: str) -> Angles:
+    def _angles(self, element: Element, definition: Element | None, ref: str) -> tuple[Angles, tuple[str, ...]]:
+        """A multi-angle clip, and the ids of all the angles heard at once."""
         multicam = definition.find("multicam") if definition is not None else None
-        seen = heard = None
+        seen = None
+        heard: list[str] = []
         for source in element.findall("mc-source"):
             use = (source.get("srcEnable") or "all").strip()
             if use in ("all", "video") and seen is None:
                 seen = source.get("angleID")
-            if use in ("all", "audio") and heard is None:
-                heard = source.get("angleID")
-        angles = []
-        begin = (time_attribute(multicam, "tcStart", ref) or 0) if multicam is not None else 0
-        for angle in multicam.findall("mc-angle") if multicam is not None else ():
-            key = angle.get("angleID") or ""
-            media, offset = self._angle_at(angle, begin, self.rate.seconds(leaf.local), place)
-            angles.append(Angle(key, angle.get("name") or key, media, offset=offset))
-        if seen is None and heard is None and angles:
-            seen = heard = angles[0].id
+            if use in ("all", "audio"):
+                heard.append(source.get("angleID") or "")
+        angles = self.multicam(multicam, ref)
+        if element.find("mc-source") is None and angles:
+            seen, heard = angles[0].id, [angles[0].id]
         name = definition.get("name") if definition is not None else None
-        return Angles(tuple(angles), seen, heard, name or ref, ref)
+        return Angles(angles, seen, heard[0] if heard else None, name or ref, ref), tuple(heard)
 
-    def _angle_at(self, angle: Element, begin: Exact, local: Exact, place: str) -> tuple[str | None, Exact]:
-        """The medium an angle plays at ``local``, and seconds from the multi-angle clip's time to the medium's."""
+    def multicam(self, multicam: Element | None, ref: str) -> tuple[Angle, ...]:
+        """The angles of a definition: a single source each, or a sequence of its own where an angle is itself edited."""
+        known = self._multicams.get(ref)
+        if known is None:
+            found = []
+            begin = (time_attribute(multicam, "tcStart", ref) or 0) if multicam is not None else 0
+            for angle in multicam.findall("mc-angle") if multicam is not None else ():
+                key = angle.get("angleID") or ""
+                name = angle.get("name") or key
+                if edited(angle, self.resources):
+                    found.append(Angle(key, name, None, angle_sequence(ref, key)))
+                else:
+                    media, offset = self._angle_source(angle, begin)
+                    found.append(Angle(key, name, media, offset=offset))
+            known = self._multicams[ref] = tuple(found)
+        return known
+
+    def _angle_source(self, angle: Element, begin: Exact) -> tuple[str | None, Exact]:
+        """The medium of an angle, and seconds from the multi-angle clip's time to the medium's."""
         cursor = begin
-        last: tuple[str | None, Exact] = (None, 0)
         for child in angle:
-            if child.tag == "transition":
-                continue
-            offset = time_attribute(child, "offset", place)
+            offset = time_attribute(child, "offset", "angle")
             at = cursor if offset is None else offset
-            duration = time_attribute(child, "duration", place)
-            duration = self.natural(child)[1] if duration is None else duration
-            start = time_attribute(child, "start", place)
-            source = child if child.get("ref") else next((one for one in child.iter("video", "audio", "asset-clip")), child)
-            asset = self.resources.assets.get(source.get("ref") or "")
+            asset = self.resources.assets.get(child.get("ref") or "")
             if asset is not None:
-                first = asset.start if start is None else start
-                last = (asset.media.id, first - asset.start - (at - begin))
-                if at <= local < at + duration:
-                    return last
-            cursor = at + duration
-        return last
+                start = time_attribute(child, "start", "angle")
+                return asset.media.id, (asset.start if start is None else start) - asset.start - (at - begin)
+            duration = time_attribute(child, "duration", "angle")
+            cursor = at + (self.natural(child)[1] if duration is None else duration)
+        return None, 0
 
     # ---- items
 
-    def items(self, leaves: list[Leaf], place: str) -> tuple[Item | None, Item | None]:
-        """Build the picture and the sound of one leaf (or of the channels of one source)."""
+    def items(self, leaves: list[Leaf], place: str) -> tuple[Item | None, list[Item]]:
+        """Build the picture and the sounds of one leaf (or of the channels of one source)."""
         leaf = leaves[0]
         source = self._source(leaf, place)
         owner = leaf.owner
@@ -264,7 +283,7 @@ class ItemBuilder:
         note = (owner.findtext("note") or "").strip()
         if note.startswith("id:") and owner.tag == "video":
             metadata[_ID], _, note = note[3:].partition(" ")
-        picture = sound = None
+        picture = None
         common: dict[str, Any] = {
             "name": _name(owner, leaf, source),
             "start": self._gridded(start, place, owner) if source.picture else start, "duration": duration,
@@ -275,35 +294,81 @@ class ItemBuilder:
         if source.picture:
             space = self._space(owner, source)
             shown = picture_of(owner, time, space)
-            if leaf.element is not owner and not shown.curves:
-                shown = picture_of(leaf.element, time, space)
-            effects = effects_of(owner, _VIDEO_ADJUSTS, self.resources.effects)
-            crop = owner.find("adjust-crop")
-            if crop is not None and crop.get("mode") == "pan" and switch(crop.get("enabled")):
-                effects.append(Effect("moving crop", raw=raw_of(crop)))
+            effects = effects_of(owner, _VIDEO_ADJUSTS, self.resources.effects, time)
+            if leaf.element is not owner:
+                shown = inside(picture_of(leaf.element, time, space), shown)
+                effects = [*effects_of(leaf.element, _VIDEO_ADJUSTS, self.resources.effects, time), *effects]
             curves = dict(shown.curves)
             picture = Item(
                 id=self._unique(metadata.get(_ID)), motion=Motion(fit=space.fit, **curves), blend=shown.blend,
                 effects=tuple(effects), markers=self._markers(owner, leaf, time), note=note, metadata=kept, still=still,
-                raw=tuple(raw_of(child) for child in owner if child.tag not in _KNOWN), **common,
+                raw=(*self._unread(leaf), *self._takes(leaf)), **common,
             )
             self._note_kept(owner, picture, place)
+        sounds: list[Item] = []
         if source.sound:
-            sound = self._sound(leaves, source, common, metadata, kept, note, time, picture is None, place)
-        return picture, sound
+            for heard in source.heard or (None,):
+                own = source
+                if heard is not None and isinstance(source.content, Angles):
+                    own = replace(source, content=replace(source.content, audio=heard))
+                sounds += self._sounds(leaves, own, {**common, "content": own.content}, metadata, kept, note, time,
+                                       picture is None and not sounds, place)
+        return picture, sounds
+
+    def _unread(self, leaf: Leaf) -> tuple[Raw, ...]:
+        owners = (leaf.owner,) if leaf.element is leaf.owner else (leaf.owner, leaf.element)
+        return tuple(raw_of(child) for owner in owners for child in owner if child.tag not in _KNOWN)
+
+    def _takes(self, leaf: Leaf) -> tuple[Raw, ...]:
+        """The takes stacked under the one in use: kept word for word (12)."""
+        holder = leaf.owner.getparent()
+        if holder is None or holder.tag != "audition":
+            return ()
+        return tuple(Raw("fcpxml", "audition", raw_of(child).text) for child in holder
+                     if child is not leaf.owner and child.tag in _KNOWN)
+
+    def _sounds(
+        self, leaves: list[Leaf], source: _Source, common: dict[str, Any], metadata: dict[str, str],
+        kept: tuple[tuple[str, str], ...], note: str, time: LocalTime, alone: bool, place: str,
+    ) -> list[Item]:
+        """The sound of a clip: one item, or one for each component that is treated on its own (9)."""
+        whole = self._sound(leaves, source, common, metadata, kept, note, time, alone, place)
+        owner = leaves[0].owner
+        components = owner.findall("audio-channel-source")
+        if not _apart(components):
+            return [whole]
+        assert whole.sound is not None
+        found = []
+        for number, component in enumerate(components):
+            channels = tuple(int(one) for one in numbers(component.get("srcCh")) if one >= 1)
+            level, fade_in, fade_out = level_of(component, time)
+            level = _muted_stretches(component, level, time, self.rate)
+            role = _role(component.get("role") or "")
+            pan = pan_of(component, time)
+            on = switch(component.get("active")) and switch(component.get("enabled"))
+            sound = replace(
+                whole.sound, channels=channels or (number + 1,), level=added_levels(whole.sound.level, level), muted=(),
+                pan=whole.sound.pan if pan is None else pan, fade_in=whole.sound.fade_in or fade_in,
+                fade_out=whole.sound.fade_out or fade_out, roles=(role,) if role else whole.sound.roles[:1],
+            )
+            effects = (*whole.effects, *effects_of(component, _AUDIO_ADJUSTS, self.resources.effects, time))
+            item = replace(whole, sound=sound, effects=effects, enabled=whole.enabled and on)
+            found.append(replace(item, id=self._unique(f"{whole.id}-c{number + 1}"), markers=()) if number else item)
+        return found
 
     def _sound(
         self, leaves: list[Leaf], source: _Source, common: dict[str, Any], metadata: dict[str, str],
         kept: tuple[tuple[str, str], ...], note: str, time: LocalTime, alone: bool, place: str,
-    ) -> Item | None:
+    ) -> Item:
         leaf, owner = leaves[0], leaves[0].owner
         level, fade_in, fade_out = level_of(owner, time)
         if leaf.element is not owner:
             inner, inner_in, inner_out = level_of(leaf.element, time)
-            if not level.keys and level.value == (0.0,):
-                level, fade_in, fade_out = inner, fade_in or inner_in, fade_out or inner_out
-        channels, muted, roles = _channels(leaves, source)
+            level, fade_in, fade_out = added_levels(inner, level), fade_in or inner_in, fade_out or inner_out
+        channels, muted, roles = _channels(leaves, source, self.resources)
         values = dict(common)
+        if owner.tag == "sync-clip" and _off_in_sync(leaf, roles):
+            values["enabled"] = False
         said = frame_attribute(owner, "audioStart", self.rate, place)
         length = frame_attribute(owner, "audioDuration", self.rate, place)
         if said is not None or length is not None:
@@ -319,9 +384,9 @@ class ItemBuilder:
         key = metadata.get("wexodos.sound") or (metadata.get(_ID) if alone else None)
         return Item(
             id=self._unique(key), sound=Sound(channels, level, pan_of(owner, time), fade_in, fade_out, muted, roles),
-            effects=tuple(effects_of(owner, _AUDIO_ADJUSTS, self.resources.effects)),
+            effects=tuple(effects_of(owner, _AUDIO_ADJUSTS, self.resources.effects, time)),
             markers=self._markers(owner, leaf, time) if alone else (), note=note if alone else "",
-            metadata=kept if alone else (), **values,
+            metadata=kept if alone else (), raw=(*self._unread(leaf), *self._takes(leaf)) if alone else (), **values,
         )
 
     def _unique(self, wanted: str | None) -> str:
@@ -439,7 +504,103 @@ def _role(text: str) -> str:
     return main if not sub or sub.lower() == f"{main.lower()}-1" else f"{main}.{sub}"
 
 
-def _channels(leaves: list[Leaf], source: _Source) -> tuple[tuple[int, ...], tuple[int, ...], tuple[str, ...]]:
+def _silent(parts: list[Element]) -> tuple[str, ...]:
+    """The roles that are switched off among the parts of a nest or of a synchronised clip (4, 12)."""
+    return tuple(_role(part.get("role") or "") for part in parts
+                 if not switch(part.get("active")) or not switch(part.get("enabled")))
+
+
+def _off_in_sync(leaf: Leaf, roles: tuple[str, ...]) -> bool:
+    """Whether a sound inside a synchronised clip is off: its part of the clip says which roles are (12)."""
+    top = leaf.element
+    for around in leaf.element.iterancestors():
+        if around is leaf.owner:
+            break
+        top = around
+    part = "connected" if (top.get("lane") or "0").strip() not in ("0", "") else "storyline"
+    off: set[str] = set()
+    for source in leaf.owner.findall("sync-source"):
+        if source.get("sourceID") == part:
+            off.update(role.lower() for role in _silent(source.findall("audio-role-source")))
+    return any(role.lower() in off or role.partition(".")[0].lower() in off for role in roles)
+
+
+def _apart(components: list[Element]) -> bool:
+    """Whether a clip's components are treated on their own, beyond being on or off."""
+    if len({_role(one.get("role") or "") for one in components}) > 1:
+        return True
+    return any(len(one) for one in components)
+
+
+def _muted_stretches(component: Element, level: Curve, time: LocalTime, rate: Rate) -> Curve:
+    """Stretches of silence in a component as level keys that hold; only where the level itself stands still (4)."""
+    stretches = []
+    for mute in component.findall("mute"):
+        start = frame_attribute(mute, "start", rate, "mute")
+        length = frame_attribute(mute, "duration", rate, "mute")
+        begin = 0 if start is None else start - time.at_start
+        stretches.append((begin, time.duration if length is None else begin + length))
+    if not stretches or level.keys:
+        return level
+    still = level.value
+    keys = [Key(0, still, Ease.HOLD)]
+    for begin, end in sorted(stretches):
+        keys += [Key(begin, (SILENCE_DB,), Ease.HOLD), Key(end, still, Ease.HOLD)]
+    unique = {key.time: key for key in keys}
+    return Curve(still, tuple(unique[at] for at in sorted(unique)))
+
+
+def inside(inner: Picture, outer: Picture) -> Picture:
+    """The picture inside a clip with what the clip around it does to it: scale and opacity multiply, the rest adds up (7.2).
+
+    Only one of the two may move in any one respect; where both do, the clip around it counts.
+    """
+    curves = dict(inner.curves)
+    scale, rotation = outer.curves.get("scale", constant(1, 1)), outer.curves.get("rotation", constant(0))
+    for name, curve in outer.curves.items():
+        mine = curves.get(name)
+        if mine is None or mine.keys or name in ("anchor", "crop", "corners"):
+            curves[name] = curve
+        elif name in ("scale", "opacity"):
+            curves[name] = _each(curve, lambda value, mine=mine: tuple(a * b for a, b in zip(value, mine.value)))  # type: ignore[misc]
+        elif name == "rotation":
+            curves[name] = _each(curve, lambda value, mine=mine: (value[0] + mine.value[0],))  # type: ignore[misc]
+    if "position" in inner.curves and not scale.keys and not rotation.keys:
+        angle = math.radians(rotation.value[0])
+
+        def carried(value: Vector) -> Vector:
+            x, y = value[0] * scale.value[0], value[1] * scale.value[1]
+            return x * math.cos(angle) - y * math.sin(angle), x * math.sin(angle) + y * math.cos(angle)
+
+        moved = _each(inner.curves["position"], carried)
+        around = outer.curves.get("position", constant(0, 0))
+        if not around.keys:
+            curves["position"] = _each(moved, lambda value: (value[0] + around.value[0], value[1] + around.value[1]))
+        elif not moved.keys:
+            curves["position"] = _each(around, lambda value: (value[0] + moved.value[0], value[1] + moved.value[1]))
+    return Picture(outer.fit, curves, outer.blend if outer.blend != "normal" else inner.blend)
+
+
+def _each(curve: Curve, change: Callable[[Vector], Vector]) -> Curve:
+    return replace(curve, value=change(curve.value), keys=tuple(replace(key, value=change(key.value)) for key in curve.keys))
+
+
+def angle_sequence(ref: str, angle: str) -> str:
+    """The id of the sequence that an edited angle of a multi-angle clip becomes."""
+    return f"{ref}/angle:{angle}"
+
+
+def edited(angle: Element, resources: Resources) -> bool:
+    """Whether an angle is more than one source in one piece."""
+    clips = [child for child in angle if child.tag != "gap"]
+    if len(clips) != 1 or clips[0].tag not in ("asset-clip", "video"):
+        return len(clips) > 0
+    asset = resources.assets.get(clips[0].get("ref") or "")
+    return asset is None or asset.media.still or any(
+        child.tag not in ("note", "metadata", "marker", "keyword", "rating", "conform-rate") for child in clips[0])
+
+
+def _channels(leaves: list[Leaf], source: _Source, resources: Resources) -> tuple[tuple[int, ...], tuple[int, ...], tuple[str, ...]]:
     """Source channels, those switched off, and the roles of a sound (9, 14)."""
     owner = leaves[0].owner
     roles: list[str] = []
@@ -456,7 +617,11 @@ def _channels(leaves: list[Leaf], source: _Source) -> tuple[tuple[int, ...], tup
             muted += own
         roles += [component.get("role") or ""]
     if not channels:
-        count = source.asset.channels if source.asset is not None else 2
+        asset = source.asset
+        if isinstance(source.content, Angles):
+            angle = source.content.angle(source.content.audio)
+            asset = resources.assets.get(angle.media or "") if angle is not None else None
+        count = asset.channels if asset is not None else 2
         channels = list(range(1, max(1, count) + 1))
     roles = [leaves[0].owner.get("audioRole") or "", *roles]
     return tuple(dict.fromkeys(channels)), tuple(muted), tuple(dict.fromkeys(_role(role) for role in roles if role))

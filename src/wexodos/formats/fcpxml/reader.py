@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from dataclasses import replace
+
+from lxml import etree
 
 from wexodos.formats.circles import refuse_circular_nests
 from wexodos.formats.errors import ReadError
-from wexodos.formats.fcpxml import adjusts
-from wexodos.formats.fcpxml.items import ItemBuilder
+from wexodos.formats.fcpxml.items import ItemBuilder, angle_sequence, edited
 from wexodos.formats.fcpxml.layout import Block, stack_pictures, stack_sound
-from wexodos.formats.fcpxml.lexical import Element, color_of, numbers
+from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers
 from wexodos.formats.fcpxml.resources import Format, Resources, audio_rate, frame_attribute, metadata_of, read_resources, time_attribute
 from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
+from wexodos.formats.fcpxml.words import raw_of
 from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
 from wexodos.formats.safe_xml import parse
-from wexodos.model import Angles, Document, Item, MediaUse, NestedUse, Note, Parameter, Raw, Sequence, Track, Transition
+from wexodos.model import Angles, Document, Folder, Item, MediaUse, NestedUse, Note, Parameter, Raw, Sequence, Track, Transition
 from wexodos.timing import Rate
 
 
@@ -37,31 +40,53 @@ class _Reader:
 
     def document(self) -> Document:
         sequences: list[Sequence] = []
-        used: set[str] = set()
         for number, project in enumerate(self.root.iter("project"), 1):
             element = project.find("sequence")
             if element is not None:
-                sequences.append(self._sequence(element, f"sequence-{number}", project.get("name") or "", True))
+                made = self._sequence(element, f"sequence-{number}", project.get("name") or "", True)
+                event = project.getparent()
+                folder = event.get("name") if event is not None and event.tag == "event" else None
+                sequences.append(replace(made, folder=folder) if folder else made)
         for key, media in self.resources.definitions.items():
             element = media.find("sequence")
             if element is not None:
                 sequences.append(self._sequence(element, key, media.get("name") or key, False))
-                used.add(key)
+            multicam = media.find("multicam")
+            for angle in multicam.findall("mc-angle") if multicam is not None else ():
+                if multicam is not None and edited(angle, self.resources):
+                    sequences.append(self._angle(multicam, angle, key))
         if not sequences:
             self.notes.append(Note("info", "no-sequence", "fcpxml", "the file holds no project"))
         refuse_circular_nests(sequences)
-        known = [asset.media for asset in self.resources.assets.values()]
+        folders, where = self._folders()
+        known = [replace(asset.media, folder=where.get(asset.media.id)) if asset.media.id in where else asset.media
+                 for asset in self.resources.assets.values()]
         return Document("fcpxml", (self.root.get("version") or "").strip(), tuple(sequences),
-                        (*known, *self.builder.offline.values()), tuple(self.notes),
-                        raw=tuple(Raw("fcpxml", f"effect:{key}", uid) for key, (_, uid) in self.resources.effects.items()))
+                        (*known, *self.builder.offline.values()), tuple(self.notes), folders, self._effects())
+
+    def _folders(self) -> tuple[tuple[Folder, ...], dict[str, str]]:
+        """Events as folders: the media of the clips that stand in them, and the projects."""
+        found: list[Folder] = []
+        where: dict[str, str] = {}
+        for event in self.root.iter("event"):
+            path = event.get("name") or "event"
+            members = []
+            for clip in event:
+                for element in (clip, *clip.iter("video", "audio", "asset-clip")) if clip.tag != "project" else ():
+                    asset = self.resources.assets.get(element.get("ref") or "")
+                    if asset is not None:
+                        members.append(asset.media.id)
+                        where.setdefault(asset.media.id, path)
+            found.append(Folder(path, tuple(dict.fromkeys(members))))
+        return tuple(found), where
+
+    def _effects(self) -> tuple[Raw, ...]:
+        """The effects that kept pieces refer to: uid and name by id."""
+        return tuple(Raw("fcpxml", f"effect:{key}", f"{uid}\n{name}") for key, (name, uid) in self.resources.effects.items())
 
     def _sequence(self, element: Element, sequence_id: str, name: str, top_level: bool) -> Sequence:
         shape = self.resources.formats.get(element.get("format") or "", Format())
-        rate = shape.rate
-        if rate is None:
-            rate = next((asset.media.rate for asset in self.resources.assets.values() if asset.media.rate), None) or Rate(25)
-            self.notes.append(Note("warning", "no-rate", sequence_id,
-                                   f"the sequence's format gives no rate; read at {rate.label()} frames"))
+        rate = self._rate(shape, sequence_id)
         begin = time_attribute(element, "tcStart", sequence_id) or 0
         drop = (element.get("tcFormat") or "").upper() == "DF"
         story = Story(self.builder.natural, rate, sequence_id)
@@ -89,6 +114,28 @@ class _Reader:
             raw=leftovers,
         )
 
+    def _rate(self, shape: Format, place: str) -> Rate:
+        if shape.rate is not None:
+            return shape.rate
+        rate = next((asset.media.rate for asset in self.resources.assets.values() if asset.media.rate), None) or Rate(25)
+        self.notes.append(Note("warning", "no-rate", place, f"the sequence's format gives no rate; read at {rate.label()} frames"))
+        return rate
+
+    def _angle(self, multicam: Element, angle: Element, ref: str) -> Sequence:
+        """An angle that is itself edited, as a sequence that begins where the multi-angle clip's own time does (12)."""
+        key = angle_sequence(ref, angle.get("angleID") or "")
+        shape = self.resources.formats.get(multicam.get("format") or "", Format())
+        rate = self._rate(shape, key)
+        begin = time_attribute(multicam, "tcStart", key) or 0
+        story = Story(self.builder.natural, rate, key)
+        story.spine(angle, 0, rate.frames(begin), ())
+        self.builder.begin(key, rate, shape, (multicam.get("tcFormat") or "").upper() == "DF")
+        return Sequence(
+            id=key, name=angle.get("name") or key, rate=rate, width=shape.width, height=shape.height,
+            pixel_aspect=shape.pixel_aspect, field_order=shape.field_order, tracks=self._tracks(story, key), top_level=False,
+            metadata=(("angle of", ref),),
+        )
+
     def _leftovers(self, story: Story, element: Element, place: str) -> tuple[Raw, ...]:
         """Note and keep what stands in a sequence and is not understood."""
         unread = [*story.unknown, *(child for child in element if child.tag not in ("spine", "note", "metadata"))]
@@ -97,7 +144,7 @@ class _Reader:
         for audition in story.auditions:
             takes = len([child for child in audition if child.tag != "metadata"])
             self.notes.append(Note("info", "alternatives", place, f"one of {takes} stacked takes is in use; the others wait"))
-        return tuple(adjusts.raw_of(one) for one in unread)
+        return tuple(raw_of(one) for one in unread)
 
     # ---- tracks
 
@@ -106,10 +153,11 @@ class _Reader:
         sounds: list[Block] = []
         roles: dict[str, int] = {}
         for unit in story.units:
-            built = [(leaf, *self.builder.items(leaf, place)) for leaf in _merged(unit.leaves)]
-            built = [(leaf, *_paired(leaf, picture, sound)) for leaf, picture, sound in built]
-            seen = [picture for _, picture, _ in built if picture is not None]
-            heard = [sound for _, _, sound in built if sound is not None]
+            built = [self.builder.items(leaf, place) for leaf in _merged(unit.leaves)]
+            for picture, sounds_of in built:
+                _pair(picture, sounds_of)
+            seen = [picture for picture, _ in built if picture is not None]
+            heard = [sound for _, sounds_of in built for sound in sounds_of]
             joins = [self._transition(join, place, "video") for join in unit.joins if _shows(join)]
             pictures.extend(_picture_blocks(unit, seen, joins))
             sound_joins = [self._transition(join, place, "audio") for join in unit.joins if _sounds(join)]
@@ -131,7 +179,8 @@ class _Reader:
             return Transition(identifier, label, "audio-equal-power", start, duration, cut)
         effect = element.find("filter-video")
         parameters: list[Parameter] = []
-        color = None
+        color = border_color = direction = None
+        softness = border = pattern = None
         look = ""
         if effect is not None:
             known = self.resources.effects.get(effect.get("ref") or "", ("", ""))
@@ -139,10 +188,22 @@ class _Reader:
             for one in effect.iter("param"):
                 label, value = one.get("name") or one.get("key") or "", one.get("value") or ""
                 parameters.append(Parameter(label, value[:200], len(one.findall("keyframeAnimation/keyframe"))))
-                if "color" in label.lower() and len(numbers(value)) >= 3:
-                    color = color or color_of(value)
-                if label.lower() == "look":
+                words, figures = label.lower(), numbers(value)
+                if "color" in words and len(figures) >= 3:
+                    if "border" in words:
+                        border_color = border_color or color_of(value)
+                    else:
+                        color = color or color_of(value)
+                elif words == "look":
                     look = value.lower()
+                elif "softness" in words or "feather" in words:
+                    softness = figures[0] if figures else softness
+                elif "border" in words:
+                    border = figures[0] if figures else border
+                elif "direction" in words:
+                    direction = labelled(value).lower() or direction
+                elif words == "pattern" and figures:
+                    pattern = int(figures[0])
             found = transition_type(name) or transition_type(known[0])
             if found is None:
                 found = "iris" if any(word in name.lower() for word in ("circle", "star")) else "other"
@@ -152,19 +213,21 @@ class _Reader:
             found = "additive"
         if found == "dip":
             color = color or color_in_name(name)
-        pattern = wipe_pattern(name) if found in ("wipe", "iris") else None
-        raw = (adjusts.raw_of(effect),) if effect is not None and found != "dissolve" else ()
-        return Transition(identifier, name, found, start, duration, cut, color if found == "dip" else None, pattern,
-                          wipe_direction(pattern, False) if pattern else None, tuple(parameters), raw)
+        if found in ("wipe", "iris"):
+            pattern = pattern or wipe_pattern(name)
+            direction = direction or (wipe_direction(pattern, False) if pattern else None)
+        raw = (raw_of(effect),) if effect is not None and (found != "dissolve" or len(effect)) else ()
+        return Transition(identifier, name, found, start, duration, cut, color if found == "dip" else None,
+                          pattern if found in ("wipe", "iris") else None, direction if found != "dissolve" else None, softness,
+                          border, border_color, tuple(parameters), raw)
 
 
-def _paired(leaves: list[Leaf], picture: Item | None, sound: Item | None) -> tuple[Item | None, Item | None]:
-    """Picture and sound of one clip belong together."""
-    if picture is None or sound is None:
-        return picture, sound
-    _link(picture, picture.id)
-    _link(sound, picture.id)
-    return picture, sound
+def _pair(picture: Item | None, sounds: list[Item]) -> None:
+    """Picture and sounds of one clip belong together."""
+    members = [*([picture] if picture is not None else []), *sounds]
+    if len(members) > 1:
+        for one in members:
+            _link(one, members[0].id)
 
 
 def _link(item: Item, name: str) -> None:
@@ -207,7 +270,8 @@ def _merged(leaves: list[Leaf]) -> list[list[Leaf]]:
     places: dict[tuple[object, ...], int] = {}
     for leaf in leaves:
         if leaf.element.tag == "audio" and leaf.element is not leaf.owner:
-            key = (id(leaf.owner), leaf.element.get("ref"), leaf.start, leaf.duration, leaf.delta)
+            own = b"".join(etree.tostring(child, with_tail=False) for child in leaf.element if child.tag.startswith("adjust-"))
+            key = (id(leaf.owner), leaf.element.get("ref"), leaf.start, leaf.duration, leaf.delta, leaf.element.get("role"), own)
             if key in places:
                 result[places[key]].append(leaf)
                 continue

@@ -42,6 +42,9 @@ class Resources:
     definitions: dict[str, Element] = field(default_factory=dict)
 
 
+KEPT_ATTRIBUTES = ("customLUTOverride", "colorSpaceOverride")
+"""Attributes of an asset that we do not understand and write back as they stood."""
+
 _FIELDS = {"upper first": "upper", "lower first": "lower", "progressive": "progressive"}
 
 
@@ -142,7 +145,8 @@ def read_asset(element: Element, formats: dict[str, Format], default_rate: Rate)
     rate = shape.rate if video else None
     count_rate = rate or default_rate
     channels = whole(element.get("audioChannels")) or (1 if audio else 0)
-    metadata = metadata_of(element)
+    metadata = metadata_of(element) + tuple(
+        (f"asset.{name}", str(element.get(name))) for name in KEPT_ATTRIBUTES if element.get(name))
     reel = next((value for name, value in metadata if name.endswith("studio.reel")), None)
     media = Media(
         id=key, name=element.get("name") or key, path=path, reel=reel or None, start=round(count_rate.frames(start)),

@@ -4,6 +4,7 @@ position   percent of the frame's height, y up ↔ pixels from the centre, y dow
 scale      factor on the fitted size, the same in both with fit mode ``fit``
 rotation   degrees anticlockwise ↔ clockwise
 anchor     percent of the frame's height on the fitted, unscaled picture, y up ↔ fraction of the source
+corners    percent of the source's height, y up ↔ fractions of the source, y down; across times height/width
 crop       trim-rect percent of the source's height ↔ fractions; left and right times height/width
 opacity    0..1, the same in both
 level      dB, straight in dB
@@ -56,12 +57,21 @@ class Space:
         return value[0] * width / unit, -value[1] * height / unit + 0.0
 
     def crop_in(self, left: float, top: float, right: float, bottom: float) -> Vector:
-        across = self.source.height / (self.source.width * self.source.pixel_aspect) / 100.0
-        return left * across, top / 100.0, right * across, bottom / 100.0
+        return left * self._across, top / 100.0, right * self._across, bottom / 100.0
+
+    def corner_in(self, value: Vector) -> Vector:
+        return value[0] * self._across, -value[-1] / 100.0 + 0.0
+
+    def corner_out(self, value: Vector) -> Vector:
+        return value[0] / self._across, -value[1] * 100.0 + 0.0
+
+    @property
+    def _across(self) -> float:
+        """Percent of the source's height as a fraction of its width."""
+        return self.source.height / (self.source.width * self.source.pixel_aspect) / 100.0
 
     def crop_out(self, value: Vector) -> Vector:
-        across = self.source.height / (self.source.width * self.source.pixel_aspect) / 100.0
-        return value[0] / across, value[1] * 100.0, value[2] / across, value[3] * 100.0
+        return value[0] / self._across, value[1] * 100.0, value[2] / self._across, value[3] * 100.0
 
 
 def number(value: float) -> str:

@@ -2,29 +2,43 @@
 
 from __future__ import annotations
 
+from lxml import etree
+
 from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers, switch
-from wexodos.model import Generator, Roll, TextRun, Title
+from wexodos.model import Generator, Parameter, Raw, Roll, Shadow, TextRun, Title
 
 
-def title_of(element: Element, template: str, frame: tuple[int, int], pixel_aspect: float = 1.0) -> Title:
-    """Read a ``title`` or ``caption``: the text of all its fields in order with the style of each stretch."""
+def title_of(element: Element, effect: tuple[str, str], frame: tuple[int, int], pixel_aspect: float = 1.0) -> Title:
+    """Read a ``title`` or ``caption``: the text of all its fields in order with the style of each stretch.
+
+    ``effect`` is the template's (name, uid). What is not understood of it is kept for the way back.
+    """
+    template, uid = effect
     styles: dict[str, Element] = {}
     for definition in element.iter("text-style-def"):
         style = definition.find("text-style")
         if style is not None:
             styles[definition.get("id") or ""] = style
-    align = None
+    align = gap = None
     origin = (0.0, 0.0)
+    unread: list[Parameter] = []
+    kept: list[Raw] = []
     for parameter in element.findall("param"):
         name = (parameter.get("name") or "").strip().lower()
-        if name == "position":
-            at = numbers(parameter.get("value"))
-            if len(at) >= 2:
-                origin = (at[0] / pixel_aspect, -at[1] + 0.0)
+        at = numbers(parameter.get("value"))
+        if name == "position" and len(at) >= 2 and not len(parameter):
+            origin = (at[0] / pixel_aspect, -at[1] + 0.0)
         elif name == "alignment":
             align = labelled(parameter.get("value")).lower() or None
+        elif name in ("gap", "gap width") and at and not len(parameter):
+            gap = at[0]
+        else:
+            unread.append(Parameter(parameter.get("name") or parameter.get("key") or "", (parameter.get("value") or "")[:200],
+                                    len(parameter.findall("keyframeAnimation/keyframe"))))
+            kept.append(raw_of(parameter))
     runs: list[TextRun] = []
-    for number, text in enumerate(element.findall("text")):
+    fields = element.findall("text")
+    for number, text in enumerate(fields):
         if number and runs:
             runs.append(TextRun("\n"))
         if text.text and text.text.strip():
@@ -35,8 +49,25 @@ def title_of(element: Element, template: str, frame: tuple[int, int], pixel_aspe
             if piece.tail and piece.tail.strip():
                 runs.append(TextRun(piece.tail))
     words = template.lower()
-    roll = Roll("up") if "scroll" in words or "credits" in words else Roll("left") if "crawl" in words else None
-    return Title(tuple(runs), origin, roll, None, template, bool(runs))
+    direction = "up" if "scroll" in words or "credits" in words else "left" if "crawl" in words else None
+    roll = Roll(direction, gap) if direction is not None else None
+    if element.tag == "caption":
+        kept = [raw_of(element)]
+    elif template.strip().lower() != "basic title" or kept:
+        kept = [Raw("fcpxml", "effect", f"{uid}\n{template}"), Raw("fcpxml", "fields", str(len(fields))), *kept]
+    return Title(tuple(runs), origin, roll, None, template, bool(runs), tuple(unread), tuple(kept))
+
+
+def raw_of(element: Element) -> Raw:
+    return Raw("fcpxml", str(element.tag), etree.tostring(element, encoding="unicode", with_tail=False))
+
+
+def _shadow(found: dict[str, str]) -> Shadow | None:
+    color = color_of(found.get("shadowColor"))
+    if color is None:
+        return None
+    offset, blur = numbers(found.get("shadowOffset")), numbers(found.get("shadowBlurRadius"))
+    return Shadow(color, offset[0] if offset else 0.0, offset[1] % 360.0 if len(offset) > 1 else 315.0, blur[0] if blur else 0.0)
 
 
 def _run(piece: Element, style: Element | None, align: str | None) -> TextRun:
@@ -52,7 +83,7 @@ def _run(piece: Element, style: Element | None, align: str | None) -> TextRun:
         switch(found["bold"]) if "bold" in found else "bold" in face, switch(found["italic"]) if "italic" in found else
         "ital" in face or "obliq" in face, color_of(found.get("fontColor")), found.get("alignment") or align,
         switch(found.get("underline"), False), tracking[0] if tracking else None, leading[0] if leading else None,
-        color_of(found.get("strokeColor")), width[0] if width else None, found.get("shadowColor"),
+        color_of(found.get("strokeColor")), width[0] if width else None, _shadow(found),
     )
 
 
@@ -69,8 +100,10 @@ def generator_of(element: Element, effect: tuple[str, str]) -> Generator:
             color = color_of(value)
     kind = "other"
     for word, found in (("bars", "bars"), ("black", "black"), ("custom", "colour"), ("solid", "colour"), ("color", "colour"),
-                        ("gradient", "gradient"), ("timecode", "timecode"), ("counting", "leader"), ("noise", "noise")):
+                        ("gradient", "gradient"), ("timecode", "timecode"), ("counting", "leader"), ("noise", "noise"),
+                        ("tone", "tone"), ("slate", "slate"), ("transparent", "transparent")):
         if word in words:
             kind = found
             break
-    return Generator(kind, name, color, tuple(parameters))
+    kept = (Raw("fcpxml", "effect", f"{uid}\n{name}"), *(raw_of(parameter) for parameter in element.findall("param")))
+    return Generator(kind, name, color, tuple(parameters), kept)

@@ -10,26 +10,31 @@ from lxml import etree
 
 from wexodos.evaluate.geometry import Raster
 from wexodos.formats.build_xml import Element, add, clean, kept, verbatim
+from wexodos.formats.equivalents import BY_KIND
 from wexodos.formats.errors import WriteError
-from wexodos.formats.fcpxml.adjusts import BLEND_NUMBERS
+from wexodos.formats.fcpxml.adjusts import BLEND_NUMBERS, CORNERS, MapPoint
 from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.fcpxml.units import MAX_DB, SILENCE_DB, Space, number
 from wexodos.formats.fcpxml.write_markers import marker_element
-from wexodos.formats.fcpxml.write_resources import BASIC_TITLE, SOLID, ResourceWriter, write_metadata
+from wexodos.formats.fcpxml.write_resources import BASIC_TITLE, SOLID, ResourceWriter, template, write_metadata
 from wexodos.model import (
     NORMAL,
+    Angles,
     Constant,
     Curve,
     Document,
     Ease,
+    Effect,
     Generator,
     Item,
     Media,
     MediaUse,
     Motion,
     NestedUse,
+    Raw,
     Sequence,
     Sound,
+    TextRun,
     Title,
     Track,
     Variable,
@@ -61,6 +66,22 @@ class Placed:
     local: Exact
     markers: list[tuple[Exact, Element]] = field(default_factory=list)
     rest: list[Element] = field(default_factory=list)
+    takes: list[Element] = field(default_factory=list)
+
+    def whole(self) -> Element:
+        """The element as it stands in its container: inside an audition where other takes wait under it (12)."""
+        if not self.takes:
+            return self.element
+        holder = etree.Element("audition")
+        for name in ("lane", "offset"):
+            value = self.element.get(name)
+            if value is not None:
+                holder.set(name, value)
+        if "lane" in self.element.attrib:
+            del self.element.attrib["lane"]
+        holder.append(self.element)
+        holder.extend(self.takes)
+        return holder
 
 
 class ClipWriter:
@@ -85,6 +106,8 @@ class ClipWriter:
             placed = self._nested(item, content, track)
         elif isinstance(content, MediaUse):
             placed = self._media_clip(item, content, track)
+        elif isinstance(content, Angles):
+            placed = self._multi_angle(item, content, track)
         else:
             raise WriteError(f"{item.name!r} is of a kind that Lane XML cannot hold here")
         if lane is not None:
@@ -121,7 +144,7 @@ class ClipWriter:
             element = self._element("video", item, 3600, ref=asset)
             self._note(element, item, as_id=True)
             self._picture(element, item, media, 3600)
-            return Placed(element, 3600, rest=self._effects(item))
+            return Placed(element, 3600, rest=self._effects(item, 3600))
         base = self.resources.start_of(media, self.sequence)
         local, points = self._retimed(item, base, media)
         both = all(self.resources.kinds(media))
@@ -140,7 +163,7 @@ class ClipWriter:
         else:
             self._picture(element, item, media, local)
         rest = self._components(item.sound, media.channels or 1, self._role(track)) if sound else []
-        return Placed(element, local, rest=[*rest, *self._effects(item), *_metadata(item)])
+        return Placed(element, local, rest=[*rest, *self._effects(item, local), *_metadata(item)])
 
     def _nested(self, item: Item, content: NestedUse, track: Track) -> Placed:
         nested = self.sequences.get(content.sequence)
@@ -156,48 +179,102 @@ class ClipWriter:
             self._sound(element, item.sound or Sound(), local, item.duration, 0, "")
         else:
             self._picture(element, item, None, local)
-        return Placed(element, local, rest=[*self._effects(item), *_metadata(item)])
+        off = [etree.Element("audio-role-source", role=clean(role), active="0") for role in content.silent]
+        return Placed(element, local, rest=[*off, *self._effects(item, local), *_metadata(item)])
+
+    def _multi_angle(self, item: Item, content: Angles, track: Track) -> Placed:
+        key, _ = self.resources.multicam(content)
+        local, points = self._retimed(item, 0, None)
+        element = self._element("mc-clip", item, local, ref=key, srcEnable=track.kind)
+        self._note(element, item)
+        self._time_map(element, points)
+        if track.kind == "audio":
+            self._sound(element, item.sound or Sound(), local, item.duration, 0, "")
+        else:
+            self._picture(element, item, None, local)
+        if content.video is not None and content.video == content.audio:
+            add(element, "mc-source", angleID=content.video, srcEnable="all")
+        else:
+            for angle, part in ((content.video, "video"), (content.audio, "audio")):
+                if angle is not None:
+                    add(element, "mc-source", angleID=angle, srcEnable=part)
+        return Placed(element, local, rest=[*self._effects(item, local), *_metadata(item)])
 
     def _generator(self, item: Item, generator: Generator) -> Placed:
-        element = self._element("video", item, 3600, ref=self.resources.effect(*SOLID))
-        color = generator.color or "#000000ff"
-        add(element, "param", name="Color", value=" ".join(number(part) for part in _channels(color)[:3]))
+        spelled = [raw for raw in generator.raw if raw.dialect == "fcpxml"]
+        if spelled:
+            element = self._element("video", item, 3600, ref=self.resources.effect(*_template_of(spelled)))
+            _put_params(element, spelled)
+        else:
+            effect = SOLID if generator.kind in ("colour", "black") else template("generator", _GENERATORS.get(
+                generator.kind, generator.name or "Generator"))
+            element = self._element("video", item, 3600, ref=self.resources.effect(*effect))
+            color = generator.color or ("#000000ff" if generator.kind in ("colour", "black") else None)
+            if color:
+                add(element, "param", name="Color", value=" ".join(number(part) for part in _channels(color)[:3]))
         self._note(element, item, as_id=True)
         self._picture(element, item, None, 3600)
-        return Placed(element, 3600, rest=self._effects(item))
+        return Placed(element, 3600, rest=self._effects(item, 3600))
 
     def _title(self, item: Item, title: Title) -> Placed:
-        element = self._element("title", item, 3600, ref=self.resources.effect(*BASIC_TITLE), role="titles.titles-1")
+        spelled = [raw for raw in title.raw if raw.dialect == "fcpxml"]
+        caption = next((raw for raw in spelled if raw.tag == "caption"), None)
+        if caption is not None:
+            return self._caption(item, caption)
+        effect = BASIC_TITLE
+        if spelled:
+            effect = _template_of(spelled)
+        elif title.roll is not None:
+            effect = template("title", "Scrolling Text" if title.roll.direction == "up" else "Crawl")
+        element = self._element("title", item, 3600, ref=self.resources.effect(*effect), role="titles.titles-1")
         x = title.origin[0] * float(self.sequence.pixel_aspect)
         add(element, "param", name="Position", key="9999/999166631/999166633/1/100/101",
             value=f"{number(x)} {number(-title.origin[1] + 0.0)}")
+        if title.roll is not None and title.roll.gap is not None:
+            add(element, "param", name="Gap", value=number(title.roll.gap))
+        _put_params(element, spelled)
+        fields = int(next((raw.text for raw in spelled if raw.tag == "fields"), "1"))
+        self._words(element, title, fields)
+        self._note(element, item)
+        self._picture(element, item, None, 3600)
+        return Placed(element, 3600, rest=[*self._effects(item, 3600), *_metadata(item)])
+
+    def _words(self, element: Element, title: Title, fields: int) -> None:
+        """The text in as many fields as the template has, then the styles; a run that only parts two fields is none itself."""
         text = add(element, "text")
         styles = []
         for run in title.runs:
+            if fields > 1 and run == TextRun("\n"):
+                text, fields = add(element, "text"), fields - 1
+                continue
             self._styles += 1
-            key = f"ts-{self.sequence.id}-{self._styles}".replace(" ", "-")
+            key = f"ts-{self.sequence.id}-{self._styles}".translate(_NO_ID)
             add(text, "text-style", run.text, ref=key)
             styles.append((key, run))
         for key, run in styles:
-            definition = add(element, "text-style-def", id=key)
-            face = " ".join(word for word, on in (("Bold", run.bold), ("Italic", run.italic)) if on) or "Regular"
-            add(
-                definition, "text-style", font=run.font, fontFace=face if run.font else None,
-                fontSize=number(run.size) if run.size else None,
-                fontColor=" ".join(number(part) for part in _channels(run.color)) if run.color else None,
-                bold="1" if run.bold else None, italic="1" if run.italic else None, underline="1" if run.underline else None,
-                alignment=run.align, kerning=number(run.tracking) if run.tracking else None,
-                lineSpacing=number(run.leading) if run.leading else None,
-                strokeColor=" ".join(number(part) for part in _channels(run.outline_color)) if run.outline_color else None,
-                strokeWidth=number(run.outline_width) if run.outline_width else None, shadowColor=run.shadow,
-            )
-        self._note(element, item)
-        self._picture(element, item, None, 3600)
-        return Placed(element, 3600, rest=[*self._effects(item), *_metadata(item)])
+            _style(add(element, "text-style-def", id=key), run)
+
+    def _caption(self, item: Item, raw: Raw) -> Placed:
+        """A caption as it stood, at its place and with its length."""
+        element = verbatim(raw.text)
+        if element is None:
+            raise WriteError(f"{item.name!r} is a caption that cannot be written back")
+        for name, value in (("start", "3600s"), ("duration", time_of(self.sequence.rate.seconds(item.duration))),
+                            ("lane", None), ("offset", None), ("enabled", None if item.enabled else "0")):
+            if value is not None:
+                element.set(name, value)
+            elif name in element.attrib:
+                del element.attrib[name]
+        self._styles += 1
+        for style in element.iter("text-style-def", "text-style"):
+            name = "id" if style.tag == "text-style-def" else "ref"
+            if style.get(name):
+                style.set(name, f"c{self._styles}-{style.get(name)}")
+        return Placed(element, 3600)
 
     # ---- speed
 
-    def _retimed(self, item: Item, base: Exact, media: Media | None) -> tuple[Exact, list[tuple[Exact, Exact]]]:
+    def _retimed(self, item: Item, base: Exact, media: Media | None) -> tuple[Exact, list[MapPoint]]:
         """The clip's local start and the points of its speed map; ``base`` is where the material's own time begins (6.2)."""
         rate = self.sequence.rate
         speed = item.speed
@@ -206,10 +283,11 @@ class ClipWriter:
         length = rate.seconds(item.duration)
         if isinstance(speed, Variable):
             local = base
-            return local, [(exact(local + rate.seconds(p.time)), exact(base + p.source)) for p in speed.points]
+            return local, [MapPoint(exact(local + rate.seconds(p.time)), exact(base + p.source), rate.seconds(p.into),
+                                    rate.seconds(p.out)) for p in speed.points]
         if speed.rate == 0:
             value = exact(base + item.source_in)
-            return base, [(base, value), (exact(base + length), value)]
+            return base, [MapPoint(base, value), MapPoint(exact(base + length), value)]
         k = Fraction(speed.rate)
         whole: Exact = 0
         if media is not None and media.duration:
@@ -221,13 +299,15 @@ class ClipWriter:
         local = exact(base + _on_frame(before, rate))
         start = exact(local - before)
         end = exact(start + Fraction(absolute(last - first)) / absolute(k))
-        return local, [(start, exact(base + first)), (end, exact(base + last))]
+        return local, [MapPoint(start, exact(base + first)), MapPoint(end, exact(base + last))]
 
-    def _time_map(self, element: Element, points: list[tuple[Exact, Exact]]) -> None:
+    def _time_map(self, element: Element, points: list[MapPoint]) -> None:
         if points:
             block = add(element, "timeMap", frameSampling="floor")
-            for at, value in points:
-                add(block, "timept", time=time_of(at), value=time_of(value), interp="linear")
+            for one in points:
+                round_ = one.into > 0 and one.out > 0
+                add(block, "timept", time=time_of(one.time), value=time_of(one.value), interp="smooth2" if round_ else "linear",
+                    inTime=time_of(one.into) if round_ else None, outTime=time_of(one.out) if round_ else None)
 
     # ---- picture
 
@@ -249,7 +329,12 @@ class ClipWriter:
         if _set(motion.crop, (0.0, 0.0, 0.0, 0.0)):
             left, top, right, bottom = (number(part) for part in space.crop_out(motion.crop.still))
             crop = add(element, "adjust-crop", mode="trim")
-            add(crop, "trim-rect", left=left, top=top, right=right, bottom=bottom)
+            rect = add(crop, "trim-rect", left=left, top=top, right=right, bottom=bottom)
+            for place, side in enumerate(("left", "top", "right", "bottom")):
+                self._keys(rect, side, motion.crop, local, lambda value, place=place: number(space.crop_out(value)[place]),  # type: ignore[misc]
+                           curved=False)
+        if _set(motion.corners, (0.0,) * 8):
+            self._corners(element, motion.corners, space, local)
         if not isinstance(item.content, Title | Generator) and space.fit != "fit" and not _same_size(space):
             add(element, "adjust-conform", type=space.fit)
         slots: list[tuple[str, Curve, Vector, Callable[[Vector], Vector]]] = [
@@ -272,6 +357,17 @@ class ClipWriter:
             if mode:
                 blend.set("mode", f"{mode} ({item.blend.title()})")
             self._keys(blend, "amount", motion.opacity, local, lambda value: number(value[0]))
+
+    def _corners(self, element: Element, corners: Curve, space: Space, local: Exact) -> None:
+        adjust = add(element, "adjust-corners")
+
+        def spelled(value: Vector, place: int) -> str:
+            return " ".join(number(part) for part in space.corner_out(value[2 * place : 2 * place + 2]))
+
+        for place, corner in enumerate(CORNERS):
+            adjust.set(corner, spelled(corners.still, place))
+        for place, corner in enumerate(CORNERS):
+            self._keys(adjust, corner, corners, local, lambda value, place=place: spelled(value, place))  # type: ignore[misc]
 
     def _keys(self, parent: Element, name: str, curve: Curve, local: Exact, spell: Callable[[Vector], str],
               curved: bool = True) -> None:
@@ -333,7 +429,14 @@ class ClipWriter:
             # Parameters, notes and speed stand before all adjustments and keep their order, as the sort is stable.
             placed.element[:] = sorted(placed.element, key=lambda child: _ADJUSTS.get(str(child.tag), -1))
         for raw in item.raw:
-            piece = kept(raw.text) if raw.dialect == "fcpxml" else None
+            if raw.dialect != "fcpxml":
+                continue
+            if raw.tag == "audition":
+                take = verbatim(raw.text)
+                if take is not None and self.resources.relinked(take, self.sequence):
+                    placed.takes.append(take)
+                continue
+            piece = kept(raw.text)
             if piece is not None:
                 placed.rest.append(piece)
 
@@ -343,20 +446,72 @@ class ClipWriter:
         if text:
             add(element, "note", text)
 
-    def _effects(self, item: Item) -> list[Element]:
-        """Filters of this dialect, put back with their effects named anew."""
+    def _effects(self, item: Item, local: Exact) -> list[Element]:
+        """Filters of this dialect, put back with their effects named anew; those that both dialects know, spelled."""
         found = []
         for effect in item.effects:
-            if effect.raw is None or effect.raw.dialect != "fcpxml" or not effect.raw.tag.startswith("filter-"):
-                continue
-            piece = verbatim(effect.raw.text)
-            if piece is None:
-                continue
-            known = next((raw for raw in self.document.raw if raw.tag == f"effect:{piece.get('ref')}"), None)
-            uid = known.text if known is not None else effect.name
-            piece.set("ref", self.resources.effect(effect.name, uid))
-            found.append(piece)
+            if effect.raw is not None and effect.raw.dialect == "fcpxml":
+                piece = verbatim(effect.raw.text) if effect.raw.tag.startswith("filter-") else None
+                if piece is not None and self.resources.relinked(piece, self.sequence):
+                    found.append(piece)
+            elif effect.kind in BY_KIND:
+                found.append(self._known_filter(effect, local))
         return found
+
+    def _known_filter(self, effect: Effect, local: Exact) -> Element:
+        known = BY_KIND[effect.kind]
+        element = etree.Element("filter-video", ref=self.resources.effect(known.name, known.name),
+                                name=clean(effect.name or known.name))
+        if not effect.enabled:
+            element.set("enabled", "0")
+        for name, curve in effect.settings:
+            param = add(element, "param", name=name.title(), value=" ".join(number(part) for part in curve.still))
+            if curve.keys:
+                block = add(param, "keyframeAnimation")
+                for key in curve.keys:
+                    add(block, "keyframe", time=time_of(exact(local + self.sequence.rate.seconds(key.time))),
+                        value=" ".join(number(part) for part in key.value), interp=_INTERPS.get(key.ease, "linear"))
+        return element
+
+
+_NO_ID = str.maketrans(dict.fromkeys(" /:@~#'\"&<>", "-"))
+_GENERATORS = {"bars": "Bars", "gradient": "Gradient", "noise": "Noise", "leader": "Counting Leader", "timecode": "Timecode",
+               "slate": "Slate", "tone": "Tone", "transparent": "Transparent"}
+
+
+def _template_of(spelled: list[Raw]) -> tuple[str, str]:
+    """(name, uid) of the effect a title or generator was made by."""
+    uid, _, name = next((raw.text for raw in spelled if raw.tag == "effect"), "\n").partition("\n")
+    return name, uid
+
+
+def _put_params(element: Element, spelled: list[Raw]) -> None:
+    for raw in spelled:
+        piece = verbatim(raw.text) if raw.tag == "param" else None
+        if piece is not None:
+            element.append(piece)
+
+
+def _style(definition: Element, run: TextRun) -> None:
+    """One style with everything the dialect can say of a run (10)."""
+    face = " ".join(word for word, on in (("Bold", run.bold), ("Italic", run.italic)) if on) or "Regular"
+    shadow = run.shadow
+    add(
+        definition, "text-style", font=run.font, fontFace=face if run.font else None,
+        fontSize=number(run.size) if run.size else None, fontColor=spelled_color(run.color),
+        bold="1" if run.bold else None, italic="1" if run.italic else None, underline="1" if run.underline else None,
+        strokeColor=spelled_color(run.outline_color),
+        strokeWidth=number(run.outline_width) if run.outline_width is not None else None,
+        shadowColor=spelled_color(shadow.color) if shadow is not None else None,
+        shadowOffset=f"{number(shadow.distance)} {number(shadow.angle)}" if shadow is not None else None,
+        shadowBlurRadius=number(shadow.blur) if shadow is not None and shadow.blur else None,
+        kerning=number(run.tracking) if run.tracking is not None else None,
+        lineSpacing=number(run.leading) if run.leading is not None else None, alignment=run.align,
+    )
+
+
+def spelled_color(color: str | None) -> str | None:
+    return " ".join(number(part) for part in _channels(color)) if color else None
 
 
 def _metadata(item: Item) -> list[Element]:

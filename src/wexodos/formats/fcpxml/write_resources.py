@@ -7,12 +7,13 @@ import hashlib
 from wexodos.formats.build_xml import Element, add
 from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.paths import url_of
-from wexodos.model import Constant, Document, Media, MediaUse, Sequence
+from wexodos.model import Angles, Constant, Document, Media, MediaUse, Sequence
 from wexodos.timing import Exact, Rate, ceil
 
 DISSOLVE = ("Cross Dissolve", "FxPlug:4731E73A-8DAC-4113-9A30-AE85B1761265")
 CROSSFADE = ("Audio Crossfade", "FFAudioTransition")
 BASIC_TITLE = ("Basic Title", ".../Titles.localized/Bumper:Opener.localized/Basic Title.localized/Basic Title.moti")
+_FAMILIES = {"title": ("Titles", "moti"), "generator": ("Generators", "motn"), "transition": ("Transitions", "motr")}
 SOLID = ("Custom", ".../Generators.localized/Solids.localized/Custom.localized/Custom.motn")
 
 _NAMED = {
@@ -22,6 +23,12 @@ _RATE_NAMES = {
     Rate(24000, 1001): "2398", Rate(24): "24", Rate(25): "25", Rate(30000, 1001): "2997", Rate(30): "30", Rate(50): "50",
     Rate(60000, 1001): "5994", Rate(60): "60",
 }
+
+
+def template(family: str, name: str) -> tuple[str, str]:
+    """(name, uid) of a template of ours: receivers that do not know the path go by the name, as our own reader does."""
+    folder, suffix = _FAMILIES[family]
+    return name, f".../{folder}.localized/{name}.localized/{name}.{suffix}"
 
 
 def frame_duration(rate: Rate) -> str:
@@ -70,6 +77,35 @@ class ResourceWriter:
             add(self.block, "effect", id=key, name=name, uid=uid)
         return key
 
+    def known_effect(self, old: str) -> str | None:
+        """The id of an effect that stood under ``old`` in the file the document came from; None where none did."""
+        found = next((raw.text for raw in self.document.raw if raw.tag == f"effect:{old}"), None)
+        if found is None:
+            return None
+        uid, _, name = found.partition("\n")
+        return self.effect(name, uid)
+
+    def relinked(self, piece: Element, sequence: Sequence) -> bool:
+        """Let a kept piece refer to the resources of this file instead of its old one's; False where one is not there."""
+        for element in piece.iter():
+            old = element.get("ref")
+            if old is not None and element.tag != "text-style":
+                new = self.known_effect(old)
+                if new is None and old in self.media:
+                    new = self.asset(self.media[old], sequence)
+                if new is None and ("media", old) in self._ids:
+                    new = self._ids[("media", old)]
+                if new is None:
+                    return False
+                element.set("ref", new)
+            if "format" in element.attrib:
+                del element.attrib["format"]
+        return True
+
+    def multicam(self, angles: Angles) -> tuple[str, bool]:
+        """The id of a multi-angle definition, and whether it has yet to be spelled."""
+        return self._id(("multicam", angles.id, angles.angles))
+
     def definition(self, sequence_id: str) -> tuple[str, bool]:
         """The id of a nested sequence's definition, and whether it has yet to be spelled."""
         return self._id(("media", sequence_id))
@@ -95,9 +131,7 @@ class ResourceWriter:
             width, height = (media.width, media.height) if media.width and media.height else sequence.frame_size
             shape = self.format(None if media.still else rate, width, height, media.pixel_aspect, media.field_order)
         start = self.start_of(media, sequence)
-        length: Exact = rate.seconds(media.duration) if media.duration and not media.still else 0
-        if not length and not media.still:
-            length = self._reach(media, sequence)
+        length = self.length(media, sequence)
         source = url_of(media.path) if media.path else f"file:///{media.file_name}"
         uid = media.uid or hashlib.sha1((media.path or media.name).encode("utf-8", "replace")).hexdigest()[:32].upper()
         old = self.version in ("1.8", "1.7", "1.6", "1.5")
@@ -111,13 +145,20 @@ class ResourceWriter:
             add(element, "media-rep", kind="original-media", src=source)
             if media.proxy_path:
                 add(element, "media-rep", kind="proxy-media", src=url_of(media.proxy_path))
-        pairs = dict(media.metadata)
-        pairs.pop("mediaSource", None)
+        pairs = {key: value for key, value in media.metadata if key != "mediaSource"}
+        for name in [name for name in pairs if name.startswith("asset.")]:
+            element.set(name.removeprefix("asset."), pairs.pop(name))
         if media.reel:
             pairs = {k: v for k, v in pairs.items() if not k.endswith("studio.reel")}
             pairs["com.apple.proapps.studio.reel"] = media.reel
         write_metadata(element, pairs)
         return key
+
+    def length(self, media: Media, sequence: Sequence) -> Exact:
+        """A medium's length in seconds; as far as it is used where the file does not say, 0 for pictures."""
+        if media.still:
+            return 0
+        return (media.rate or sequence.rate).seconds(media.duration) if media.duration else self._reach(media, sequence)
 
     def _reach(self, media: Media, sequence: Sequence) -> Exact:
         """The furthest source time used of a medium whose length is not known."""

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from lxml import etree
 
-from wexodos.formats.build_xml import Element, add, document_bytes, kept
+from wexodos.formats.build_xml import Element, add, document_bytes, kept, verbatim
 from wexodos.formats.errors import WriteError
 from wexodos.formats.fcpxml.lexical import time_of
-from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed
+from wexodos.formats.fcpxml.units import number
+from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed, spelled_color
 from wexodos.formats.fcpxml.write_markers import marker_element
-from wexodos.formats.fcpxml.write_resources import CROSSFADE, DISSOLVE, ResourceWriter, write_metadata
-from wexodos.model import Document, Item, MediaUse, NestedUse, Sequence, Track, Transition
+from wexodos.formats.fcpxml.write_resources import CROSSFADE, DISSOLVE, ResourceWriter, template, write_metadata
+from wexodos.model import Angles, Document, Item, Media, MediaUse, NestedUse, Sequence, Track, Transition
 from wexodos.timing import Exact, Rate, exact
 
 
@@ -26,10 +27,19 @@ def write(document: Document, sequence_id: str, version: str) -> bytes:
     block = add(root, "resources")
     resources = ResourceWriter(block, document, version, _uses(document))
     writer = _Writer(document, resources)
-    event = etree.Element("event", name=sequence.name or "Wexodos")
-    project = add(event, "project", name=sequence.name)
+    event = etree.Element("event", name=sequence.folder or sequence.name or "Wexodos")
+    project = etree.Element("project", name=sequence.name)
     writer.sequence(project, sequence)
-    root.append(event)
+    events = {event.get("name") or "": event}
+    used = _uses(document)
+    for folder in document.folders:
+        if folder.path not in events:
+            events[folder.path] = etree.Element("event", name=folder.path)
+    for media in document.media:
+        if media.folder or (media.id not in used and not media.synthetic):
+            writer.browser_clip(events.get(media.folder or "", event), media, sequence)
+    event.append(project)
+    root.extend(events.values())
     return document_bytes(root, "<!DOCTYPE fcpxml>")
 
 
@@ -41,6 +51,10 @@ def _uses(document: Document) -> dict[str, set[str]]:
             for item in track.items:
                 if isinstance(item.content, MediaUse):
                     found.setdefault(item.content.media, set()).add(track.kind)
+                elif isinstance(item.content, Angles):
+                    for angle in item.content.angles:
+                        if angle.media:
+                            found.setdefault(angle.media, set())
     return found
 
 
@@ -78,17 +92,23 @@ class _Writer:
             piece = kept(raw.text) if raw.dialect == "fcpxml" else None
             if piece is not None:
                 element.append(piece)
+        self._fill(spine, sequence, begin)
+
+    def _fill(self, spine: Element, sequence: Sequence, begin: Exact) -> None:
+        """Write the items of a sequence into a spine (or an angle); ``begin`` is where the spine's own time starts."""
+        rate = sequence.rate
         clips = ClipWriter(self.document, self.resources, sequence)
-        for nested_id in dict.fromkeys(
-            item.content.sequence for item in sequence.items() if isinstance(item.content, NestedUse)
-        ):
-            self._definition(nested_id)
+        for content in dict.fromkeys(item.content for item in sequence.items() if isinstance(item.content, NestedUse | Angles)):
+            if isinstance(content, NestedUse):
+                self._definition(content.sequence)
+            else:
+                self._multicam(content, sequence)
         anchors = self._main_line(spine, sequence, clips, begin)
         starts = [anchor.start for anchor in anchors]
         for lane, track in enumerate(sequence.video_tracks[1:], 1):
             self._connect(track, lane, sequence, clips, anchors, starts)
-        for number, track in enumerate(sequence.audio_tracks, 1):
-            self._connect(track, -number, sequence, clips, anchors, starts)
+        for place, track in enumerate(sequence.audio_tracks, 1):
+            self._connect(track, -place, sequence, clips, anchors, starts)
         for marker in sequence.markers:
             anchor = _anchor_at(anchors, starts, rate.seconds(marker.start))
             local = anchor.local + rate.seconds(marker.start) - anchor.start
@@ -108,6 +128,45 @@ class _Writer:
             holder = etree.Element("media", id=key, name=nested.name)
             self.sequence(holder, nested)
             self.resources.block.append(holder)
+
+    def browser_clip(self, event: Element, media: Media, sequence: Sequence) -> None:
+        """A clip that stands in an event and is no part of a cut (1.2)."""
+        video, _ = self.resources.kinds(media)
+        length = self.resources.length(media, sequence)
+        tag = "video" if media.still else "asset-clip"
+        shape = None
+        if video and not media.still:
+            size = (media.width, media.height) if media.width and media.height else sequence.frame_size
+            shape = self.resources.format(media.rate or sequence.rate, *size, media.pixel_aspect, media.field_order)
+        element = add(event, tag, name=media.name, ref=self.resources.asset(media, sequence),
+                      duration=time_of(length) if length else "10s")
+        if shape is not None:
+            element.set("format", shape)
+
+    def _multicam(self, angles: Angles, around: Sequence) -> None:
+        """The definition of a multi-angle clip; its own time begins at zero (12)."""
+        key, new = self.resources.multicam(angles)
+        if not new:
+            return
+        holder = etree.Element("media", id=key, name=angles.name)
+        shape = self.resources.format(around.rate, *around.frame_size, around.pixel_aspect, around.field_order)
+        element = add(holder, "multicam", format=shape, tcStart="0s", tcFormat="NDF")
+        for angle in angles.angles:
+            one = add(element, "mc-angle", name=angle.name, angleID=angle.id)
+            nested = self.sequences.get(angle.sequence or "")
+            media = self.resources.media.get(angle.media or "")
+            if nested is not None:
+                self._fill(one, nested, 0)
+            elif media is not None:
+                at = max(0, -angle.offset)
+                first = at + angle.offset
+                whole = self.resources.length(media, around)
+                if at:
+                    add(one, "gap", name="Gap", offset="0s", start="3600s", duration=time_of(exact(at)))
+                add(one, "asset-clip", name=angle.name, ref=self.resources.asset(media, around), offset=time_of(exact(at)),
+                    start=time_of(exact(self.resources.start_of(media, around) + first)),
+                    duration=time_of(exact(max(whole - first, around.rate.seconds(1)))), tcFormat="NDF")
+        self.resources.block.append(holder)
 
     def _main_line(self, spine: Element, sequence: Sequence, clips: ClipWriter, begin: Exact) -> list[_Anchor]:
         """Write the lowest picture track without holes, up to the end of everything."""
@@ -138,7 +197,7 @@ class _Writer:
             join(item.start)
             placed = clips.clip(item, track, None)
             placed.element.set("offset", time_of(begin + rate.seconds(item.start)))
-            spine.append(placed.element)
+            spine.append(placed.whole())
             anchors.append(_Anchor(placed.element, rate.seconds(item.start), placed.local, [], placed.markers, placed.rest))
             cursor = item.end
         end = max(sequence.duration, cursor)
@@ -162,7 +221,7 @@ class _Writer:
                 placed = clips.clip(run[0], track, lane)
                 placed.element.set("offset", time_of(offset))
                 _finish(placed)
-                anchor.connected.append((offset, placed.element))
+                anchor.connected.append((offset, placed.whole()))
                 continue
             storyline = etree.Element("spine", lane=str(lane), offset=time_of(offset))
             for item in run:
@@ -171,10 +230,37 @@ class _Writer:
                 placed = clips.clip(item, track, None)
                 placed.element.set("offset", time_of(rate.seconds(item.start) - at))
                 _finish(placed)
-                storyline.append(placed.element)
+                storyline.append(placed.whole())
             if run[-1].end in joins:
                 storyline.append(self.transition(joins.pop(run[-1].end), -at, rate, track.kind))
             anchor.connected.append((offset, storyline))
+
+    def _transition_filter(self, transition: Transition) -> Element:
+        """What draws a transition: as it stood where it is this dialect's own, otherwise by its type (5)."""
+        spelled = next((raw for raw in transition.raw if raw.dialect == "fcpxml" and raw.tag == "filter-video"), None)
+        piece = verbatim(spelled.text) if spelled is not None else None
+        if piece is not None:
+            old = piece.get("ref") or ""
+            new = self.resources.known_effect(old)
+            if new is not None:
+                piece.set("ref", new)
+                return piece
+        effect = _transition_effect(transition)
+        element = etree.Element("filter-video", ref=self.resources.effect(*effect), name=effect[0])
+        if transition.type == "additive":
+            add(element, "param", name="Look", key="1", value="Additive")
+        if transition.color:
+            add(element, "param", name="Color", value=spelled_color(transition.color))
+        if transition.type in ("wipe", "iris") and transition.pattern is not None:
+            add(element, "param", name="Pattern", value=transition.pattern)
+        if transition.direction:
+            add(element, "param", name="Direction", value=transition.direction)
+        for name, value in (("Softness", transition.softness), ("Border", transition.border)):
+            if value is not None:
+                add(element, "param", name=name, value=number(value))
+        if transition.border_color:
+            add(element, "param", name="Border Color", value=spelled_color(transition.border_color))
+        return element
 
     def transition(self, transition: Transition, base: Exact, rate: Rate, kind: str) -> Element:
         """Spell a transition; ``base`` seconds are added to its place in the sequence."""
@@ -182,11 +268,24 @@ class _Writer:
         element = etree.Element("transition", name=name, offset=time_of(exact(base + rate.seconds(transition.start))),
                                 duration=time_of(rate.seconds(transition.duration)))
         if kind == "video":
-            add(element, "filter-video", ref=self.resources.effect(*DISSOLVE), name=DISSOLVE[0])
+            element.append(self._transition_filter(transition))
         else:
             add(element, "filter-audio", ref=self.resources.effect(*CROSSFADE), name=CROSSFADE[0])
         write_metadata(element, {f"wexodos.{kind}": transition.id})
         return element
+
+
+def _transition_effect(transition: Transition) -> tuple[str, str]:
+    """(name, uid) of the effect for a type of transition; our reader and others go by the name where the uid is not known."""
+    name = _TRANSITIONS.get(transition.type)
+    if name is None:
+        return DISSOLVE
+    if transition.type == "wipe" and transition.pattern is not None:
+        name = "Clock Wipe" if transition.pattern >= 201 else "Edge Wipe" if transition.pattern in (1, 2) else name
+    return template("transition", name)
+
+
+_TRANSITIONS = {"dip": "Fade To Color", "wipe": "Wipe", "iris": "Iris", "push": "Push", "slide": "Slide"}
 
 
 def _finish(placed: Placed) -> None:

@@ -6,7 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 
 from wexodos.formats.xmeml.tracks import Entry
-from wexodos.model import Item, Transition
+from wexodos.model import Item, Raw, Transition
 
 
 @dataclass(slots=True)
@@ -20,6 +20,7 @@ class Lane:
     locked: bool
     group_index: int | None
     group_total: int | None
+    unread: tuple[Raw, ...] = ()
 
 
 class Links:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -9,6 +10,7 @@ import numpy as np
 from lxml import etree
 
 from wexodos.evaluate import curve_values
+from wexodos.formats.xmeml.effects import settings_of
 from wexodos.formats.xmeml.lexical import Element, boolean
 from wexodos.formats.xmeml.parameters import KeyBase, curve_of, parameter_id, shown_parameter
 from wexodos.formats.xmeml.speeds import Remap, remap_of
@@ -88,7 +90,7 @@ def read_filters(filters: list[Filter], base: KeyBase, frames: Frames) -> Filter
     found = Filters()
     for one in filters:
         element, effect, kind, on = one.element, one.effect, one.kind, one.on
-        if kind == "timeremap":
+        if kind == "timeremap" and on:
             continue
         if kind == "graphicandtype":
             found.titles.append(effect)
@@ -97,8 +99,13 @@ def read_filters(filters: list[Filter], base: KeyBase, frames: Frames) -> Filter
         elif on and kind == "opacity":
             for parameter in one.parameters:
                 _put(found.motion, "opacity", curve_of(parameter, base, _percent))
-        elif on and kind == "crop" and not _other_numbers(effect, {"left", "top", "right", "bottom"}):
-            _crop(effect, base, found.motion)
+        elif on and kind in ("crop", "distort"):
+            if kind == "crop":
+                _crop(effect, base, found.motion)
+            else:
+                _corners(one.parameters, base, found.motion)
+            if _other_numbers(effect, _EDGES[kind]):
+                found.effects.append(_leftover(element, _EDGES[kind], base))
         elif on and kind == "audiolevels":
             for parameter in one.parameters:
                 if parameter_id(parameter).lower() == "level":
@@ -111,15 +118,30 @@ def read_filters(filters: list[Filter], base: KeyBase, frames: Frames) -> Filter
                 if pan is not None and (pan.keys or pan.value != (0.0,)):
                     found.pan = pan
         elif _says_something(effect, kind):
-            found.effects.append(kept_effect(element, effect, on))
+            found.effects.append(kept_effect(element, effect, on, base))
+    if "corners" in found.motion:
+        _stretched(found.motion)
     return found
 
 
-def kept_effect(element: Element, effect: Element, on: bool) -> Effect:
-    """An effect that is not understood, with its settings for reading and its whole spelling for the way back."""
+def kept_effect(element: Element, effect: Element, on: bool, base: KeyBase) -> Effect:
+    """An effect with its settings for reading and its whole spelling for the way back; in our own settings too where the
+    other dialect has it as well."""
     name = (effect.findtext("name") or "").strip() or (effect.findtext("effectid") or "").strip() or "filter"
     parameters = tuple(shown_parameter(parameter) for parameter in effect.findall("parameter"))
-    return Effect(name, "filter", on, parameters, raw_of(element))
+    kind, settings = settings_of(effect, name, base)
+    return Effect(name, kind, on, parameters, raw_of(element), settings)
+
+
+def _leftover(element: Element, understood: frozenset[str], base: KeyBase) -> Effect:
+    """What a filter says beyond what was understood of it: a feathered edge of a crop, a bent aspect of a distortion."""
+    rest = copy.deepcopy(element)
+    effect = rest.find("effect")
+    assert effect is not None
+    for parameter in effect.findall("parameter"):
+        if parameter_id(parameter).lower() in understood:
+            effect.remove(parameter)
+    return kept_effect(rest, effect, True, base)
 
 
 def raw_of(element: Element) -> Raw:
@@ -127,11 +149,7 @@ def raw_of(element: Element) -> Raw:
 
 
 def _says_something(effect: Element, kind: str) -> bool:
-    """Whether an understood but unsupported effect (four-corner distortion, shadow, blur) differs from neutral."""
-    if kind == "distort":
-        neutral = {"ulcorner": (-0.5, -0.5), "urcorner": (0.5, -0.5), "lrcorner": (0.5, 0.5), "llcorner": (-0.5, 0.5),
-                   "aspect": (0.0,)}
-        return any(_differs(parameter, neutral.get(parameter_id(parameter))) for parameter in effect.findall("parameter"))
+    """Whether an effect that is not understood (motion blur) differs from neutral."""
     if kind == "motionblur":
         return any(
             parameter_id(parameter) == "duration" and _differs(parameter, (0.0,)) for parameter in effect.findall("parameter")
@@ -146,7 +164,7 @@ def _differs(parameter: Element, neutral: Vector | None) -> bool:
     return found is not None and any(value != neutral for value in ([key.value for key in found.keys] or [found.value]))
 
 
-def _other_numbers(effect: Element, known: set[str]) -> bool:
+def _other_numbers(effect: Element, known: frozenset[str]) -> bool:
     """Whether a parameter outside ``known`` is set to anything but zero (a feathered crop edge, say)."""
     return any(
         parameter_id(parameter).lower() not in known and _differs(parameter, (0.0,))
@@ -199,6 +217,50 @@ def _basic(parameters: list[Element], base: KeyBase, frames: Frames, motion: dic
             _put(motion, "anchor", curve_of(parameter, base, lambda value: (value[0], value[-1])))
 
 
+_CORNERS: dict[str, Vector] = {"ulcorner": (-0.5, -0.5), "urcorner": (0.5, -0.5), "lrcorner": (0.5, 0.5),
+                               "llcorner": (-0.5, 0.5)}
+
+
+_EDGES = {"crop": frozenset({"left", "top", "right", "bottom"}), "distort": frozenset(_CORNERS)}
+
+
+def _corners(parameters: list[Element], base: KeyBase, motion: dict[str, Curve]) -> None:
+    """Four corners as fractions of the picture, each measured from its own place (8.1)."""
+    sides: dict[str, Curve] = {}
+    for parameter in parameters:
+        corner = parameter_id(parameter).lower()
+        place = _CORNERS.get(corner)
+        if place is not None:
+            found = curve_of(parameter, base, lambda value, place=place: (  # type: ignore[misc]
+                value[0] - place[0], value[-1] - place[1]))
+            if found is not None:
+                sides[corner] = found
+    _put(motion, "corners", merged([sides.get(corner, constant(0, 0)) for corner in _CORNERS]))
+
+
+def _stretched(motion: dict[str, Curve]) -> None:
+    """Corners pulled alike on all sides are width and height scaled apart; that is how the dialect spells it."""
+    corners = motion["corners"]
+    if corners.keys or "anchor" in motion:
+        return
+    x, y = -2.0 * corners.value[0], -2.0 * corners.value[1]
+    if any(abs(a - b) > 1e-9 for a, b in zip(corners.value, pulled_corners(1.0 + x, 1.0 + y))):
+        return
+    del motion["corners"]
+    scale = motion.get("scale", constant(1, 1))
+
+    def spread(value: Vector) -> Vector:
+        return value[0] * (1.0 + x), value[-1] * (1.0 + y)
+
+    _put(motion, "scale", Curve(spread(scale.value), tuple(Key(key.time, spread(key.value), key.ease) for key in scale.keys)))
+
+
+def pulled_corners(wide: float, tall: float) -> Vector:
+    """The corners of a picture whose width and height are scaled apart, from their own places."""
+    x, y = (wide - 1.0) / 2.0, (tall - 1.0) / 2.0
+    return -x, -y, x, -y, x, y, -x, y
+
+
 def _crop(effect: Element, base: KeyBase, motion: dict[str, Curve]) -> None:
     edges: dict[str, Curve] = {}
     for parameter in effect.findall("parameter"):
@@ -211,14 +273,14 @@ def _crop(effect: Element, base: KeyBase, motion: dict[str, Curve]) -> None:
 
 
 def merged(parts: list[Curve]) -> Curve:
-    """Join curves of one number each into one of several, with keys at every time any of them has one."""
+    """Join curves into one of all their numbers, with keys at every time any of them has one."""
     times = sorted({key.time for part in parts for key in part.keys})
     if not times:
-        return Curve(tuple(part.still[0] for part in parts))
+        return Curve(tuple(value for part in parts for value in part.still))
     at = np.array([float(time) for time in times])
-    columns = [np.broadcast_to(curve_values(part, at)[:, 0], (len(times),)) for part in parts]
+    columns = np.concatenate([np.broadcast_to(curve_values(part, at), (len(times), len(part.still))) for part in parts], axis=1)
     ease = next(key.ease for part in parts for key in part.keys)
-    keys = tuple(Key(time, tuple(float(column[i]) for column in columns), ease) for i, time in enumerate(times))
+    keys = tuple(Key(time, tuple(map(float, row)), ease) for time, row in zip(times, columns))
     return Curve(keys[0].value, keys)
 
 

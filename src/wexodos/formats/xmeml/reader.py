@@ -11,6 +11,7 @@ from wexodos.formats.paths import is_still_name
 from wexodos.formats.safe_xml import parse
 from wexodos.formats.xmeml import titles
 from wexodos.formats.xmeml.channels import Lane, Links, collapse
+from wexodos.formats.xmeml.effects import corrections_of
 from wexodos.formats.xmeml.files import FIELD_ORDERS, mended_rate, pixel_aspect_of, read_file
 from wexodos.formats.xmeml.filters import (
     MOTION_EFFECTS,
@@ -24,9 +25,19 @@ from wexodos.formats.xmeml.filters import (
     sound_of,
 )
 from wexodos.formats.xmeml.lexical import Element, boolean, color_of, decimal, integer, rate_of, text_of, timecode_of
+from wexodos.formats.xmeml.organising import folders_of
 from wexodos.formats.xmeml.parameters import KeyBase
+from wexodos.formats.xmeml.reference import counts_in_sequence
 from wexodos.formats.xmeml.speeds import Remap, settled_unit, speed_of
-from wexodos.formats.xmeml.tables import BLENDS, MARKER_KINDS, SEQUENCE_FIELDS, TRACK_FIELDS, TRUNCATED_RATES
+from wexodos.formats.xmeml.tables import (
+    BLENDS,
+    DOCUMENT_FIELDS,
+    MARKER_KINDS,
+    SEQUENCE_FIELDS,
+    TICKS_PER_SECOND,
+    TRACK_FIELDS,
+    TRUNCATED_RATES,
+)
 from wexodos.formats.xmeml.tracks import Entry, gather, settle
 from wexodos.model import (
     NORMAL,
@@ -36,6 +47,7 @@ from wexodos.model import (
     Constant,
     Content,
     Document,
+    Effect,
     Generator,
     Item,
     Marker,
@@ -43,6 +55,7 @@ from wexodos.model import (
     MediaUse,
     NestedUse,
     Note,
+    Raw,
     Sequence,
     Sound,
     Speed,
@@ -85,12 +98,17 @@ class _Reader:
         self.still_filters: dict[tuple[object, ...], Filters] = {}
         self.still_sounds: dict[tuple[int, tuple[int, ...]], Sound] = {}
         self.no_filters = Filters()
+        self.in_sequence = False
 
     def document(self) -> Document:
         self._register()
         if self.hashed:
             self.hashes = titles.graphic_hashes(self.root)
         top = self._top_level()
+        self.in_sequence = counts_in_sequence(list(self.sequence_elements.values()), self.media)
+        if self.in_sequence:
+            self.note("info", "reference-size", "xmeml", "picture offsets are read as parts of the sequence's size, not of the "
+                      "source's: only so do they fall on whole or tenth pixels")
         for sequence_id, element in self.sequence_elements.items():
             self.sequences.append(self._sequence(element, sequence_id, sequence_id in top))
         refuse_circular_nests(self.sequences)
@@ -105,7 +123,22 @@ class _Reader:
         if not self.sequences:
             self.note("info", "no-sequence", "xmeml", "the file holds no sequence")
         version = (self.root.get("version") or "").strip()
-        return Document("xmeml", version, tuple(self.sequences), tuple(media), tuple(self.notes))
+        folders, where = folders_of(self.root, self.sequence_ids)
+        if where:
+            media = [replace(one, folder=where.get(one.id)) if one.id in where else one for one in media]
+            self.sequences = [replace(one, folder=where.get(one.id)) if one.id in where else one for one in self.sequences]
+        return Document("xmeml", version, tuple(self.sequences), tuple(media), tuple(self.notes), folders, self._outside())
+
+    def _outside(self) -> tuple[Raw, ...]:
+        """What stands outside every sequence and is not understood: kept, and noted."""
+        found = []
+        holders = [self.root, *self.root.iter("project", "bin", "children")]
+        for holder in holders:
+            for child in holder:
+                if child.tag not in DOCUMENT_FIELDS and (len(child) or (child.text or "").strip()):
+                    self.note("info", "unread-element", f"xmeml/{child.tag}", f"{child.tag} is kept but not understood")
+                    found.append(raw_of(child))
+        return tuple(found)
 
     def note(self, level: str, code: str, where: str, text: str) -> None:
         self.notes.append(Note(level, code, where, text))
@@ -219,6 +252,7 @@ class _Reader:
     ) -> Lane:
         entries: list[Entry] = []
         enabled, locked, name = True, False, ""
+        unread: list[Raw] = []
         for child in element:
             tag = child.tag
             if tag in ("clipitem", "generatoritem", "transitionitem"):
@@ -234,7 +268,8 @@ class _Reader:
             elif tag == "name":
                 name = (child.text or "").strip()
             elif tag not in TRACK_FIELDS and (len(child) or (child.text or "").strip()):
-                self.note("info", "unread-element", f"{place}/{tag}", f"{tag} is not understood")
+                self.note("info", "unread-element", f"{place}/{tag}", f"{tag} is kept but not understood")
+                unread.append(raw_of(child))
         remaps = {entry.position: remap_in(entry.filters) for entry in entries if entry.filters}
         retimed = {position for position, remap in remaps.items() if remap is not None}
         settled = settle(entries, rate, place, kind, retimed)
@@ -249,7 +284,7 @@ class _Reader:
         index, total = element.get("currentExplodedTrackIndex"), element.get("totalExplodedTrackCount")
         if not name:
             name = next((str(value) for key, value in element.items() if str(key).endswith("TrackName")), "")
-        return Lane(pairs, settled.transitions, name, enabled, locked, integer(index), integer(total))
+        return Lane(pairs, settled.transitions, name, enabled, locked, integer(index), integer(total), tuple(unread))
 
     def _link(self, entry: Entry, kind: str, track: int, item_id: str, links: Links) -> None:
         if not entry.links:
@@ -301,10 +336,18 @@ class _Reader:
                 self.still_filters[still_key] = found
             if base.shifted:
                 self.note("info", "key-base", place, "keyframes count from the item's start")
+        effects = found.effects
         if found.titles:
             content = titles.graphic_title(found.titles, self.hashes, frame)
         elif isinstance(content, Generator) and content.kind in ("title?", "transparent"):
             content = _synthetic(content, found)
+        if isinstance(content, Title) and effects:
+            shadow = next((one for one in entry.filters if one.kind == "dropshadow" and one.on), None)
+            if shadow is not None:
+                content = titles.shadowed(content, shadow.effect)
+                effects = [one for one in effects if one.raw is None or one.raw.text != raw_of(shadow.element).text]
+        if "colorinfo" in entry.parts:
+            effects = [*effects, *corrections_of(entry.parts["colorinfo"])]
         speed: Speed = NORMAL
         source_in: Exact = entry.rate.seconds(entry.begin)
         still = isinstance(content, MediaUse) and media is not None and media.still
@@ -315,7 +358,10 @@ class _Reader:
             remap = settled_unit(remap, decimal(fields.get("duration")), length)
             speed, source_in = speed_of(remap, entry.begin, entry.rate, rate)
             if isinstance(speed, Constant) and speed.rate == 0 and not remap.graph and remap.stated:
-                source_in = entry.rate.seconds(entry.begin)
+                ticks = integer(fields.get("pproTicksIn"))
+                source_in = exact(ticks, TICKS_PER_SECOND) if ticks is not None and ticks >= 0 else entry.rate.seconds(entry.begin)
+            if remap.curved:
+                self.note("warning", "curved-speed", place, "its speed points have handles, which are read as straight lines")
         if not still and boolean(fields.get("stillframe"), False):
             offset = decimal(fields.get("stillframeoffset"))
             rate_there = media.rate if media is not None and media.rate is not None else entry.rate
@@ -341,7 +387,7 @@ class _Reader:
                 sound = sound_of(found, channels)
                 if found is self.no_filters or b"<keyframe" not in entry.spelling:
                     self.still_sounds[sound_key] = sound
-        self._report(entry, found, place)
+        self._report(entry, effects, place)
         if (integer(fields.get("subframeoffset")) or 0) != 0:
             self.note("info", "part-frame", place, f"a shift of {fields['subframeoffset'].strip()} hundredths of a frame is left out")
         metadata = _entry_metadata(entry)
@@ -351,7 +397,7 @@ class _Reader:
             source_in=source_in, speed=speed, enabled=boolean(fields.get("enabled"), True),
             motion=motion_of(found) if kind == "video" else None, sound=sound,
             blend=BLENDS.get(blend.replace(" ", "").replace("-", ""), blend or "normal") if blend else "normal",
-            alpha=fields.get("alphatype", "").strip().lower() or None, effects=tuple(found.effects),
+            alpha=fields.get("alphatype", "").strip().lower() or None, effects=tuple(effects),
             markers=tuple(_markers(entry.markers, base.begin, base.scale)) if entry.markers else (),
             label=_label(entry), note=dict(metadata).get("lognote", "") if metadata else "",
             metadata=tuple(pair for pair in metadata if pair[0] != "lognote") if metadata else (),
@@ -365,6 +411,8 @@ class _Reader:
             aspect = float(media.pixel_aspect)
             reference = (media.width * aspect, float(media.height))
             fits = (100.0 * frame[0] / reference[0], 100.0 * frame[1] / reference[1])
+            if self.in_sequence:
+                reference = frame
         elif isinstance(content, NestedUse) and content.sequence in self.sequence_elements:
             shape = self.sequence_elements[content.sequence].find("media/video/format/samplecharacteristics")
             width, height = integer(text_of(shape, "width") or None), integer(text_of(shape, "height") or None)
@@ -498,8 +546,8 @@ class _Reader:
                 index = integer(child.text)
         return (index,) if index is not None and index > 0 else (1,)
 
-    def _report(self, entry: Entry, found: Filters, place: str) -> None:
-        for effect in found.effects:
+    def _report(self, entry: Entry, effects: list[Effect], place: str) -> None:
+        for effect in effects:
             self.note("info", "kept-filter", place, f"the filter {effect.name!r} is kept with its settings")
         for child in entry.unread:
             self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
@@ -513,7 +561,7 @@ def _track(kind: str, lane: Lane) -> Track:
         if spoken.startswith("STEM: "):
             stem = spoken[6:].strip()
             break
-    return Track(kind, items, tuple(lane.transitions), lane.name, lane.enabled, lane.locked, stem)
+    return Track(kind, items, tuple(lane.transitions), lane.name, lane.enabled, lane.locked, stem, lane.unread)
 
 
 def _linked(tracks: list[Track], links: Links, merged: dict[str, str]) -> tuple[Track, ...]:

@@ -19,6 +19,7 @@ class Remap:
     variable: bool
     graph: list[tuple[Exact, Exact]]
     stated: bool
+    curved: bool = False
 
     def source(self, when: Exact) -> Exact:
         """The media boundary, in frames of the item's rate, at the retimed frame ``when``."""
@@ -36,7 +37,7 @@ def remap_of(effect: Element) -> Remap:
     """Read a ``timeremap`` effect."""
     speed: Exact | None = None
     spelled = ""
-    reverse = variable = False
+    reverse = variable = curved = False
     graph: dict[Exact, Exact] = {}
     end_flag: Exact | None = None
     for parameter in effect.findall("parameter"):
@@ -51,6 +52,7 @@ def remap_of(effect: Element) -> Remap:
         elif kind == "graphdict":
             for key in parameter.findall("keyframe"):
                 when, at = decimal(key.findtext("when")), decimal(key.findtext("value"))
+                curved = curved or key.find("inbez") is not None or key.find("outbez") is not None
                 if when is not None and at is not None:
                     graph[when] = at
                     if boolean(key.findtext("speedkfend"), False):
@@ -64,7 +66,7 @@ def remap_of(effect: Element) -> Remap:
         (t0, s0), span = points[0], points[-1][0] - points[0][0]
         signed = -factor if backwards else factor
         points = [(t0, s0), (t0 + span, exact(s0 + span * Fraction(signed)))]
-    return Remap(-factor if backwards else factor, variable, points, speed is not None)
+    return Remap(-factor if backwards else factor, variable, points, speed is not None, curved)
 
 
 def _constant_factor(

@@ -15,6 +15,9 @@ CLIP_IGNORED = frozenset({
 })
 
 TRACK_FIELDS = frozenset({"clipitem", "generatoritem", "transitionitem", "enabled", "locked", "outputchannelindex", "name"})
+DOCUMENT_FIELDS = frozenset({
+    "project", "bin", "children", "clip", "sequence", "generatoritem", "name", "uuid", "updatebehavior", "labels", "file",
+})
 SEQUENCE_FIELDS = frozenset({
     "name", "duration", "rate", "timecode", "media", "marker", "in", "out", "uuid", "labels", "comments", "logginginfo",
     "updatebehavior", "ismasterclip", "masterclipid",

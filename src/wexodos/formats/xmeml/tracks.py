@@ -16,8 +16,8 @@ from wexodos.formats.names import (
     wipe_pattern,
 )
 from wexodos.formats.xmeml.filters import Filter, raw_of, taken_apart
-from wexodos.formats.xmeml.lexical import Element, boolean, color_of, integer
-from wexodos.formats.xmeml.parameters import shown_parameter
+from wexodos.formats.xmeml.lexical import Element, boolean, color_of, integer, real
+from wexodos.formats.xmeml.parameters import parameter_id, shown_parameter
 from wexodos.formats.xmeml.tables import CLIP_FIELDS, CLIP_IGNORED, TICKS_PER_SECOND
 from wexodos.model import Note, Parameter, Transition
 from wexodos.timing import Exact, Rate, exact, round_half_up
@@ -277,19 +277,32 @@ def read_transition(entry: Entry, start: Exact, duration: Exact, cut: Exact, kin
     code = integer(effect.findtext("wipecode")) or 0
     found = transition_type(identifier) or transition_type(name) or ("wipe" if code > 0 else "other")
     parameters: list[Parameter] = []
-    color = None
+    color = border_color = direction = None
+    softness = border = None
     for parameter in effect.findall("parameter"):
         value = parameter.find("value")
+        shown = shown_parameter(parameter)
+        label = f"{shown.name} {parameter_id(parameter)}".lower()
         if value is not None and value.find("red") is not None:
-            color = color or color_of(value)
-        parameters.append(shown_parameter(parameter))
+            if "border" in label:
+                border_color = border_color or color_of(value)
+            else:
+                color = color or color_of(value)
+        elif "softness" in label or "feather" in label:
+            softness = real(shown.value)
+        elif "border" in label:
+            border = real(shown.value)
+        elif "direction" in label and real(shown.value) is None:
+            direction = shown.value.strip().lower() or None
+        parameters.append(shown)
     if found == "dip":
         color = color or color_in_name(f"{identifier} {name}")
-    pattern = direction = None
+    pattern = None
     if found in ("wipe", "iris"):
         pattern = code or wipe_pattern(identifier or name)
         direction = wipe_direction(pattern, boolean(effect.findtext("reverse"), False))
     kept = (*unread, raw_of(effect)) if found != "dissolve" or parameters else unread
     return Transition(
-        transition_id, name or identifier, found, start, duration, cut, color, pattern, direction, tuple(parameters), kept
+        transition_id, name or identifier, found, start, duration, cut, color, pattern, direction, softness, border, border_color,
+        tuple(parameters), kept,
     )

@@ -9,19 +9,22 @@ from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.build_xml import Element, add, kept
 from wexodos.formats.errors import WriteError
 from wexodos.formats.paths import url_of
+from wexodos.formats.xmeml.effects import write_corrections, write_known
+from wexodos.formats.xmeml.filters import pulled_corners
 from wexodos.formats.xmeml.tables import BLEND_NAMES
 from wexodos.formats.xmeml.units import MAX_GAIN, gain_of_db, number
 from wexodos.formats.xmeml.write_parts import (
     Spelled,
     aspect_name,
     boolean,
-    color_parameter,
+    effect_element,
     parameter,
     value_element,
     write_marker,
     write_rate,
     write_timecode,
 )
+from wexodos.formats.xmeml.write_titles import write_generator, write_shadow, write_title
 from wexodos.model import (
     NORMAL,
     Adjustment,
@@ -43,23 +46,10 @@ from wexodos.model import (
     Variable,
 )
 from wexodos.model.curves import Vector
-from wexodos.model.speed import average
+from wexodos.model.speed import average, straightened
 from wexodos.timing import Exact, Rate, absolute, ceil, exact, floor, round_half_up
 
-_EFFECTS = {
-    "dissolve": ("Cross Dissolve", "Dissolve"),
-    "additive": ("Additive Dissolve", "Dissolve"),
-    "dip": ("Dip to Color Dissolve", "Dissolve"),
-    "wipe": ("Edge Wipe", "Wipe"),
-    "iris": ("Oval Iris", "Iris"),
-    "push": ("Push Slide", "Slide"),
-    "slide": ("Swap Slide", "Slide"),
-    "audio-linear": ("KGAudioTransCrossFade0dB", ""),
-    "audio-equal-power": ("KGAudioTransCrossFade3dB", ""),
-}
-_SOUND_NAMES = {"audio-linear": "Cross Fade ( 0dB)", "audio-equal-power": "Cross Fade (+3dB)"}
-_GENERATORS = {"colour": ("Color", "Matte"), "black": ("Black", "Matte"), "bars": ("Bars", "Bars"), "tone": ("Tone", "Tone"),
-               "gradient": ("Gradient", "Render"), "noise": ("Noise", "Render")}
+_GRAPHIC = "GraphicAndType"
 _LOGGING = ("description", "scene", "shottake", "lognote", "good", "originalvideofilename", "originalaudiofilename")
 
 
@@ -115,7 +105,8 @@ class ItemWriter:
     ) -> None:
         """Write one item, dressed with the transitions beside it (3.3)."""
         content = item.content
-        generated = isinstance(content, Title | Generator) and not (isinstance(content, Title) and not content.words_known)
+        generated = isinstance(content, Generator) or (
+            isinstance(content, Title) and content.words_known and content.template != _GRAPHIC)
         media = self.media.get(content.media) if isinstance(content, MediaUse) else None
         own = spelled_rate(item, media, self.sequence.rate, into is not None or out is not None)
         begin = base_frame(item, media, own)
@@ -149,11 +140,11 @@ class ItemWriter:
         if isinstance(content, NestedUse) and nested is not None:
             nested(element, content.sequence)
         elif isinstance(content, Title) and generated:
-            self._title(element, content)
+            write_title(element, content, self.sequence.frame_size)
         elif isinstance(content, Generator):
-            self._generator(element, content)
+            write_generator(element, content)
         elif media is not None:
-            self._file(element, media)
+            self.file(element, media)
         else:
             self._slug(element, item)
         if channel is not None:
@@ -166,8 +157,16 @@ class ItemWriter:
             self._motion(element, item.motion, item, begin, own)
         if item.sound is not None:
             self._sound(element, item, begin, own)
+        if isinstance(content, Title):
+            for raw in content.raw:
+                if raw.dialect == "xmeml" and raw.tag == "filter" and (piece := kept(raw.text)) is not None:
+                    element.append(piece)
+            shadow = next((run.shadow for run in content.runs if run.shadow is not None), None)
+            if shadow is not None and content.template != _GRAPHIC:
+                write_shadow(element, shadow)
         for effect in item.effects:
-            _kept(element, effect)
+            self._filter(element, effect, begin, own)
+        write_corrections(element, item.effects)
         for marker in item.markers if channel in (None, 1) or item.sound is None else ():
             write_marker(element, marker, begin)
         for member in group:
@@ -197,7 +196,8 @@ class ItemWriter:
             length = exact(Fraction(length) / absolute(item.speed.rate))
         return max(round_half_up(length), begin + ceil(item.duration)) if not length else round_half_up(length)
 
-    def _file(self, parent: Element, media: Media) -> None:
+    def file(self, parent: Element, media: Media) -> None:
+        """Write a medium: in full where it first stands, by its id later."""
         element = add(parent, "file", id=media.id)
         if media.id in self.written:
             return
@@ -232,22 +232,15 @@ class ItemWriter:
     def _slug(self, parent: Element, item: Item) -> None:
         file = add(parent, "file", id=f"{item.id}-slug")
         add(file, "name", item.name)
-        source = "GraphicAndType" if isinstance(item.content, Title) and item.content.template == "GraphicAndType" else "Slug"
+        source = _GRAPHIC if isinstance(item.content, Title) and item.content.template == _GRAPHIC else "Slug"
         if isinstance(item.content, Adjustment | Title):
             add(file, "mediaSource", source)
         write_rate(file, self.sequence.rate)
         add(file, "duration", ceil(item.duration))
 
-    def _effect(self, parent: Element, name: str, key: str, category: str, kind: str, medium: str) -> Element:
-        effect = add(parent, "effect")
-        for tag, text in (("name", name), ("effectid", key), ("effectcategory", category), ("effecttype", kind),
-                          ("mediatype", medium)):
-            add(effect, tag, text)
-        return effect
-
     def _speed(self, parent: Element, speed: Speed, item: Item, media: Media | None, begin: int, rate: Rate,
                medium: str) -> None:
-        effect = self._effect(add(parent, "filter"), "Time Remap", "timeremap", "motion", "motion", medium)
+        effect = effect_element(add(parent, "filter"), "Time Remap", "timeremap", "motion", "motion", medium)
         variable = isinstance(speed, Variable)
         mean = average(speed, item.duration, self.sequence.rate)
         parameter(effect, "variablespeed", "variablespeed", "1" if variable else "0", 0, 1)
@@ -256,7 +249,7 @@ class ItemWriter:
         parameter(effect, "frameblending", "frameblending", "FALSE")
         graph = parameter(effect, "graphdict", "graphdict", "0", 0, ceil(_length(media, rate)) or begin + ceil(item.duration))
         if isinstance(speed, Variable):
-            for point in speed.points:
+            for point in straightened(speed).points:
                 key = add(graph, "keyframe")
                 add(key, "when", number(float(begin + point.time)))
                 add(key, "value", number(float(rate.frames(point.source))))
@@ -302,17 +295,23 @@ class ItemWriter:
 
         scaled = motion.scale.keys or motion.scale.value != (1.0, 1.0) or abs(k - 1.0) > 1e-9
         if scaled or any(_moves(curve) for curve in (motion.position, motion.rotation, motion.anchor)):
-            effect = self._effect(add(parent, "filter"), "Basic Motion", "basic", "motion", "motion", "video")
-            keyed(effect, "scale", "Scale", motion.scale, lambda value: (100.0 * k * value[-1],), 0, 1000)
+            effect = effect_element(add(parent, "filter"), "Basic Motion", "basic", "motion", "motion", "video")
+            keyed(effect, "scale", "Scale", motion.scale, lambda value: (100.0 * k * abs(value[-1]),), 0, 1000)
             keyed(effect, "rotation", "Rotation", motion.rotation, lambda value: value, -8640, 8640)
             keyed(effect, "center", "Center", motion.position, lambda value: (value[0] / wide, value[1] / tall))
             keyed(effect, "centerOffset", "Anchor Point", motion.anchor, lambda value: value)
         if _moves(motion.crop):
-            effect = self._effect(add(parent, "filter"), "Crop", "crop", "motion", "motion", "video")
+            effect = effect_element(add(parent, "filter"), "Crop", "crop", "motion", "motion", "video")
             for place, side in enumerate(("left", "top", "right", "bottom")):
                 keyed(effect, side, side, motion.crop, lambda value, place=place: (100.0 * value[place],), 0, 100)  # type: ignore[misc]
+        corners = _all_corners(motion)
+        if _moves(corners):
+            effect = effect_element(add(parent, "filter"), "Distort", "distort", "motion", "motion", "video")
+            for place, (key, x, y) in enumerate(_CORNERS):
+                keyed(effect, key, key, corners, lambda value, place=place, x=x, y=y: (  # type: ignore[misc]
+                    x + value[2 * place], y + value[2 * place + 1]))
         if motion.opacity.keys or motion.opacity.value != (1.0,):
-            effect = self._effect(add(parent, "filter"), "Opacity", "opacity", "motion", "motion", "video")
+            effect = effect_element(add(parent, "filter"), "Opacity", "opacity", "motion", "motion", "video")
             keyed(effect, "opacity", "opacity", motion.opacity, lambda value: (100.0 * value[0],), 0, 100)
 
     def _curve(
@@ -333,6 +332,20 @@ class ItemWriter:
         if curve.keys:
             add(add(element, "interpolation"), "name", "linear")
 
+    def _filter(self, parent: Element, effect: Effect, begin: int, rate: Rate) -> None:
+        """Put a filter of this dialect back as it stood; spell one that both dialects know."""
+        if effect.raw is not None and effect.raw.dialect == "xmeml":
+            piece = kept(effect.raw.text) if effect.raw.tag == "filter" else None
+            if piece is not None:
+                parent.append(piece)
+            return
+
+        def keys(holder: Element, key: str, name: str, curve: Curve, spell: Callable[[Vector], Vector], low: object,
+                 high: object) -> None:
+            self._curve(holder, key, name, curve, spell, begin, rate, low, high)
+
+        write_known(parent, effect, keys)
+
     def _exact_own(self, frames: Exact, own: Rate) -> Exact:
         return frames if own == self.sequence.rate else exact(frames * Fraction(own.fps) / self.sequence.rate.fps)
 
@@ -341,81 +354,11 @@ class ItemWriter:
         if sound is None:
             return
         if sound.level.keys or sound.level.value != (0.0,):
-            effect = self._effect(add(parent, "filter"), "Audio Levels", "audiolevels", "audiolevels", "audiolevels", "audio")
+            effect = effect_element(add(parent, "filter"), "Audio Levels", "audiolevels", "audiolevels", "audiolevels", "audio")
             self._curve(effect, "level", "Level", sound.level, lambda value: (gain_of_db(value[0]),), begin, rate, 0, MAX_GAIN)
         if sound.pan is not None:
-            effect = self._effect(add(parent, "filter"), "Audio Pan", "audiopan", "audiopan", "audiopan", "audio")
+            effect = effect_element(add(parent, "filter"), "Audio Pan", "audiopan", "audiopan", "audiopan", "audio")
             self._curve(effect, "pan", "Pan", sound.pan, lambda value: value, begin, rate, -1, 1)
-
-    # ---- words and generators
-
-    def _title(self, parent: Element, title: Title) -> None:
-        width, height = self.sequence.frame_size
-        run = title.runs[0] if title.runs else None
-        kind = "Text"
-        if title.roll is not None:
-            kind = "Scrolling Text" if title.roll.direction == "up" else "Crawl"
-        effect = self._effect(parent, kind, kind, "Text", "generator", "video")
-        parameter(effect, "str", "Text", title.words.replace("\n", "\r"))
-        if run is not None:
-            if run.font:
-                parameter(effect, "fontname", "Font", run.font)
-            if run.size:
-                parameter(effect, "fontsize", "Size", number(run.size), 0, 1000)
-            parameter(effect, "fontstyle", "Style", 1 + run.bold + 2 * run.italic, 1, 4)
-            if run.align in ("left", "center", "right"):
-                parameter(effect, "fontalign", "Alignment", 1 + ("left", "center", "right").index(run.align), 1, 3)
-            if run.color:
-                color_parameter(effect, "fontcolor", "Font Color", run.color)
-            if run.tracking is not None:
-                parameter(effect, "fonttrack", "Tracking", number(run.tracking), -200, 200)
-            if run.leading is not None:
-                parameter(effect, "leading", "Leading", number(run.leading), -100, 100)
-        point = add(effect, "parameter")
-        add(point, "parameterid", "origin")
-        add(point, "name", "Origin")
-        value_element(point, (title.origin[0] / width, title.origin[1] / height))
-
-    def _generator(self, parent: Element, generator: Generator) -> None:
-        name, category = _GENERATORS.get(generator.kind, (generator.name or "Black", "Render"))
-        effect = self._effect(parent, name, name, category, "generator", "video")
-        if generator.color:
-            color_parameter(effect, "fillcolor", "Color", generator.color)
-
-    def transition(self, parent: Element, transition: Transition, outgoing: bool, incoming: bool, kind: str) -> None:
-        """Write a transition between its neighbours."""
-        element = add(parent, "transitionitem")
-        add(element, "start", transition.start)
-        add(element, "end", transition.end)
-        before, whole = transition.cut - transition.start, transition.duration
-        if before == 0:
-            alignment = "start" if outgoing else "start-black"
-        elif before == whole:
-            alignment = "end" if incoming else "end-black"
-        else:
-            alignment = "center"
-        add(element, "alignment", alignment)
-        write_rate(element, self.sequence.rate)
-        spelled = next((raw for raw in transition.raw if raw.dialect == "xmeml" and raw.tag == "effect"), None)
-        piece = kept(spelled.text) if spelled is not None else None
-        if piece is not None:
-            element.append(piece)
-            return
-        key, category = _EFFECTS.get(transition.type, (transition.name or "Cross Dissolve", "Dissolve"))
-        if transition.type == "wipe" and transition.pattern is not None and transition.pattern >= 201:
-            key = "Clock Wipe"
-        name = _SOUND_NAMES.get(transition.type, key)
-        effect = self._effect(element, name, key, category, "transition", kind)
-        if kind == "video":
-            reverse = (transition.direction or "") in ("reverse", "right to left", "bottom to top", "anticlockwise",
-                                                       "sides to centre", "edges to centre")
-            add(effect, "wipecode", transition.pattern or 0 if transition.type in ("wipe", "iris") else 0)
-            add(effect, "wipeaccuracy", 100)
-            add(effect, "startratio", 0)
-            add(effect, "endratio", 1)
-            add(effect, "reverse", boolean(reverse))
-        if transition.color:
-            color_parameter(effect, "color", "Color", transition.color)
 
     def _notes(self, element: Element, item: Item, track: Track) -> None:
         metadata = dict(item.metadata)
@@ -437,6 +380,25 @@ class ItemWriter:
             add(add(element, "labels"), "label2", item.label)
 
 
+_CORNERS = (("ulcorner", -0.5, -0.5), ("urcorner", 0.5, -0.5), ("lrcorner", 0.5, 0.5), ("llcorner", -0.5, 0.5))
+
+
+def stretches(motion: Motion) -> bool:
+    """Whether width and height are scaled apart, or mirrored, and a still distortion of the corners says so exactly: the
+    ratio of the two never changes and nothing turns on an anchor of its own."""
+    ratios = {(round(value[0] / value[-1], 9) if value[-1] else 1.0, value[-1] < 0) for value in
+              ([key.value for key in motion.scale.keys] or [motion.scale.value])}
+    return len(ratios) == 1 and not _moves(motion.anchor) and not _moves(motion.corners)
+
+
+def _all_corners(motion: Motion) -> Curve:
+    """The corners as they are, or pulled so that they scale width and height apart."""
+    wide, tall = motion.scale.still[0], motion.scale.still[-1]
+    if (wide == tall and tall > 0) or not tall or not stretches(motion):
+        return motion.corners
+    return Curve(pulled_corners(wide / abs(tall), tall / abs(tall)))
+
+
 def _at_cut(transition: Transition) -> bool:
     """Whether the cut lies where no alignment says it, so that neighbours are spelled with the cut itself (3.3)."""
     before = transition.cut - transition.start
@@ -445,11 +407,3 @@ def _at_cut(transition: Transition) -> bool:
 
 def _moves(curve: Curve) -> bool:
     return bool(curve.keys) or any(curve.value)
-
-
-def _kept(parent: Element, effect: Effect) -> None:
-    """Put a filter that was not understood back as it stood."""
-    if effect.raw is not None and effect.raw.dialect == "xmeml":
-        piece = kept(effect.raw.text)
-        if piece is not None:
-            parent.append(piece)

@@ -75,6 +75,15 @@ def parameter(effect: Element, key: str, name: str, value: object, low: object =
     return element
 
 
+def effect_element(parent: Element, name: str, key: str, category: str, kind: str, medium: str) -> Element:
+    """An ``effect`` with the five fields every one of them has."""
+    effect = add(parent, "effect")
+    for tag, text in (("name", name), ("effectid", key), ("effectcategory", category), ("effecttype", kind),
+                      ("mediatype", medium)):
+        add(effect, tag, text)
+    return effect
+
+
 def color_parameter(effect: Element, key: str, name: str, color: str) -> None:
     element = add(effect, "parameter")
     add(element, "parameterid", key)

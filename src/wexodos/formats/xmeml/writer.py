@@ -8,8 +8,10 @@ from lxml import etree
 
 from wexodos.formats.build_xml import Element, add, document_bytes, kept
 from wexodos.formats.errors import WriteError
+from wexodos.formats.xmeml.write_folders import Organiser, spare_media
 from wexodos.formats.xmeml.write_items import ItemWriter
 from wexodos.formats.xmeml.write_parts import Spelled, aspect_name, boolean, write_marker, write_rate, write_timecode
+from wexodos.formats.xmeml.write_titles import write_transition
 from wexodos.model import Document, NestedUse, Sequence, Track, Transition
 from wexodos.timing import Exact
 
@@ -20,7 +22,13 @@ def write(document: Document, sequence_id: str, version: str) -> bytes:
     if sequence is None:
         raise WriteError(f"there is no sequence {sequence_id!r}")
     root = etree.Element("xmeml", version=version)
-    _Writer(document).sequence(root, sequence)
+    writer = _Writer(document)
+    if any(media.folder for media in document.media) or spare_media(document):
+        Organiser(document, writer.items).write(root, sequence, writer.sequence)
+    else:
+        writer.sequence(root, sequence)
+    for raw in document.raw:
+        _put_back(root, raw.dialect, raw.text)
     return document_bytes(root, "<!DOCTYPE xmeml>")
 
 
@@ -120,7 +128,7 @@ class _Writer:
             if isinstance(thing, Transition):
                 outgoing = any(one.item.end == thing.cut for one in row.spelled)
                 incoming = any(one.item.start == thing.cut for one in row.spelled)
-                self.items.transition(element, thing, outgoing, incoming, track.kind)
+                write_transition(element, thing, outgoing, incoming, track.kind, sequence.rate)
                 continue
             item = thing.item
             into, out = starts.get(item.start), starts.get(item.end)
@@ -135,6 +143,8 @@ class _Writer:
             add(element, "outputchannelindex", row.output)
         if track.name:
             add(element, "name", track.name)
+        for raw in track.raw:
+            _put_back(element, raw.dialect, raw.text)
 
     def _nested(self, parent: Element, sequence_id: str) -> None:
         nested = self.sequences.get(sequence_id)

@@ -1,0 +1,48 @@
+"""Folders, and media that no clip uses: sent on request, named otherwise (N5, N26)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from wexodos.carryover.context import Context
+from wexodos.model import Angles, Document, Folder, Media, MediaUse, Sequence
+
+
+def unused(document: Document, sequence: Sequence) -> list[Media]:
+    """The media that neither the sequence nor anything nested in it uses, in the order of the file."""
+    used: set[str] = set()
+    for one in (sequence, *document.reachable(sequence)):
+        for item in one.items():
+            if isinstance(item.content, MediaUse):
+                used.add(item.content.media)
+            elif isinstance(item.content, Angles):
+                used.update(angle.media for angle in item.content.angles if angle.media)
+    return [media for media in document.media if media.id not in used and not media.synthetic]
+
+
+def folders(document: Document) -> list[Folder]:
+    """The folders that put media in order; one around the cut alone does not."""
+    known = document.media_by_id
+    return [folder for folder in document.folders if any(member in known for member in folder.members)]
+
+
+@dataclass(frozen=True, slots=True)
+class Unsent:
+    """What stands around the cut in the file and does not go with it: no part of the sequence, so no finding, but said."""
+
+    media: tuple[str, ...] = ()
+    folders: tuple[str, ...] = ()
+    elements: tuple[str, ...] = ()
+
+
+def organised(context: Context, sequence: Sequence, document: Document) -> tuple[Document, Unsent]:
+    """The document with or without its folders and unused media, as was asked for, and what stays behind."""
+    kept, spare = folders(document), unused(document, sequence)
+    foreign = tuple(raw.tag for raw in document.raw
+                    if not raw.tag.startswith("effect:") and raw.dialect != context.destination.format)
+    if context.options.organised:
+        return replace(document, folders=tuple(kept)), Unsent(elements=foreign)
+    gone = {media.id for media in spare}
+    rest = tuple(replace(media, folder=None) for media in document.media if media.id not in gone)
+    return replace(document, folders=(), media=rest), Unsent(
+        tuple(media.file_name for media in spare), tuple(folder.path for folder in kept), foreign)
