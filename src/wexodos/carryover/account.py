@@ -7,7 +7,7 @@ from collections import defaultdict
 from wexodos.carryover.findings import Fate, Finding
 from wexodos.carryover.library import unused
 from wexodos.compare import Difference, compare
-from wexodos.model import Document, Sequence
+from wexodos.model import Angles, Document, NestedUse, Sequence
 
 _FREE = frozenset({("settings", "length")})
 _KINDS = {
@@ -37,22 +37,53 @@ def differences(original: Document, sequence: Sequence, returned: Document, sent
     return found
 
 
-def unexplained(findings: tuple[Finding, ...], found: list[Difference]) -> list[Finding]:
+_INHERITED = frozenset({"position", "size", "rotation", "corners", "opacity", "mix", "level", "pan", "extent", "filters",
+                        "source frames", "source samples"})
+"""What a nest hands on to everything inside it: a change of the nest shows on the items within."""
+
+
+def unexplained(findings: tuple[Finding, ...], found: list[Difference], original: Document) -> list[Finding]:
     """Return a finding for every difference that no finding of the plan names."""
+    around = _nests_around(original)
     by_item: dict[str, list[Finding]] = defaultdict(list)
-    everywhere: set[tuple[str, str]] = set()
+    everywhere: set[str] = set()
     for finding in findings:
-        # Picture tracks that come or go move no sound tracks.
-        everywhere |= {(finding.track[:1], what) for what in finding.everywhere}
+        everywhere |= finding.everywhere
         for item_id in {finding.item_id, *finding.also}:
             by_item[item_id].append(finding)
     shortened = any("gone" in finding.covers or "record end" in finding.covers for finding in findings)
     return [
         _error(one) for one in found
         if not ((one.kind, one.what) in _FREE and shortened)
-        and not {(one.track[:1], one.what), ("", one.what)} & everywhere
+        and f"{one.track[:1]}:{one.what}" not in everywhere
         and not any(_names(finding, one) for finding in by_item.get(one.item_id, ()))
+        and not (one.what in _INHERITED and any(
+            one.what in finding.covers for nest in around.get(one.item_id, ()) for finding in by_item.get(nest, ())))
     ]
+
+
+def _nests_around(document: Document) -> dict[str, set[str]]:
+    """For every item inside a nested sequence the ids of the nests, near and far, that it is seen through."""
+    uses: dict[str, list[tuple[str, str]]] = defaultdict(list)
+    for sequence in document.sequences:
+        for item in sequence.items():
+            inside = [item.content.sequence] if isinstance(item.content, NestedUse) else [
+                angle.sequence for angle in item.content.angles if angle.sequence] if isinstance(item.content, Angles) else []
+            for nested in inside:
+                uses[nested].append((item.id, sequence.id))
+    found: dict[str, set[str]] = {}
+    for sequence in document.sequences:
+        outer: set[str] = set()
+        waiting, seen = [sequence.id], {sequence.id}
+        while waiting:
+            for item_id, inside_of in uses.get(waiting.pop(), ()):
+                outer.add(item_id)
+                if inside_of not in seen:
+                    seen.add(inside_of)
+                    waiting.append(inside_of)
+        if outer:
+            found.update((item.id, outer) for item in sequence.items())
+    return found
 
 
 def _names(finding: Finding, difference: Difference) -> bool:

@@ -81,7 +81,7 @@ class Context:
             kind, what, f"{work.prefix}{shown}", own_id if item_id is None else item_id, work.track or track, start + work.shift,
             stop + work.shift, fate, why, do, remedy, remedies, before, after, deviation,
             self.minutes(kind, fate) if minutes is None else minutes, True, frozenset(covers), frozenset(also),
-            frozenset(everywhere),
+            frozenset(f"{track[:1]}:{one}" for one in everywhere),
         ))
 
     def remedied(

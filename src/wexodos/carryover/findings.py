@@ -44,8 +44,8 @@ class Finding:
     """One line of the carry-over report.
 
     ``start`` and ``stop`` in frames of the sequence. ``covers`` names the differences this finding explains on the item
-    ``item_id`` and on the items of ``also``; ``everywhere`` names those it explains on any item: tracks that are numbered
-    anew, nothing else.
+    ``item_id`` and on the items of ``also``; ``everywhere`` names those it explains on any item, each with the letter of the
+    medium before it (``V:track``): tracks that are numbered anew, nothing else.
     """
 
     kind: str

@@ -319,6 +319,11 @@ def _sound(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
         context.find(work, "pan", "pan", item, lane.label, Fate.LEFT, "no pans on the far side", "pan it again there", ("pan",),
                      before=_shown(sound.pan), after="centre")
         sound = replace(sound, pan=None)
+    if sound.muted and takes.mutes and not item.enabled and context.destination.format == "xmeml":
+        context.find(work, "mute", "channels", item, lane.label, Fate.ADAPTED, "a clip that is off has all its channels off there",
+                     "nothing, unless it is switched on again", ("mute",), before=f"channel {sound.muted} off", after="all off",
+                     minutes=0)
+        sound = replace(sound, muted=())
     if sound.muted and not takes.mutes:
         context.find(work, "mute", "channels", item, lane.label, Fate.LEFT, "single channels cannot be off there",
                      "mute the channel there", ("mute", "extent"), before=f"channel {sound.muted} off", after="all on")

@@ -10,7 +10,7 @@ from wexodos.carryover.findings import Fate
 from wexodos.carryover.inventory import numbered
 from wexodos.compare import marker_key
 from wexodos.formats.xmeml import spelled_rate
-from wexodos.model import NORMAL, Item, Marker, MediaUse, Title
+from wexodos.model import NORMAL, Angles, Item, Marker, MediaUse, NestedUse, Title
 from wexodos.timing import Rate, ceil, floor, round_half_up
 
 
@@ -92,6 +92,9 @@ def tracks(context: Context, work: Work) -> None:
                 if lane.track.name:
                     lost.append("its name becomes its role")
                 covers.append("track name")
+                if all(isinstance(item.content, NestedUse | Angles) for item in lane.items):
+                    lost.append("nests and multi-angle clips have no role of their own")
+                    covers.append("stem")
             elif track.name:
                 lost.append("its name has no form there")
                 covers.append("track name")

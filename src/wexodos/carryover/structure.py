@@ -123,7 +123,9 @@ def angles(context: Context, work: Work) -> None:
     for lane in work.lanes:
         for item in list(lane.items):
             content = item.content
-            if not isinstance(content, Angles) or (context.destination.nests.angles and _angles_go(context, item, content)):
+            if not isinstance(content, Angles):
+                continue
+            if context.destination.nests.angles and _angles_go(context, item, content, work.sequence.frame_size):
                 continue
             used = content.angle(content.video if lane.kind == "video" else content.audio)
             others = ", ".join(one.name for one in content.angles if one is not used) or "none"
@@ -139,10 +141,16 @@ def angles(context: Context, work: Work) -> None:
                          before=f"{len(content.angles)} angles", after=used.name)
 
 
-def _angles_go(context: Context, item: Item, content: Angles) -> bool:
-    """Whether a multi-angle clip can stay one: with all channels of the angle heard, as single ones cannot be chosen there."""
+def _angles_go(context: Context, item: Item, content: Angles, size: tuple[int, int]) -> bool:
+    """Whether a multi-angle clip can stay one: with all channels of the angle heard, as single ones cannot be chosen there, and
+    with a picture that is fitted into the frame, as every angle is before anything is done to it."""
     if item.sound is None:
-        return content.angle(content.video) is not None
+        seen = content.angle(content.video)
+        media = context.document.media_by_id.get(seen.media or "") if seen is not None else None
+        fitted = item.motion is None or (item.motion.fit == "fit" and not any(
+            curve.keys or any(curve.value) for curve in (item.motion.crop, item.motion.corners, item.motion.anchor)))
+        same = media is None or (media.width, media.height) in ((None, None), size)
+        return seen is not None and (same or fitted)
     used = content.angle(content.audio)
     media = context.document.media_by_id.get(used.media or "") if used is not None else None
     whole = tuple(range(1, (media.channels or 1) + 1)) if media is not None else item.sound.channels

@@ -80,7 +80,7 @@ def carry_over(
     if not returned.top_level:
         raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
     progress("comparing", 0.7)
-    errors = unexplained(made.findings, differences(document, sequence, returned, made.document))
+    errors = unexplained(made.findings, differences(document, sequence, returned, made.document), document)
     progress("done", 1.0)
     keys = made.things | {finding.key for finding in made.findings}
     findings = tuple(sorted((*made.findings, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))

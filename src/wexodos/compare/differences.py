@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -440,6 +440,8 @@ def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
                      ("unread elements", sorted(raw.tag for raw in one.raw), sorted(raw.tag for raw in other.raw)))
             for what, before, after in facts:
                 if what == "stem":
+                    if letter == "V":
+                        continue
                     # A name that became the stem says the same; a stem where nothing was said loses nothing.
                     before, after = one.role, other.role if one.role else one.role
                 if before != after:
@@ -452,29 +454,61 @@ def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
 def _evaluated(
     a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], told: set[tuple[str, str]]
 ) -> Iterator[Difference]:
-    """Compare what is seen and heard of every pair of items at every frame both are there."""
+    """Compare what is seen and heard of every pair of items at every frame, and that neither is there without the other."""
     stop = max(first.duration, second.duration)
-    left = Evaluator(a).range(first, 0, stop)
-    right = Evaluator(b).range(second, 0, stop)
-    pictures: dict[str, list[PictureSpan]] = defaultdict(list)
-    sounds: dict[tuple[str, int], list[SoundSpan]] = defaultdict(list)
-    for span in right.picture:
-        pictures[span.item.id].append(span)
-    for sound in right.sound:
-        sounds[(sound.item.id, sound.channel)].append(sound)
+    left, right = Evaluator(a).range(first, 0, stop), Evaluator(b).range(second, 0, stop)
+    back = {theirs: mine for mine, theirs in known.items()}
     worst: dict[tuple[str, str], Difference] = {}
     structural = {item_id for item_id, what in told if what in ("record start", "record end", "source in", "enabled")}
+    there = {kind: _by_key(spans) for kind, spans in (("V", right.picture), ("A", right.sound))}
     for span in left.picture:
-        partner = known.get(span.item.id)
-        if partner is not None:
-            _worst(worst, _pictures(span, pictures.get(partner, []), span.item.id in structural))
+        partners = _partners(there["V"], _twin(span.key, len(span.key), known))
+        if partners is not None:
+            _worst(worst, _pictures(span, partners, span.item.id in structural))
     for sound in left.sound:
-        partner = known.get(sound.item.id)
-        if partner is not None:
-            _worst(worst, _sounds(sound, sounds.get((partner, sound.channel), []), sound.item.id in structural))
+        partners = _partners(there["A"], _twin(sound.key, len(sound.key) - 1, known))
+        if partners is not None:
+            _worst(worst, _sounds(sound, partners, sound.item.id in structural))
+    here = {kind: _by_key(spans) for kind, spans in (("V", left.picture), ("A", left.sound))}
+    for kind, spans, words in (("V", right.picture, "seen"), ("A", right.sound, "heard")):
+        for extra in spans:
+            partners = _partners(here[kind], _twin(extra.key, len(extra.via_ids) + 1, back))
+            mine = back.get(extra.item.id, "")
+            if partners is not None and mine not in structural:
+                _worst(worst, _uncovered(extra, partners, f"{kind}{extra.track}", mine, f"not {words}", words))
     for difference in worst.values():
         if (difference.item_id, difference.what) not in told:
             yield difference
+
+
+def _by_key(spans: Iterable[Any]) -> dict[tuple[str, ...], list[Any]]:
+    """Spans by the uses of nests they are seen through, and by their item alone."""
+    found: dict[tuple[str, ...], list[Any]] = defaultdict(list)
+    for span in spans:
+        for key in {span.key, span.key[len(span.via_ids):]}:
+            found[key].append(span)
+    return found
+
+
+def _twin(key: tuple[str, ...], ids: int, known: dict[str, str]) -> tuple[str, ...] | None:
+    """Where the other side keeps what is seen here: inside the same uses of nests, or anywhere if one was unfolded."""
+    there = [known.get(one) for one in key[:ids]]
+    if there[-1] is None:
+        return None
+    rest = key[ids:]
+    return (there[-1], *rest) if None in there else (*(one for one in there if one), *rest)
+
+
+def _partners(spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | None) -> list[Any] | None:
+    return None if key is None else spans.get(key, [])
+
+
+def _uncovered(span: Any, others: list[Any], label: str, item_id: str, before: str, after: str) -> Iterator[Difference]:
+    """The span as a difference where the other side does not have all of it."""
+    covered = sum(high - low for low, high, _ in _overlaps(span, others))
+    if covered < span.stop - span.start:
+        yield Difference("changed", "extent" if span.transition is None else "mix", _name(span.item), item_id, label, span.start,
+                         span.stop, before, after, (float(span.stop - span.start - covered), "fr"))
 
 
 def _worst(worst: dict[tuple[str, str], Difference], found: Iterator[Difference]) -> None:
@@ -499,9 +533,7 @@ def _overlaps(span: Any, others: list[Any]) -> Iterator[tuple[int, int, Any]]:
 
 def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) -> Iterator[Difference]:
     label = f"V{span.track}"
-    covered = 0
     for low, high, other in _overlaps(span, others):
-        covered += high - low
 
         def numbers(what: str, mine: Any, theirs: Any, limit: float, unit: str, low: int = low, high: int = high,
                     other: PictureSpan = other) -> Iterator[Difference]:
@@ -523,9 +555,8 @@ def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) ->
         if sorted(span.effects) != sorted(other.effects):
             yield Difference("changed", "filters", _name(span.item), span.item.id, label, low, high, ", ".join(span.effects),
                              ", ".join(other.effects))
-    if covered < span.stop - span.start and not structural:
-        yield Difference("changed", "extent" if span.transition is None else "mix", _name(span.item), span.item.id, label,
-                         span.start, span.stop, "seen", "not seen", (float(span.stop - span.start - covered), "fr"))
+    if not structural:
+        yield from _uncovered(span, others, label, span.item.id, "seen", "not seen")
 
 
 def _far(what: str, span: Any, label: str, low: int, high: int, x: NDArray[Any], y: NDArray[Any], gap: NDArray[Any],
@@ -546,9 +577,7 @@ def _far(what: str, span: Any, label: str, low: int, high: int, x: NDArray[Any],
 
 def _sounds(span: SoundSpan, others: list[SoundSpan], structural: bool) -> Iterator[Difference]:
     label = f"A{span.track}"
-    covered = 0
     for low, high, other in _overlaps(span, others):
-        covered += high - low
 
         def part(values: Any, owner: Any, low: int = low, high: int = high) -> Any:
             return pick(values, low - owner.start, high - owner.start)
@@ -562,9 +591,8 @@ def _sounds(span: SoundSpan, others: list[SoundSpan], structural: bool) -> Itera
         yield from _far("pan", span, label, low, high, x, y, np.abs(x - y), SHARE, "")
         x, y = part(span.mix, span), part(other.mix, other)
         yield from _far("mix", span, label, low, high, x, y, np.abs(x - y), SHARE, "")
-    if covered < span.stop - span.start and not structural:
-        yield Difference("changed", "extent" if span.transition is None else "mix", _name(span.item), span.item.id, label,
-                         span.start, span.stop, "heard", "not heard", (float(span.stop - span.start - covered), "fr"))
+    if not structural:
+        yield from _uncovered(span, others, label, span.item.id, "heard", "not heard")
 
 
 def _gain_gap(x: NDArray[Any], y: NDArray[Any]) -> NDArray[Any]:

@@ -300,7 +300,9 @@ class ItemBuilder:
                 effects = [*effects_of(leaf.element, _VIDEO_ADJUSTS, self.resources.effects, time), *effects]
             curves = dict(shown.curves)
             picture = Item(
-                id=self._unique(metadata.get(_ID)), motion=Motion(fit=space.fit, **curves), blend=shown.blend,
+                id=self._unique(metadata.get(_ID)),
+                # Every angle is fitted into the frame of the multi-angle clip before anything else is done to it.
+                motion=Motion(fit="fit" if isinstance(source.content, Angles) else space.fit, **curves), blend=shown.blend,
                 effects=tuple(effects), markers=self._markers(owner, leaf, time), note=note, metadata=kept, still=still,
                 raw=(*self._unread(leaf), *self._takes(leaf)), **common,
             )

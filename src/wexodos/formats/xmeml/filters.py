@@ -279,8 +279,8 @@ def merged(parts: list[Curve]) -> Curve:
         return Curve(tuple(value for part in parts for value in part.still))
     at = np.array([float(time) for time in times])
     columns = np.concatenate([np.broadcast_to(curve_values(part, at), (len(times), len(part.still))) for part in parts], axis=1)
-    ease = next(key.ease for part in parts for key in part.keys)
-    keys = tuple(Key(time, tuple(map(float, row)), ease) for time, row in zip(times, columns))
+    eases = {key.time: key.ease for part in reversed(parts) for key in part.keys}
+    keys = tuple(Key(time, tuple(map(float, row)), eases[time]) for time, row in zip(times, columns))
     return Curve(keys[0].value, keys)
 
 

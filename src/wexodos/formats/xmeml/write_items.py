@@ -167,7 +167,7 @@ class ItemWriter:
         for effect in item.effects:
             self._filter(element, effect, begin, own)
         write_corrections(element, item.effects)
-        for marker in item.markers if channel in (None, 1) or item.sound is None else ():
+        for marker in item.markers if key == item.id else ():
             write_marker(element, marker, begin)
         for member in group:
             link = add(element, "link")
