@@ -14,6 +14,7 @@ from wexodos.formats.errors import ReadError
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.model import Document
+from wexodos.timing import absolute
 
 FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT)}
 _HEAD = 65536
@@ -34,6 +35,7 @@ def read_bytes(data: bytes, name: str = "") -> Document:
             raise ReadError(_what_else(data[:_HEAD]))
         with _no_collector():
             document = found.read(data)
+        _refuse_impossible(document)
         for sequence in document.sequences:
             if sequence.rate.seconds(sequence.duration) > MAX_HOURS * 3600:
                 raise ReadError(f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id)
@@ -44,6 +46,24 @@ def read_bytes(data: bytes, name: str = "") -> Document:
         raise ReadError("things are nested too deeply", "", name) from None
     except MemoryError:
         raise ReadError("there is not enough memory to read it", "", name) from None
+
+
+_MOST_CHANNELS, _MOST_SAMPLES, _FURTHEST = 1024, 10_000_000, 10**10
+
+
+def _refuse_impossible(document: Document) -> None:
+    """Raise ``ReadError`` for numbers that no medium and no place in one can have: they would not even fit into arithmetic."""
+    for media in document.media:
+        wrong = (media.channels or 0) > _MOST_CHANNELS or (media.sample_rate or 0) > _MOST_SAMPLES or max(
+            absolute(media.duration or 0), abs(media.start or 0), media.width or 0, media.height or 0) > _FURTHEST
+        if wrong:
+            raise ReadError("its length, start, size, channels or sample rate is impossible", media.name or media.id)
+    for sequence in document.sequences:
+        if (sequence.sample_rate or 0) > _MOST_SAMPLES or max(sequence.frame_size) > _FURTHEST:
+            raise ReadError("its frame size or sample rate is impossible", sequence.name or sequence.id)
+        for item in sequence.items():
+            if absolute(item.source_in) > _FURTHEST or absolute(item.start) > _FURTHEST:
+                raise ReadError("its source lies impossibly far away", item.name or item.id)
 
 
 @contextlib.contextmanager

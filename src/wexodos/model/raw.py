@@ -7,11 +7,15 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Raw:
-    """An unread piece of a file: the dialect it is written in, its tag, and its text exactly as it stood."""
+    """An unread piece of a file: the dialect it is written in, its tag, its text exactly as it stood.
+
+    ``path`` is its place inside what it hangs on; empty for right inside it.
+    """
 
     dialect: str
     tag: str
     text: str
+    path: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,10 @@ from wexodos.timing import Exact, Rate, Timecode, ceil
 
 @dataclass(frozen=True, slots=True)
 class Track:
-    """Items in the order of their start; transitions apart, in the order of theirs. ``kind`` is ``video`` or ``audio``."""
+    """Items in the order of their start; transitions apart, in the order of theirs. ``kind`` is ``video`` or ``audio``.
+
+    ``output`` is the channel of the sequence, from 1, that the first channel of a sound track goes to.
+    """
 
     kind: str
     items: tuple[Item, ...] = ()
@@ -24,6 +27,7 @@ class Track:
     locked: bool = False
     stem: str | None = None
     raw: tuple[Raw, ...] = field(default=(), repr=False)
+    output: int | None = None
 
     @property
     def role(self) -> str:

@@ -21,6 +21,7 @@ class Lane:
     group_index: int | None
     group_total: int | None
     unread: tuple[Raw, ...] = ()
+    output: int | None = None
 
 
 class Links:

@@ -6,11 +6,14 @@ from dataclasses import replace
 from fractions import Fraction
 
 from wexodos.formats.circles import refuse_circular_nests
+from wexodos.formats.coverage import children
 from wexodos.formats.errors import ReadError
 from wexodos.formats.paths import is_still_name
 from wexodos.formats.safe_xml import parse
+from wexodos.formats.strangers import strangers, unknown_tags
 from wexodos.formats.xmeml import titles
 from wexodos.formats.xmeml.channels import Lane, Links, collapse
+from wexodos.formats.xmeml.coverage import KNOWN, OWNERS, ROWS, SEQUENCE_KNOWN, TRACK_KNOWN, key_of
 from wexodos.formats.xmeml.effects import corrections_of
 from wexodos.formats.xmeml.files import FIELD_ORDERS, mended_rate, pixel_aspect_of, read_file
 from wexodos.formats.xmeml.filters import (
@@ -29,15 +32,7 @@ from wexodos.formats.xmeml.organising import folders_of
 from wexodos.formats.xmeml.parameters import KeyBase
 from wexodos.formats.xmeml.reference import counts_in_sequence
 from wexodos.formats.xmeml.speeds import Remap, settled_unit, speed_of
-from wexodos.formats.xmeml.tables import (
-    BLENDS,
-    DOCUMENT_FIELDS,
-    MARKER_KINDS,
-    SEQUENCE_FIELDS,
-    TICKS_PER_SECOND,
-    TRACK_FIELDS,
-    TRUNCATED_RATES,
-)
+from wexodos.formats.xmeml.tables import BLENDS, MARKER_KINDS, TICKS_PER_SECOND, TRUNCATED_RATES
 from wexodos.formats.xmeml.tracks import Entry, gather, settle
 from wexodos.model import (
     NORMAL,
@@ -72,14 +67,16 @@ def read(data: bytes) -> Document:
     root = parse(data)
     if root.tag != "xmeml":
         raise ReadError(f"the root element is {root.tag!r}, not 'xmeml'")
-    return _Reader(root, hashed=b"hash" in data).document()
+    found = strangers(root, KNOWN, OWNERS, "xmeml", key_of) if unknown_tags(data, KNOWN) else {}
+    return _Reader(root, b"hash" in data, found).document()
 
 
 class _Reader:
     """One reading of one document."""
 
-    def __init__(self, root: Element, hashed: bool) -> None:
+    def __init__(self, root: Element, hashed: bool, strange: dict[Element, list[Raw]]) -> None:
         self.root = root
+        self.strange = strange
         self.hashed = hashed
         self.all_sequences: list[Element] = []
         self.notes: list[Note] = []
@@ -135,10 +132,24 @@ class _Reader:
         holders = [self.root, *self.root.iter("project", "bin", "children")]
         for holder in holders:
             for child in holder:
-                if child.tag not in DOCUMENT_FIELDS and (len(child) or (child.text or "").strip()):
+                if child.tag not in children(ROWS, str(holder.tag)) and (len(child) or (child.text or "").strip()):
                     self.note("info", "unread-element", f"xmeml/{child.tag}", f"{child.tag} is kept but not understood")
                     found.append(raw_of(child))
+        return (*found, *(raw for holder in holders for raw in self._strange(holder, "xmeml")))
+
+    def _strange(self, owner: Element, place: str) -> tuple[Raw, ...]:
+        """The unknown elements deep inside an owner, noted with their place."""
+        found = self.strange.get(owner, ()) if self.strange else ()
+        for raw in found:
+            self.note("info", "unread-element", f"{place}/{raw.path}/{raw.tag}", f"{raw.tag} is kept but not understood")
         return tuple(found)
+
+    def _unread_of_file(self, element: Element, key: str) -> tuple[Raw, ...]:
+        known = children(ROWS, "file")
+        direct = [raw_of(child) for child in element if child.tag not in known and _says(child)]
+        for raw in direct:
+            self.note("info", "unread-element", f"file {key!r}/{raw.tag}", f"{raw.tag} is kept but not understood")
+        return (*direct, *self._strange(element, f"file {key!r}"))
 
     def note(self, level: str, code: str, where: str, text: str) -> None:
         self.notes.append(Note(level, code, where, text))
@@ -158,6 +169,8 @@ class _Reader:
                 if key and first is None:
                     self.files[key] = element
                     self.media[key] = read_file(element, key, f"file {key!r}")
+                    if self.strange:
+                        self.media[key] = replace(self.media[key], raw=self._unread_of_file(element, key))
             elif tag == "sequence":
                 self._register_sequence(element, key)
             elif tag == "multiclip":
@@ -223,9 +236,9 @@ class _Reader:
             width, height = self._largest(tracks)
             if width:
                 self.note("warning", "no-format", place, f"no frame size is given; taken from the media: {width}×{height}")
-        for child in element:
-            if child.tag not in SEQUENCE_FIELDS and (len(child) or (child.text or "").strip()):
-                self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
+        unread = [child for child in element if child.tag not in SEQUENCE_KNOWN and _says(child)]
+        for child in unread:
+            self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
         return Sequence(
             id=sequence_id, name=text_of(element, "name"), rate=rate, start=start or 0, drop_frame=bool(drop),
             width=width, height=height, pixel_aspect=pixel_aspect_of(shape),
@@ -234,8 +247,7 @@ class _Reader:
             bit_depth=integer(text_of(sound_shape, "depth") or None),
             tracks=_linked(tracks, links, merged), markers=tuple(_markers(element.findall("marker"), 0, 1)),
             top_level=top_level, stated_duration=duration, metadata=_metadata(element),
-            raw=tuple(raw_of(child) for child in element
-                      if child.tag not in SEQUENCE_FIELDS and (len(child) or (child.text or "").strip())),
+            raw=(*(raw_of(child) for child in unread), *self._strange(element, place)), audio_layout=_layout(audio),
         )
 
     def _largest(self, tracks: list[Track]) -> tuple[int | None, int | None]:
@@ -253,6 +265,7 @@ class _Reader:
         entries: list[Entry] = []
         enabled, locked, name = True, False, ""
         unread: list[Raw] = []
+        output = None
         for child in element:
             tag = child.tag
             if tag in ("clipitem", "generatoritem", "transitionitem"):
@@ -267,13 +280,20 @@ class _Reader:
                 locked = boolean(child.text, False)
             elif tag == "name":
                 name = (child.text or "").strip()
-            elif tag not in TRACK_FIELDS and (len(child) or (child.text or "").strip()):
+            elif tag == "outputchannelindex":
+                output = integer(child.text)
+            elif tag not in TRACK_KNOWN and (len(child) or (child.text or "").strip()):
                 self.note("info", "unread-element", f"{place}/{tag}", f"{tag} is kept but not understood")
                 unread.append(raw_of(child))
         remaps = {entry.position: remap_in(entry.filters) for entry in entries if entry.filters}
         retimed = {position for position, remap in remaps.items() if remap is not None}
         settled = settle(entries, rate, place, kind, retimed)
         self.notes.extend(settled.notes)
+        transitions = settled.transitions
+        if self.strange:
+            spelled = [entry for entry in entries if entry.transition is not None]
+            transitions = [replace(one, raw=(*one.raw, *self._strange(entry.element, place)))
+                           for one, entry in zip(transitions, spelled)]
         pairs = []
         for entry in settled.entries:
             where = f"{place}/{entry.id or entry.position}"
@@ -284,7 +304,8 @@ class _Reader:
         index, total = element.get("currentExplodedTrackIndex"), element.get("totalExplodedTrackCount")
         if not name:
             name = next((str(value) for key, value in element.items() if str(key).endswith("TrackName")), "")
-        return Lane(pairs, settled.transitions, name, enabled, locked, integer(index), integer(total), tuple(unread))
+        return Lane(pairs, transitions, name, enabled, locked, integer(index), integer(total),
+                    (*unread, *self._strange(element, place)), output)
 
     def _link(self, entry: Entry, kind: str, track: int, item_id: str, links: Links) -> None:
         if not entry.links:
@@ -401,7 +422,7 @@ class _Reader:
             markers=tuple(_markers(entry.markers, base.begin, base.scale)) if entry.markers else (),
             label=_label(entry), note=dict(metadata).get("lognote", "") if metadata else "",
             metadata=tuple(pair for pair in metadata if pair[0] != "lognote") if metadata else (),
-            raw=tuple(raw_of(child) for child in entry.unread), still=still,
+            raw=(*(raw_of(child) for child in entry.unread), *self._strange(entry.element, place)), still=still,
         )
 
     def _frames(self, content: Content, media: Media | None, frame: tuple[int, int]) -> Frames:
@@ -553,6 +574,18 @@ class _Reader:
             self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
 
 
+def _says(element: Element) -> bool:
+    """Whether an element says anything: the -1 of a mark that is not set does not."""
+    return "".join(element.itertext()).strip() not in ("", "-1", "FALSE")  # type: ignore[arg-type]
+
+
+def _layout(audio: Element | None) -> str | None:
+    """The sequence's channels by its outputs: one, two, or more (2.4)."""
+    groups = audio.findall("outputs/group") if audio is not None else []
+    total = sum(integer(text_of(group, "numchannels") or None) or 1 for group in groups)
+    return None if not total else "mono" if total == 1 else "stereo" if total == 2 else "surround"
+
+
 def _track(kind: str, lane: Lane) -> Track:
     stem = None
     items = tuple(item for _, item in lane.entries)
@@ -561,7 +594,7 @@ def _track(kind: str, lane: Lane) -> Track:
         if spoken.startswith("STEM: "):
             stem = spoken[6:].strip()
             break
-    return Track(kind, items, tuple(lane.transitions), lane.name, lane.enabled, lane.locked, stem, lane.unread)
+    return Track(kind, items, tuple(lane.transitions), lane.name, lane.enabled, lane.locked, stem, lane.unread, lane.output)
 
 
 def _linked(tracks: list[Track], links: Links, merged: dict[str, str]) -> tuple[Track, ...]:

@@ -1,27 +1,6 @@
-"""Names of the dialect: what is read, what is passed over on purpose and why."""
+"""Names of the dialect and what they stand for."""
 
 from __future__ import annotations
-
-CLIP_FIELDS = frozenset({
-    "name", "enabled", "duration", "start", "end", "in", "out", "alphatype", "compositemode", "stillframe",
-    "stillframeoffset", "masterclipid", "pproTicksIn", "pproTicksOut", "subframeoffset",
-})
-
-# Passed over on purpose: repeats of what stands elsewhere, or state of the writing program's window.
-CLIP_IGNORED = frozenset({
-    "pixelaspectratio", "anamorphic", "ismasterclip", "uuid", "syncoffset", "itemhistory", "mediadelay", "gamma",
-    "fielddominance", "defaultangle", "labels", "comments", "logginginfo", "sourcetrack", "link", "marker", "rate", "file",
-    "sequence", "multiclip", "filter", "effect", "timecode", "subclipinfo", "colorinfo", "subclipmasterid",
-})
-
-TRACK_FIELDS = frozenset({"clipitem", "generatoritem", "transitionitem", "enabled", "locked", "outputchannelindex", "name"})
-DOCUMENT_FIELDS = frozenset({
-    "project", "bin", "children", "clip", "sequence", "generatoritem", "name", "uuid", "updatebehavior", "labels", "file",
-})
-SEQUENCE_FIELDS = frozenset({
-    "name", "duration", "rate", "timecode", "media", "marker", "in", "out", "uuid", "labels", "comments", "logginginfo",
-    "updatebehavior", "ismasterclip", "masterclipid",
-})
 
 PIXEL_ASPECTS: dict[str, tuple[int, int]] = {
     "square": (1, 1),

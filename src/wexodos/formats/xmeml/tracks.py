@@ -15,10 +15,11 @@ from wexodos.formats.names import (
     wipe_direction,
     wipe_pattern,
 )
+from wexodos.formats.xmeml.coverage import ITEM_IGNORED
 from wexodos.formats.xmeml.filters import Filter, raw_of, taken_apart
 from wexodos.formats.xmeml.lexical import Element, boolean, color_of, integer, real
 from wexodos.formats.xmeml.parameters import parameter_id, shown_parameter
-from wexodos.formats.xmeml.tables import CLIP_FIELDS, CLIP_IGNORED, TICKS_PER_SECOND
+from wexodos.formats.xmeml.tables import TICKS_PER_SECOND
 from wexodos.model import Note, Parameter, Transition
 from wexodos.timing import Exact, Rate, exact, round_half_up
 
@@ -51,9 +52,13 @@ class Entry:
 
 _PARTS = frozenset({"file", "sequence", "multiclip", "rate", "effect", "sourcetrack", "labels", "logginginfo", "comments",
                     "timecode", "subclipinfo", "colorinfo"})
+_TEXTS = frozenset({
+    "name", "enabled", "duration", "start", "end", "in", "out", "alphatype", "compositemode", "stillframe", "stillframeoffset",
+    "pproTicksIn", "pproTicksOut", "subframeoffset", "alignment", "cutPointTicks",
+})
 _ROLES: dict[str, str] = {
-    **dict.fromkeys(CLIP_IGNORED, "ignored"),
-    **dict.fromkeys(CLIP_FIELDS | {"alignment", "cutPointTicks"}, "text"),
+    **dict.fromkeys(ITEM_IGNORED, "ignored"),
+    **dict.fromkeys(_TEXTS, "text"),
     **dict.fromkeys(_PARTS, "part"),
     "filter": "filter",
     "link": "link",
@@ -83,7 +88,7 @@ def gather(element: Element, tag: str, position: int, rate: Rate, known: dict[by
             filters.append(child)
         elif role == "marker":
             entry.markers.append(child)
-        elif role is None and (len(child) or (child.text and child.text.strip())):
+        elif role is None and (len(child) or (child.text and child.text.strip() not in ("", "FALSE"))):
             entry.unread.append(child)
     if filters:
         entry.spelling = b"".join([etree.tostring(one, with_tail=False) for one in filters])
@@ -301,7 +306,8 @@ def read_transition(entry: Entry, start: Exact, duration: Exact, cut: Exact, kin
     if found in ("wipe", "iris"):
         pattern = code or wipe_pattern(identifier or name)
         direction = wipe_direction(pattern, boolean(effect.findtext("reverse"), False))
-    kept = (*unread, raw_of(effect)) if found != "dissolve" or parameters else unread
+    partial = real(effect.findtext("startratio") or "0") != 0 or real(effect.findtext("endratio") or "1") != 1
+    kept = (*unread, raw_of(effect)) if found != "dissolve" or parameters or partial else unread
     return Transition(
         transition_id, name or identifier, found, start, duration, cut, color, pattern, direction, softness, border, border_color,
         tuple(parameters), kept,

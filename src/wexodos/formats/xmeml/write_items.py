@@ -9,6 +9,8 @@ from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.build_xml import Element, add, kept
 from wexodos.formats.errors import WriteError
 from wexodos.formats.paths import url_of
+from wexodos.formats.strangers import put_back
+from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.effects import write_corrections, write_known
 from wexodos.formats.xmeml.filters import pulled_corners
 from wexodos.formats.xmeml.tables import BLEND_NAMES
@@ -51,6 +53,9 @@ from wexodos.timing import Exact, Rate, absolute, ceil, exact, floor, round_half
 
 _GRAPHIC = "GraphicAndType"
 _LOGGING = ("description", "scene", "shottake", "lognote", "good", "originalvideofilename", "originalaudiofilename")
+
+
+_COMMENTS = ("mastercomment1", "mastercomment2", "mastercomment3", "mastercomment4", "clipcommenta", "clipcommentb")
 
 
 def spelled_rate(item: Item, media: Media | None, rate: Rate, dressed: bool) -> Rate:
@@ -179,8 +184,8 @@ class ItemWriter:
                 add(link, "groupindex", 1 + sorted({one.item.id for one in group}).index(member.item.id))
         self._notes(element, item, track)
         for raw in item.raw:
-            if raw.dialect == "xmeml" and (piece := kept(raw.text)) is not None:
-                element.append(piece)
+            if raw.dialect == "xmeml":
+                put_back(element, raw, key_of)
 
     def _own(self, frames: Exact, own: Rate) -> int:
         """Frames of the sequence's rate in the item's own, rounded."""
@@ -228,6 +233,9 @@ class ItemWriter:
             add(shape, "depth", media.bit_depth or 16)
             add(shape, "samplerate", media.sample_rate or 48000)
             add(audio, "channelcount", media.channels or 1)
+        for raw in media.raw:
+            if raw.dialect == "xmeml":
+                put_back(element, raw, key_of)
 
     def _slug(self, parent: Element, item: Item) -> None:
         file = add(parent, "file", id=f"{item.id}-slug")
@@ -362,22 +370,23 @@ class ItemWriter:
 
     def _notes(self, element: Element, item: Item, track: Track) -> None:
         metadata = dict(item.metadata)
-        logged = [(key, metadata[key]) for key in _LOGGING if key in metadata]
-        if item.note and "lognote" not in metadata:
-            logged.append(("lognote", item.note))
-        if logged:
-            group = add(element, "logginginfo")
-            for key, value in logged:
-                add(group, key, value)
-        comments = [(key, value) for key, value in item.metadata if key.startswith(("mastercomment", "clipcomment"))]
+        if item.note:
+            metadata.setdefault("lognote", item.note)
         if track.stem and item.sound is not None:
-            comments = [("mastercomment1", f"STEM: {track.stem}"), *(one for one in comments if one[0] != "mastercomment1")]
-        if comments:
-            group = add(element, "comments")
-            for key, value in comments:
-                add(group, key, value)
+            metadata = {"mastercomment1": f"STEM: {track.stem}", **{k: v for k, v in metadata.items() if k != "mastercomment1"}}
+        write_words(element, metadata)
         if item.label:
             add(add(element, "labels"), "label2", item.label)
+
+
+def write_words(element: Element, metadata: dict[str, str]) -> None:
+    """Write what was logged about an item or a sequence, and the comments on it (13)."""
+    for group, names in (("logginginfo", _LOGGING), ("comments", _COMMENTS)):
+        said = [(name, metadata[name]) for name in names if name in metadata]
+        if said:
+            holder = add(element, group)
+            for name, text in said:
+                add(holder, name, text)
 
 
 _CORNERS = (("ulcorner", -0.5, -0.5), ("urcorner", 0.5, -0.5), ("lrcorner", 0.5, 0.5), ("llcorner", -0.5, 0.5))

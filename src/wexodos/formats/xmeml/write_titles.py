@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.formats.build_xml import Element, add, kept
+from wexodos.formats.strangers import put_back
+from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.units import number
 from wexodos.formats.xmeml.write_parts import (
     boolean,
@@ -157,9 +159,8 @@ def write_transition(parent: Element, transition: Transition, outgoing: bool, in
     else:
         _transition_effect(element, transition, kind)
     for raw in transition.raw:
-        piece = kept(raw.text) if raw.dialect == "xmeml" and raw.tag != "effect" else None
-        if piece is not None:
-            element.append(piece)
+        if raw.dialect == "xmeml" and raw.tag != "effect":
+            put_back(element, raw, key_of)
 
 
 def _transition_effect(element: Element, transition: Transition, kind: str) -> None:

@@ -6,13 +6,15 @@ from dataclasses import dataclass, field
 
 from lxml import etree
 
-from wexodos.formats.build_xml import Element, add, document_bytes, kept
+from wexodos.formats.build_xml import Element, add, document_bytes
 from wexodos.formats.errors import WriteError
+from wexodos.formats.strangers import put_back
+from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.write_folders import Organiser, spare_media
-from wexodos.formats.xmeml.write_items import ItemWriter
+from wexodos.formats.xmeml.write_items import ItemWriter, write_words
 from wexodos.formats.xmeml.write_parts import Spelled, aspect_name, boolean, write_marker, write_rate, write_timecode
 from wexodos.formats.xmeml.write_titles import write_transition
-from wexodos.model import Document, NestedUse, Sequence, Track, Transition
+from wexodos.model import Document, NestedUse, Raw, Sequence, Track, Transition
 from wexodos.timing import Exact
 
 
@@ -28,7 +30,7 @@ def write(document: Document, sequence_id: str, version: str) -> bytes:
     else:
         writer.sequence(root, sequence)
     for raw in document.raw:
-        _put_back(root, raw.dialect, raw.text)
+        _put_back(root, raw)
     return document_bytes(root, "<!DOCTYPE xmeml>")
 
 
@@ -78,7 +80,7 @@ class _Writer:
         add(shape, "depth", sequence.bit_depth or 16)
         add(shape, "samplerate", sequence.sample_rate or 48000)
         outputs = add(audio, "outputs")
-        for number in (1, 2):
+        for number in range(1, {"mono": 1, "surround": 6}.get(sequence.audio_layout or "", 2) + 1):
             group = add(outputs, "group")
             add(group, "index", number)
             add(group, "numchannels", 1)
@@ -88,8 +90,9 @@ class _Writer:
             self._track(audio, row, sequence, links)
         for marker in sequence.markers:
             write_marker(element, marker, 0)
+        write_words(element, dict(sequence.metadata))
         for raw in sequence.raw:
-            _put_back(element, raw.dialect, raw.text)
+            _put_back(element, raw)
 
     def _rows(self, sequence: Sequence) -> list[Row]:
         rows: list[Row] = []
@@ -100,8 +103,8 @@ class _Writer:
                 width = max((len(item.sound.channels) if item.sound else 1 for item in track.items), default=1) or 1
             for channel in range(width):
                 numbers[track.kind] += 1
-                output = (numbers["audio"] - 1) % 2 + 1 if track.kind == "audio" else None
-                row = Row(track, output=output)
+                output = (numbers["audio"] - 1) % 2 + 1 if track.output is None else track.output + channel
+                row = Row(track, output=output if track.kind == "audio" else None)
                 for item in track.items:
                     channels = item.sound.channels or (1,) if item.sound is not None else (None,)
                     if channel < len(channels):
@@ -144,7 +147,7 @@ class _Writer:
         if track.name:
             add(element, "name", track.name)
         for raw in track.raw:
-            _put_back(element, raw.dialect, raw.text)
+            _put_back(element, raw)
 
     def _nested(self, parent: Element, sequence_id: str) -> None:
         nested = self.sequences.get(sequence_id)
@@ -165,7 +168,6 @@ def _link_groups(rows: list[Row]) -> dict[str, list[Spelled]]:
     return {one.id: members for members in groups.values() if len(members) > 1 for one in members}
 
 
-def _put_back(parent: Element, dialect: str, text: str) -> None:
-    element = kept(text) if dialect == "xmeml" else None
-    if element is not None:
-        parent.append(element)
+def _put_back(parent: Element, raw: Raw) -> None:
+    if raw.dialect == "xmeml":
+        put_back(parent, raw, key_of)

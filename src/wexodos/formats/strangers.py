@@ -1,0 +1,97 @@
+"""Elements that a dialect's table does not name, wherever they stand: found, kept with their place, and put back there (N2)."""
+
+from __future__ import annotations
+
+import base64
+import re
+from collections import defaultdict
+from collections.abc import Callable
+
+from lxml import etree
+
+from wexodos.formats.build_xml import Element, kept
+from wexodos.model import Raw
+
+_TAG = re.compile(rb"<([A-Za-z_][\w.\-]*)")
+KeyOf = Callable[[Element], str]
+
+
+def unknown_tags(data: bytes, known: frozenset[str]) -> bool:
+    """Whether a file names an element that the table does not: a look at its bytes, far cheaper than a walk over its tree."""
+    return any(tag.decode("ascii", "replace") not in known for tag in set(_TAG.findall(data)))
+
+
+def strangers(root: Element, known: frozenset[str], owners: frozenset[str], dialect: str, key_of: KeyOf) -> dict[Element, list[Raw]]:
+    """Return the outermost unknown elements by the owner they stand in, deeper than right inside it.
+
+    An owner is the nearest element around with a tag of ``owners``; what stands right inside an owner is its reader's own
+    business.
+    """
+    found: dict[Element, list[Raw]] = defaultdict(list)
+    inside: set[Element] = set()
+    for element in root.iter(etree.Element):
+        parent = element.getparent()
+        if parent is None:
+            continue
+        if parent in inside:
+            inside.add(element)
+            continue
+        if element.tag in known:
+            continue
+        inside.add(element)
+        steps: list[str] = []
+        around = parent
+        while around.tag not in owners and around.getparent() is not None:
+            steps.append(_step(around, key_of))
+            above = around.getparent()
+            assert above is not None
+            around = above
+        if steps:
+            text = str(etree.tostring(element, encoding="unicode", with_tail=False))
+            found[around].append(Raw(dialect, str(element.tag), text, "/".join(reversed(steps))))
+    return found
+
+
+def _step(element: Element, key_of: KeyOf) -> str:
+    """One step of a place: the tag, and what tells the element from its like: a key, otherwise its number among them."""
+    key = key_of(element)
+    if key:
+        return f"{element.tag}[{key}]"
+    number = sum(1 for _ in element.itersiblings(str(element.tag), preceding=True))
+    return f"{element.tag}#{number}" if number else str(element.tag)
+
+
+def put_back(owner: Element, raw: Raw, key_of: KeyOf) -> None:
+    """Append a kept piece at its place inside ``owner``; as near to it as what was written allows."""
+    piece = kept(raw.text)
+    if piece is None:
+        return
+    at = owner
+    for step in raw.path.split("/") if raw.path else ():
+        following = _find(at, step, key_of)
+        if following is None:
+            if any(raw.text in _spelled(child) for child in at.iterchildren(etree.ProcessingInstruction)):
+                # What it stood in went out word for word, with it.
+                return
+            break
+        at = following
+    at.append(piece)
+
+
+def _spelled(instruction: Element) -> str:
+    try:
+        return base64.b64decode(instruction.text or "").decode()
+    except ValueError:
+        return ""
+
+
+def _find(parent: Element, step: str, key_of: KeyOf) -> Element | None:
+    match = re.fullmatch(r"([\w.\-]+)(?:\[(.*)\]|#(\d+))?", step, re.DOTALL)
+    if match is None:
+        return None
+    tag, key, number = match.groups()
+    like = parent.findall(tag)
+    if key is not None:
+        return next((one for one in like if key_of(one) == key), None)
+    place = int(number or 0)
+    return like[place] if place < len(like) else None
