@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import re
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from lxml import etree
 
@@ -25,7 +25,7 @@ def strangers(root: Element, known: frozenset[str], owners: frozenset[str], dial
     """Return the outermost unknown elements by the owner they stand in, deeper than right inside it.
 
     An owner is the nearest element around with a tag of ``owners``; what stands right inside an owner is its reader's own
-    business.
+    business, so that the owner comes with an empty list.
     """
     found: dict[Element, list[Raw]] = defaultdict(list)
     inside: set[Element] = set()
@@ -46,9 +46,9 @@ def strangers(root: Element, known: frozenset[str], owners: frozenset[str], dial
             above = around.getparent()
             assert above is not None
             around = above
+        mine = found[around]
         if steps:
-            text = str(etree.tostring(element, encoding="unicode", with_tail=False))
-            found[around].append(Raw(dialect, str(element.tag), text, "/".join(reversed(steps))))
+            mine.append(Raw(dialect, str(element.tag), _alone(element), "/".join(reversed(steps))))
     return found
 
 
@@ -61,21 +61,30 @@ def _step(element: Element, key_of: KeyOf) -> str:
     return f"{element.tag}#{number}" if number else str(element.tag)
 
 
-def put_back(owner: Element, raw: Raw, key_of: KeyOf) -> None:
-    """Append a kept piece at its place inside ``owner``; as near to it as what was written allows."""
+def put_back(owner: Element, raw: Raw, key_of: KeyOf, also: Sequence[Element] = ()) -> None:
+    """Append a kept piece at its place inside ``owner``; as near to it as what was written allows.
+
+    ``also`` are elements that will stand in ``owner`` but do not yet. A piece that went out with what it stood in, word for
+    word, is not written twice.
+    """
     piece = kept(raw.text)
     if piece is None:
         return
     at = owner
     for step in raw.path.split("/") if raw.path else ():
-        following = _find(at, step, key_of)
+        following = _find([*at, *(also if at is owner else ())], step, key_of)
         if following is None:
             if any(raw.text in _spelled(child) for child in at.iterchildren(etree.ProcessingInstruction)):
                 # What it stood in went out word for word, with it.
                 return
             break
         at = following
-    at.append(piece)
+    if not any(child.tag == raw.tag and _alone(child) == raw.text for child in at):
+        at.append(piece)
+
+
+def _alone(element: Element) -> str:
+    return str(etree.tostring(element, encoding="unicode", with_tail=False))
 
 
 def _spelled(instruction: Element) -> str:
@@ -85,12 +94,12 @@ def _spelled(instruction: Element) -> str:
         return ""
 
 
-def _find(parent: Element, step: str, key_of: KeyOf) -> Element | None:
+def _find(children: list[Element], step: str, key_of: KeyOf) -> Element | None:
     match = re.fullmatch(r"([\w.\-]+)(?:\[(.*)\]|#(\d+))?", step, re.DOTALL)
     if match is None:
         return None
     tag, key, number = match.groups()
-    like = parent.findall(tag)
+    like = [one for one in children if one.tag == tag]
     if key is not None:
         return next((one for one in like if key_of(one) == key), None)
     place = int(number or 0)

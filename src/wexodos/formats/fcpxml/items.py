@@ -65,6 +65,8 @@ _KNOWN = frozenset({
 _AUDIO_ADJUSTS = frozenset({"adjust-loudness", "adjust-noiseReduction", "adjust-humReduction", "adjust-EQ", "adjust-matchEQ",
                             "adjust-voiceIsolation", "filter-audio"})
 _VIDEO_ADJUSTS = (KEPT_ADJUSTS - _AUDIO_ADJUSTS) | {"filter-video", "filter-video-mask"}
+_KEPT = frozenset({"rating", "keyword", "analysis-marker"})
+_PARTS = frozenset({"audio-role-source", "mc-source"})
 _ID = "wexodos.id"
 
 
@@ -84,8 +86,9 @@ class _Source:
 class ItemBuilder:
     """Turns leaves into items, one sequence at a time."""
 
-    def __init__(self, resources: Resources, notes: list[Note]) -> None:
+    def __init__(self, resources: Resources, notes: list[Note], strange: dict[Element, list[Raw]]) -> None:
         self.resources = resources
+        self.strange = strange
         self.notes = notes
         self.offline: dict[str, Media] = {}
         self._multicams: dict[str, tuple[Angle, ...]] = {}
@@ -319,7 +322,10 @@ class ItemBuilder:
 
     def _unread(self, leaf: Leaf) -> tuple[Raw, ...]:
         owners = (leaf.owner,) if leaf.element is leaf.owner else (leaf.owner, leaf.element)
-        return tuple(raw_of(child) for owner in owners for child in owner if child.tag not in _KNOWN)
+        return tuple(raw for owner in owners for raw in (
+            *(raw_of(child) for child in owner if child.tag not in _KNOWN or child.tag in _KEPT or (
+                child.tag in _PARTS and len(child))),
+            *(self.strange.get(owner, ()) if self.strange else ())))
 
     def _takes(self, leaf: Leaf) -> tuple[Raw, ...]:
         """The takes stacked under the one in use: kept word for word (12)."""
@@ -485,10 +491,10 @@ class ItemBuilder:
         where = f"{place}/{item.name or item.id}"
         for effect in item.effects:
             self.notes.append(Note("info", "kept-filter", where, f"the filter {effect.name!r} is kept with its settings"))
-        for child in owner:
-            if child.tag not in _KNOWN:
-                self.notes.append(Note("info", "unread-element", f"{where}/{child.tag}",
-                                       f"{child.tag} is kept but not understood"))
+        for raw in item.raw:
+            if raw.tag not in _KEPT and raw.tag != "audition":
+                self.notes.append(Note("info", "unread-element", "/".join(part for part in (where, raw.path, raw.tag) if part),
+                                       f"{raw.tag} is kept but not understood"))
 
 
 def _name(owner: Element, leaf: Leaf, source: _Source) -> str:

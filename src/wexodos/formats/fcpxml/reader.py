@@ -9,6 +9,7 @@ from lxml import etree
 
 from wexodos.formats.circles import refuse_circular_nests
 from wexodos.formats.errors import ReadError
+from wexodos.formats.fcpxml.coverage import KNOWN, OWNERS, key_of
 from wexodos.formats.fcpxml.items import ItemBuilder, angle_sequence, edited
 from wexodos.formats.fcpxml.layout import Block, stack_pictures, stack_sound
 from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers
@@ -17,7 +18,8 @@ from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
 from wexodos.formats.fcpxml.words import raw_of
 from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
 from wexodos.formats.safe_xml import parse
-from wexodos.model import Angles, Document, Folder, Item, MediaUse, NestedUse, Note, Parameter, Raw, Sequence, Track, Transition
+from wexodos.formats.strangers import strangers, unknown_tags
+from wexodos.model import Angles, Document, Folder, Item, Media, MediaUse, NestedUse, Note, Parameter, Raw, Sequence, Track, Transition
 from wexodos.timing import Rate
 
 
@@ -26,17 +28,18 @@ def read(data: bytes) -> Document:
     root = parse(data)
     if root.tag != "fcpxml":
         raise ReadError(f"the root element is {root.tag!r}, not 'fcpxml'")
-    return _Reader(root).document()
+    return _Reader(root, strangers(root, KNOWN, OWNERS, "fcpxml", key_of) if unknown_tags(data, KNOWN) else {}).document()
 
 
 class _Reader:
     """One reading of one document."""
 
-    def __init__(self, root: Element) -> None:
+    def __init__(self, root: Element, strange: dict[Element, list[Raw]]) -> None:
         self.root = root
+        self.strange = strange
         self.resources: Resources = read_resources(root)
         self.notes: list[Note] = []
-        self.builder = ItemBuilder(self.resources, self.notes)
+        self.builder = ItemBuilder(self.resources, self.notes, strange)
 
     def document(self) -> Document:
         sequences: list[Sequence] = []
@@ -61,6 +64,8 @@ class _Reader:
         folders, where = self._folders()
         known = [replace(asset.media, folder=where.get(asset.media.id)) if asset.media.id in where else asset.media
                  for asset in self.resources.assets.values()]
+        if self.strange:
+            known = self._unread_of_media(known)
         return Document("fcpxml", (self.root.get("version") or "").strip(), tuple(sequences),
                         (*known, *self.builder.offline.values()), tuple(self.notes), folders, self._effects())
 
@@ -82,7 +87,26 @@ class _Reader:
 
     def _effects(self) -> tuple[Raw, ...]:
         """The effects that kept pieces refer to: uid and name by id."""
-        return tuple(Raw("fcpxml", f"effect:{key}", f"{uid}\n{name}") for key, (name, uid) in self.resources.effects.items())
+        effects = tuple(Raw("fcpxml", f"effect:{key}", f"{uid}\n{name}") for key, (name, uid) in self.resources.effects.items())
+        direct = tuple(raw_of(child) for child in self.root if child.tag not in KNOWN)
+        deep = tuple(self.strange.get(self.root, ()))
+        for raw in (*direct, *deep):
+            self._unread(raw, "fcpxml")
+        return (*effects, *direct, *deep)
+
+    def _unread(self, raw: Raw, place: str) -> None:
+        where = "/".join(part for part in (place, raw.path, raw.tag) if part)
+        self.notes.append(Note("info", "unread-element", where, f"{raw.tag} is kept but not understood"))
+
+    def _unread_of_media(self, known: list[Media]) -> list[Media]:
+        """The media with the unknown elements that stand in their assets."""
+        found: dict[str, list[Raw]] = {}
+        for element in self.root.iter("asset"):
+            raws = [*(raw_of(child) for child in element if child.tag not in KNOWN), *self.strange.get(element, ())]
+            for raw in raws:
+                self._unread(raw, f"asset {element.get('id')}")
+            found[element.get("id") or ""] = raws
+        return [replace(media, raw=tuple(found.get(media.id, ()))) for media in known]
 
     def _sequence(self, element: Element, sequence_id: str, name: str, top_level: bool) -> Sequence:
         shape = self.resources.formats.get(element.get("format") or "", Format())
@@ -111,7 +135,7 @@ class _Reader:
             audio_layout=element.get("audioLayout"), tracks=tracks,
             markers=tuple(sorted(markers, key=lambda marker: marker.start)), top_level=top_level,
             stated_duration=rate.frames(said) if said is not None else None, note=(element.findtext("note") or "").strip(),
-            raw=leftovers,
+            raw=leftovers, metadata=metadata_of(element),
         )
 
     def _rate(self, shape: Format, place: str) -> Rate:
@@ -138,13 +162,18 @@ class _Reader:
 
     def _leftovers(self, story: Story, element: Element, place: str) -> tuple[Raw, ...]:
         """Note and keep what stands in a sequence and is not understood."""
-        unread = [*story.unknown, *(child for child in element if child.tag not in ("spine", "note", "metadata"))]
-        for unknown in unread:
-            self.notes.append(Note("info", "unread-element", f"{place}/{unknown.tag}", f"{unknown.tag} is kept but not understood"))
+        unread = [*(raw_of(one) for one in story.unknown if one.tag in KNOWN),
+                  *(raw_of(child) for child in element if child.tag not in ("spine", "note", "metadata")),
+                  *self.strange.get(element, ())]
+        for gap in element.iter("gap") if self.strange else ():
+            unread += [Raw("fcpxml", str(child.tag), raw_of(child).text, "spine/gap") for child in gap if child.tag not in KNOWN]
+            unread += [replace(raw, path=f"spine/gap/{raw.path}") for raw in self.strange.get(gap, ())]
+        for raw in unread:
+            self._unread(raw, place)
         for audition in story.auditions:
             takes = len([child for child in audition if child.tag != "metadata"])
             self.notes.append(Note("info", "alternatives", place, f"one of {takes} stacked takes is in use; the others wait"))
-        return tuple(raw_of(one) for one in unread)
+        return tuple(unread)
 
     # ---- tracks
 
@@ -176,7 +205,11 @@ class _Reader:
         if kind == "audio":
             effect = element.find("filter-audio")
             label = (effect.get("name") if effect is not None else None) or "Audio crossfade"
-            return Transition(identifier, label, "audio-equal-power", start, duration, cut)
+            own = effect is not None and (len(effect) > 0 or self.resources.effects.get(
+                effect.get("ref") or "", ("", ""))[1] not in ("", "FFAudioTransition"))
+            spelled = (raw_of(effect),) if effect is not None and own else ()
+            return Transition(identifier, label, "audio-equal-power", start, duration, cut,
+                              raw=(*spelled, *(() if _shows(join) else self._unread_join(element))))
         effect = element.find("filter-video")
         parameters: list[Parameter] = []
         color = border_color = direction = None
@@ -217,9 +250,16 @@ class _Reader:
             pattern = pattern or wipe_pattern(name)
             direction = direction or (wipe_direction(pattern, False) if pattern else None)
         raw = (raw_of(effect),) if effect is not None and (found != "dissolve" or len(effect)) else ()
+        raw = (*raw, *self._unread_join(element))
         return Transition(identifier, name, found, start, duration, cut, color if found == "dip" else None,
                           pattern if found in ("wipe", "iris") else None, direction if found != "dissolve" else None, softness,
                           border, border_color, tuple(parameters), raw)
+
+
+    def _unread_join(self, element: Element) -> tuple[Raw, ...]:
+        """What a transition holds beside its effects."""
+        return (*(raw_of(child) for child in element if child.tag not in ("filter-video", "filter-audio", "metadata")),
+                *self.strange.get(element, ()))
 
 
 def _pair(picture: Item | None, sounds: list[Item]) -> None:

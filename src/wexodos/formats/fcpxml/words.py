@@ -26,11 +26,11 @@ def title_of(element: Element, effect: tuple[str, str], frame: tuple[int, int], 
     for parameter in element.findall("param"):
         name = (parameter.get("name") or "").strip().lower()
         at = numbers(parameter.get("value"))
-        if name == "position" and len(at) >= 2 and not len(parameter):
+        if name == "position" and len(at) >= 2 and not _moves(parameter):
             origin = (at[0] / pixel_aspect, -at[1] + 0.0)
         elif name == "alignment":
             align = labelled(parameter.get("value")).lower() or None
-        elif name in ("gap", "gap width") and at and not len(parameter):
+        elif name in ("gap", "gap width") and at and not _moves(parameter):
             gap = at[0]
         else:
             unread.append(Parameter(parameter.get("name") or parameter.get("key") or "", (parameter.get("value") or "")[:200],
@@ -56,6 +56,10 @@ def title_of(element: Element, effect: tuple[str, str], frame: tuple[int, int], 
     elif template.strip().lower() != "basic title" or kept:
         kept = [Raw("fcpxml", "effect", f"{uid}\n{template}"), Raw("fcpxml", "fields", str(len(fields))), *kept]
     return Title(tuple(runs), origin, roll, None, template, bool(runs), tuple(unread), tuple(kept))
+
+
+def _moves(parameter: Element) -> bool:
+    return parameter.find("keyframeAnimation") is not None or parameter.find("param") is not None
 
 
 def raw_of(element: Element) -> Raw:

@@ -13,10 +13,12 @@ from wexodos.formats.build_xml import Element, add, clean, kept, verbatim
 from wexodos.formats.equivalents import BY_KIND
 from wexodos.formats.errors import WriteError
 from wexodos.formats.fcpxml.adjusts import BLEND_NUMBERS, CORNERS, MapPoint
-from wexodos.formats.fcpxml.lexical import time_of
+from wexodos.formats.fcpxml.coverage import key_of
+from wexodos.formats.fcpxml.lexical import seconds, time_of
 from wexodos.formats.fcpxml.units import MAX_DB, SILENCE_DB, Space, number
 from wexodos.formats.fcpxml.write_markers import marker_element
 from wexodos.formats.fcpxml.write_resources import BASIC_TITLE, SOLID, ResourceWriter, template, write_metadata
+from wexodos.formats.strangers import put_back
 from wexodos.model import (
     NORMAL,
     Angles,
@@ -436,9 +438,33 @@ class ClipWriter:
                 if take is not None and self.resources.relinked(take, self.sequence):
                     placed.takes.append(take)
                 continue
-            piece = kept(raw.text)
+            if raw.path:
+                put_back(placed.element, raw, key_of, placed.rest)
+            else:
+                self._kept_whole(placed, raw)
+
+    def _kept_whole(self, placed: Placed, raw: Raw) -> None:
+        """A kept piece right inside a clip: among the markers where it belongs there, in place of our own spelling of the same
+        angle or role, otherwise behind everything."""
+        if raw.tag in ("rating", "keyword", "analysis-marker"):
+            piece = verbatim(raw.text)
             if piece is not None:
-                placed.rest.append(piece)
+                placed.markers.append((seconds(piece.get("start") or "0s"), piece))
+            return
+        if raw.tag in ("mc-source", "audio-role-source"):
+            piece = verbatim(raw.text)
+            if piece is None or not self.resources.relinked(piece, self.sequence):
+                return
+            for holder in (placed.element, placed.rest):
+                for place, child in enumerate(holder):
+                    if child.tag == piece.tag and key_of(child) == key_of(piece):
+                        holder[place] = piece
+                        return
+            placed.rest.insert(0, piece)
+            return
+        whole = kept(raw.text)
+        if whole is not None:
+            placed.rest.append(whole)
 
     def _note(self, element: Element, item: Item, as_id: bool = False) -> None:
         """The note; elements without metadata carry our id there."""

@@ -5,8 +5,10 @@ from __future__ import annotations
 import hashlib
 
 from wexodos.formats.build_xml import Element, add
+from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.paths import url_of
+from wexodos.formats.strangers import put_back
 from wexodos.model import Angles, Constant, Document, Media, MediaUse, Sequence
 from wexodos.timing import Exact, Rate, ceil
 
@@ -152,6 +154,9 @@ class ResourceWriter:
             pairs = {k: v for k, v in pairs.items() if not k.endswith("studio.reel")}
             pairs["com.apple.proapps.studio.reel"] = media.reel
         write_metadata(element, pairs)
+        for raw in media.raw:
+            if raw.dialect == "fcpxml":
+                put_back(element, raw, key_of)
         return key
 
     def length(self, media: Media, sequence: Sequence) -> Exact:

@@ -7,13 +7,15 @@ from dataclasses import dataclass
 
 from lxml import etree
 
-from wexodos.formats.build_xml import Element, add, document_bytes, kept, verbatim
+from wexodos.formats.build_xml import Element, add, document_bytes, verbatim
 from wexodos.formats.errors import WriteError
+from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.fcpxml.units import number
 from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed, spelled_color
 from wexodos.formats.fcpxml.write_markers import marker_element
 from wexodos.formats.fcpxml.write_resources import CROSSFADE, DISSOLVE, ResourceWriter, template, write_metadata
+from wexodos.formats.strangers import put_back
 from wexodos.model import Angles, Document, Item, Media, MediaUse, NestedUse, Sequence, Track, Transition
 from wexodos.timing import Exact, Rate, exact
 
@@ -40,6 +42,9 @@ def write(document: Document, sequence_id: str, version: str) -> bytes:
             writer.browser_clip(events.get(media.folder or "", event), media, sequence)
     event.append(project)
     root.extend(events.values())
+    for raw in document.raw:
+        if raw.dialect == "fcpxml" and not raw.tag.startswith("effect:"):
+            put_back(root, raw, key_of)
     return document_bytes(root, "<!DOCTYPE fcpxml>")
 
 
@@ -88,11 +93,11 @@ class _Writer:
         if sequence.note:
             add(element, "note", sequence.note)
         spine = add(element, "spine")
-        for raw in sequence.raw:
-            piece = kept(raw.text) if raw.dialect == "fcpxml" else None
-            if piece is not None:
-                element.append(piece)
         self._fill(spine, sequence, begin)
+        write_metadata(element, dict(sequence.metadata) if not nested_angle(sequence) else {})
+        for raw in sequence.raw:
+            if raw.dialect == "fcpxml":
+                put_back(element, raw, key_of)
 
     def _fill(self, spine: Element, sequence: Sequence, begin: Exact) -> None:
         """Write the items of a sequence into a spine (or an angle); ``begin`` is where the spine's own time starts."""
@@ -235,16 +240,27 @@ class _Writer:
                 storyline.append(self.transition(joins.pop(run[-1].end), -at, rate, track.kind))
             anchor.connected.append((offset, storyline))
 
+    def _own_filter(self, transition: Transition, tag: str) -> Element | None:
+        """The effect of a transition as it stood in this dialect; None where there is none."""
+        spelled = next((raw for raw in transition.raw if raw.dialect == "fcpxml" and raw.tag == tag), None)
+        piece = verbatim(spelled.text) if spelled is not None else None
+        new = self.resources.known_effect(piece.get("ref") or "") if piece is not None else None
+        if piece is None or new is None:
+            return None
+        piece.set("ref", new)
+        return piece
+
+    def _sound_filter(self, transition: Transition) -> Element:
+        spelled = self._own_filter(transition, "filter-audio")
+        if spelled is not None:
+            return spelled
+        return etree.Element("filter-audio", ref=self.resources.effect(*CROSSFADE), name=CROSSFADE[0])
+
     def _transition_filter(self, transition: Transition) -> Element:
         """What draws a transition: as it stood where it is this dialect's own, otherwise by its type (5)."""
-        spelled = next((raw for raw in transition.raw if raw.dialect == "fcpxml" and raw.tag == "filter-video"), None)
-        piece = verbatim(spelled.text) if spelled is not None else None
-        if piece is not None:
-            old = piece.get("ref") or ""
-            new = self.resources.known_effect(old)
-            if new is not None:
-                piece.set("ref", new)
-                return piece
+        spelled = self._own_filter(transition, "filter-video")
+        if spelled is not None:
+            return spelled
         effect = _transition_effect(transition)
         element = etree.Element("filter-video", ref=self.resources.effect(*effect), name=effect[0])
         if transition.type == "additive":
@@ -267,10 +283,10 @@ class _Writer:
         name = transition.name or ("Cross Dissolve" if kind == "video" else "Audio Crossfade")
         element = etree.Element("transition", name=name, offset=time_of(exact(base + rate.seconds(transition.start))),
                                 duration=time_of(rate.seconds(transition.duration)))
-        if kind == "video":
-            element.append(self._transition_filter(transition))
-        else:
-            add(element, "filter-audio", ref=self.resources.effect(*CROSSFADE), name=CROSSFADE[0])
+        element.append(self._transition_filter(transition) if kind == "video" else self._sound_filter(transition))
+        for raw in transition.raw:
+            if raw.dialect == "fcpxml" and not raw.tag.startswith("filter-"):
+                put_back(element, raw, key_of)
         write_metadata(element, {f"wexodos.{kind}": transition.id})
         return element
 
@@ -286,6 +302,11 @@ def _transition_effect(transition: Transition) -> tuple[str, str]:
 
 
 _TRANSITIONS = {"dip": "Fade To Color", "wipe": "Wipe", "iris": "Iris", "push": "Push", "slide": "Slide"}
+
+
+def nested_angle(sequence: Sequence) -> bool:
+    """Whether a sequence is an angle of a multi-angle clip, which says so in its metadata."""
+    return any(key == "angle of" for key, _ in sequence.metadata)
 
 
 def _finish(placed: Placed) -> None:
