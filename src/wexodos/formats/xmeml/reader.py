@@ -308,10 +308,10 @@ class _Reader:
                     (*unread, *self._strange(element, place)), output)
 
     def _link(self, entry: Entry, kind: str, track: int, item_id: str, links: Links) -> None:
-        if not entry.links:
-            return
         me = entry.id or item_id
         links.places[(kind, track, entry.position)] = me
+        if not entry.links:
+            return
         if me != item_id:
             links.join(me, item_id)
         members = [me]

@@ -1,0 +1,115 @@
+"""The tables of what is read, written, kept and passed over say what happens: every row is tried out on a document that has
+everything."""
+
+from __future__ import annotations
+
+import copy
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from lxml import etree
+
+from wexodos.formats import FORMATS, ReadError, read_bytes
+from wexodos.formats.coverage import Row
+from wexodos.formats.fcpxml.coverage import ROWS as LANE_ROWS
+from wexodos.formats.xmeml.coverage import ROWS as TRACK_ROWS
+from wexodos.model import Document
+
+HERE = Path(__file__).parent
+FILES = {"xmeml": HERE / "everything.xml", "fcpxml": HERE / "everything.fcpxml"}
+ROOTS = {dialect: etree.fromstring(path.read_bytes()) for dialect, path in FILES.items()}
+# What else says the same, and has to go first before its own going shows.
+SAYS_THE_SAME = {
+    ("timecode", "string"): ["frame"], ("timecode", "displayformat"): ["string"], ("effect", "name"): ["effectid"],
+    ("transitionitem", "alignment"): ["cutPointTicks"], ("valueentry", "name"): [], ("interpolation", "name"): ["inbez", "outbez"],
+    ("parameter", "name"): ["parameterid"], ("video", "duration"): ["duration"], ("transitionitem", "rate"): [],
+    ("file", "name"): ["pathurl"], ("parameter", "interpolation"): ["inbez", "outbez"], ("link", "mediatype"): [],
+}
+
+
+def read(root: etree._Element) -> Document | None:
+    try:
+        found = read_bytes(etree.tostring(root))
+    except ReadError:
+        return None
+    return replace(found, notes=())
+
+
+def without(root: etree._Element, row: Row) -> etree._Element:
+    """The document without what a row names, everywhere."""
+    rest = copy.deepcopy(root)
+    for parent in [rest, *rest.iter(row.parent)]:
+        if parent.tag == row.parent:
+            if row.name.startswith("@"):
+                parent.attrib.pop(row.name[1:], None)
+            else:
+                for child in parent.findall(row.name):
+                    parent.remove(child)
+    return rest
+
+
+def has(root: etree._Element, row: Row) -> bool:
+    holders = [one for one in root.iter(row.parent)]
+    if row.name.startswith("@"):
+        return any(row.name[1:] in one.attrib for one in holders)
+    return any(one.find(row.name) is not None for one in holders)
+
+
+WHOLE = {dialect: read(root) for dialect, root in ROOTS.items()}
+WRITTEN: dict[str, etree._Element] = {}
+
+
+def written(dialect: str) -> etree._Element:
+    if dialect not in WRITTEN:
+        document = WHOLE[dialect]
+        assert document is not None
+        version = FORMATS[dialect].versions[-1]
+        whole = etree.fromstring(FORMATS[dialect].write(document, document.top_level[0].id, version))
+        # A writer never spells one thing in two ways; an older version shows the other.
+        older = etree.fromstring(FORMATS[dialect].write(document, document.top_level[0].id, FORMATS[dialect].versions[0]))
+        whole.append(older)
+        bare = replace(document, folders=(), media=tuple(replace(one, folder=None) for one in document.media
+                                                         if one.id in {"f1", "f2", "f3", "f4"}))
+        if dialect == "xmeml":
+            # Without folders the sequence stands at the top.
+            whole.extend(etree.fromstring(FORMATS[dialect].write(bare, document.top_level[0].id, version)))
+        WRITTEN[dialect] = whole
+    return WRITTEN[dialect]
+
+
+CASES = [("xmeml", row) for row in TRACK_ROWS] + [("fcpxml", row) for row in LANE_ROWS]
+
+
+@pytest.mark.parametrize(("dialect", "row"), CASES, ids=[f"{dialect}-{row.parent}-{row.name}" for dialect, row in CASES])
+def test_the_table_tells_the_truth(dialect: str, row: Row) -> None:
+    root = ROOTS[dialect]
+    assert has(root, row), "the document that has everything lacks it"
+    if row.uses & {"w", "k"}:
+        assert has(written(dialect), row), "it is not written"
+    if row.uses & {"r", "k"}:
+        base = root
+        for twin in SAYS_THE_SAME.get((row.parent, row.name), []):
+            for parent in (row.parent, "keyframe", "file", "timecode"):
+                base = without(base, Row(parent, twin, frozenset()))
+        changed = without(base, row)
+        assert read(base) != read(changed) or altered(root, row), "the model does not show it"
+    elif "i" in row.uses:
+        assert row.why
+        assert read(without(root, row)) == WHOLE[dialect], "it is not passed over"
+
+
+def altered(root: etree._Element, row: Row) -> bool:
+    """Whether other words at the same place make another model."""
+    for value in ("7", "TRUE", "FALSE", "other", "1/7s", "0", "9 9", "-12dB", "none"):
+        other = copy.deepcopy(root)
+        for parent in other.iter(row.parent):
+            if row.name.startswith("@"):
+                if row.name[1:] in parent.attrib:
+                    parent.set(row.name[1:], value)
+            else:
+                for child in parent.findall(row.name):
+                    child.text = value
+        if read(other) != WHOLE[root.tag]:
+            return True
+    return False
