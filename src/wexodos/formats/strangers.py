@@ -80,7 +80,8 @@ def put_back(owner: Element, raw: Raw, key_of: KeyOf, also: Sequence[Element] = 
             break
         at = following
     if not any(child.tag == raw.tag and _alone(child) == raw.text for child in at):
-        at.append(piece)
+        # A note stands before everything else.
+        at.insert(0 if raw.tag == "note" else len(at), piece)
 
 
 def _alone(element: Element) -> str:

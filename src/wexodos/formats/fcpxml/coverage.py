@@ -12,6 +12,10 @@ ITEMS = frozenset({"asset-clip", "clip", "video", "audio", "ref-clip", "mc-clip"
 OWNERS = ITEMS | {"transition", "sequence", "asset", "fcpxml"}
 
 
+GAP_KEPT = frozenset({"note", "rating", "keyword", "analysis-marker", "metadata"})
+"""What may hang on a gap, which is no item: kept with the sequence."""
+
+
 def key_of(element: Element) -> str:
     """What tells parameters, keys and components apart: their name, their place in time, their channel or role."""
     for name in ("name", "time", "key", "srcCh", "role", "kind", "angleID"):

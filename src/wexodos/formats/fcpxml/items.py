@@ -631,5 +631,5 @@ def _channels(leaves: list[Leaf], source: _Source, resources: Resources) -> tupl
             asset = resources.assets.get(angle.media or "") if angle is not None else None
         count = asset.channels if asset is not None else 2
         channels = list(range(1, max(1, count) + 1))
-    roles = [leaves[0].owner.get("audioRole") or "", *roles]
+    roles = [leaves[0].owner.get("audioRole") or leaves[0].element.get("audioRole") or "", *roles]
     return tuple(dict.fromkeys(channels)), tuple(muted), tuple(dict.fromkeys(_role(role) for role in roles if role))

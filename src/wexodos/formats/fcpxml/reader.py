@@ -9,7 +9,7 @@ from lxml import etree
 
 from wexodos.formats.circles import refuse_circular_nests
 from wexodos.formats.errors import ReadError
-from wexodos.formats.fcpxml.coverage import KNOWN, OWNERS, key_of
+from wexodos.formats.fcpxml.coverage import GAP_KEPT, KNOWN, OWNERS, key_of
 from wexodos.formats.fcpxml.items import ItemBuilder, angle_sequence, edited
 from wexodos.formats.fcpxml.layout import Block, stack_pictures, stack_sound
 from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers
@@ -165,9 +165,10 @@ class _Reader:
         unread = [*(raw_of(one) for one in story.unknown if one.tag in KNOWN),
                   *(raw_of(child) for child in element if child.tag not in ("spine", "note", "metadata")),
                   *self.strange.get(element, ())]
-        for gap in element.iter("gap") if self.strange else ():
-            unread += [Raw("fcpxml", str(child.tag), raw_of(child).text, "spine/gap") for child in gap if child.tag not in KNOWN]
-            unread += [replace(raw, path=f"spine/gap/{raw.path}") for raw in self.strange.get(gap, ())]
+        for number, gap in enumerate(element.iter("gap")):
+            place_of = f"spine/gap#{number}" if number else "spine/gap"
+            unread += [replace(raw_of(child), path=place_of) for child in gap if child.tag in GAP_KEPT or child.tag not in KNOWN]
+            unread += [replace(raw, path=f"{place_of}/{raw.path}") for raw in self.strange.get(gap, ())]
         for raw in unread:
             self._unread(raw, place)
         for audition in story.auditions:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 
 from wexodos.formats.build_xml import Element, add
 from wexodos.formats.fcpxml.coverage import key_of
@@ -48,6 +49,8 @@ class ResourceWriter:
         self.media = document.media_by_id
         self.uses = uses
         self._ids: dict[object, str] = {}
+        # Spells the definition that stood under an id in the old file, where it is there, and returns its new id.
+        self.spell: Callable[[str], str | None] = lambda _old: None
 
     def _id(self, key: object) -> tuple[str, bool]:
         known = self._ids.get(key)
@@ -95,8 +98,8 @@ class ResourceWriter:
                 new = self.known_effect(old)
                 if new is None and old in self.media:
                     new = self.asset(self.media[old], sequence)
-                if new is None and ("media", old) in self._ids:
-                    new = self._ids[("media", old)]
+                if new is None:
+                    new = self.spell(old)
                 if new is None:
                     return False
                 element.set("ref", new)

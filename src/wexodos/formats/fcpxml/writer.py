@@ -80,6 +80,19 @@ class _Writer:
         self.document = document
         self.resources = resources
         self.sequences = document.sequences_by_id
+        resources.spell = self._spell
+
+    def _spell(self, old: str) -> str | None:
+        """Spell a definition that only a kept piece refers to."""
+        if old in self.sequences:
+            self._definition(old)
+            return self.resources.definition(old)[0]
+        for sequence in self.document.sequences:
+            for item in sequence.items():
+                if isinstance(item.content, Angles) and item.content.id == old:
+                    self._multicam(item.content, sequence)
+                    return self.resources.multicam(item.content)[0]
+        return None
 
     def sequence(self, parent: Element, sequence: Sequence) -> None:
         rate = sequence.rate
