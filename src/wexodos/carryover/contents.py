@@ -84,13 +84,14 @@ def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> Item:
         context.find(work, "metadata", "label", item, lane.label, Fate.LEFT, "colour labels have no form there", "nothing",
                      ("label",), before=item.label)
         item = replace(item, label=None)
-    foreign = [raw for raw in item.raw if raw.dialect != destination.format]
+    foreign = [raw for raw in item.raw if raw.dialect != destination.format or (
+        raw.tag == "audition" and "<mc-clip" in raw.text and not destination.nests.angles)]
     for name in numbered([raw.tag for raw in foreign]):
         why = "Wexodos does not understand this element; it belongs to the other dialect"
         if name.startswith("audition"):
             why = "takes stacked on each other have no form there; the one in use goes"
         context.find(work, "metadata", name, item, lane.label, Fate.LEFT, why, "kept for the way back", ("unread elements",))
-    return replace(item, raw=tuple(raw for raw in item.raw if raw.dialect == destination.format)) if foreign else item
+    return replace(item, raw=tuple(raw for raw in item.raw if raw not in foreign)) if foreign else item
 
 
 def _filters(context: Context, work: Work, lane: Lane, item: Item) -> Item:

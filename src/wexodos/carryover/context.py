@@ -27,7 +27,8 @@ class Lane:
 class Work:
     """A sequence while it is being adapted; ``shift`` and ``prefix`` say where a nested one is first seen in the whole.
 
-    ``own`` holds the keys of markers that a step put in; they are no findings of their own.
+    ``own`` holds the keys of markers that a step put in; they are no findings of their own. ``unfolded`` holds the ids of items
+    that came out of nests.
     """
 
     sequence: Sequence
@@ -37,6 +38,7 @@ class Work:
     prefix: str = ""
     track: str = ""
     own: set[str] = field(default_factory=set)
+    unfolded: set[str] = field(default_factory=set)
 
 
 @dataclass(slots=True)

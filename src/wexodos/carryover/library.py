@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 
 from wexodos.carryover.context import Context
@@ -17,6 +18,9 @@ def unused(document: Document, sequence: Sequence) -> list[Media]:
                 used.add(item.content.media)
             elif isinstance(item.content, Angles):
                 used.update(angle.media for angle in item.content.angles if angle.media)
+            for raw in item.raw:
+                if raw.tag == "audition":
+                    used.update(_REFERENCES.findall(raw.text))
     return [media for media in document.media if media.id not in used and not media.synthetic]
 
 
@@ -24,6 +28,9 @@ def folders(document: Document) -> list[Folder]:
     """The folders that put media in order; one around the cut alone does not."""
     known = document.media_by_id
     return [folder for folder in document.folders if any(member in known for member in folder.members)]
+
+
+_REFERENCES = re.compile(r'\bref="([^"]*)"')
 
 
 @dataclass(frozen=True, slots=True)

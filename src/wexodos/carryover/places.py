@@ -9,7 +9,7 @@ from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
 from wexodos.carryover.inventory import numbered
 from wexodos.compare import marker_key
-from wexodos.formats.xmeml import spelled_rate
+from wexodos.formats.xmeml import aspect_name, spelled_rate
 from wexodos.model import NORMAL, Angles, Item, Marker, MediaUse, NestedUse, Title
 from wexodos.timing import Rate, ceil, floor, round_half_up
 
@@ -207,11 +207,33 @@ def settings(context: Context, work: Work) -> None:
         context.find(work, "metadata", name, (0, sequence.duration), "", Fate.LEFT,
                      "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back",
                      ("unread elements",), item_id="", name=name)
+    if context.destination.format == "xmeml":
+        _pixel_aspects(context, work)
     allowed = context.destination.rates.allowed
     if allowed and sequence.rate not in [Rate.parse(text) for text in allowed]:
         context.find(work, "settings", "sequence", (0, sequence.duration), "", Fate.ADAPTED,
                      f"the far side works at {', '.join(allowed)} frames, the cut runs at {sequence.rate.label()}",
                      "set the project there to the rate of the cut before reading it", item_id="", name="rate")
+
+
+def _pixel_aspects(context: Context, work: Work) -> None:
+    """Pixel aspects that Track XML has no name for are read as square there (2.3)."""
+    if aspect_name(work.sequence.pixel_aspect) is None:
+        context.find(work, "settings", "pixel aspect", (0, work.sequence.duration), "", Fate.LEFT,
+                     "this pixel aspect has no name there; it counts as square", "set it in the project there", ("pixel aspect",),
+                     tuple(item.id for item in work.sequence.items()), "", "pixel aspect", before=str(work.sequence.pixel_aspect),
+                     after="1")
+    users: dict[str, list[Item]] = {}
+    for item in work.sequence.items():
+        if isinstance(item.content, MediaUse):
+            users.setdefault(item.content.media, []).append(item)
+    for media in context.document.media:
+        if media.id in users and aspect_name(media.pixel_aspect) is None:
+            first = users[media.id][0]
+            context.find(work, "media", "pixel aspect", first, "", Fate.LEFT,
+                         "its pixel aspect has no name there; it counts as square", "set it on the medium there",
+                         ("size", "position", "crop", "corners"), tuple(item.id for item in users[media.id]),
+                         before=str(media.pixel_aspect), after="1")
 
 
 def finished(lane: Lane) -> Lane:

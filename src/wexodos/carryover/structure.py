@@ -238,8 +238,13 @@ def _unfold(work: Work, lane: Lane, item: Item, nested: Sequence) -> list[str]:
             if low < high:
                 cut = _trimmed(inner, low, high, nested)
                 enabled = cut.enabled and track.enabled and item.enabled
-                target.items.append(replace(cut, start=low + shift, enabled=enabled))
-                added.append(inner.id)
+                key, number = inner.id, 2
+                while key in work.unfolded:
+                    # Another use of the same nest.
+                    key, number = f"{inner.id}@{number}", number + 1
+                work.unfolded.add(key)
+                target.items.append(replace(cut, id=key, start=low + shift, enabled=enabled))
+                added.append(key)
         for transition in track.transitions:
             if first <= transition.start and transition.end <= first + item.duration:
                 target.transitions.append(replace(transition, start=transition.start + shift, cut=transition.cut + shift))

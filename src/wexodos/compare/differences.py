@@ -85,7 +85,10 @@ def _sequences(
     if (first.id, second.id) in seen:
         return
     seen.add((first.id, second.id))
-    match: Match = match_items(a, first, b, second)
+    # What a nest held and now stands in the open is no partner of what stands in the cut itself.
+    own = {item.id for item in first.items()}
+    inner = frozenset(item.id for nested in a.reachable(first) for item in nested.items() if item.id not in own) if top else frozenset()
+    match: Match = match_items(a, first, b, second, inner)
     loose_a.extend(match.only_a)
     loose_b.extend(match.only_b)
     nests_a, nests_b = a.sequences_by_id, b.sequences_by_id
@@ -246,7 +249,9 @@ def _speed(item: Item) -> str:
 
 
 def _names(item: Item) -> list[str]:
-    return [effect.name for effect in item.effects if effect.enabled]
+    found = [effect.name for effect in item.effects if effect.enabled]
+    # Pictures are filtered in order; what is done to sound has a fixed one.
+    return found if item.sound is None else sorted(found)
 
 
 def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator[Difference]:
@@ -403,7 +408,8 @@ def _markers(a: Sequence, b: Sequence) -> Iterator[Difference]:
         if not others:
             yield _mark("gone", "marker", at, marker, _words(marker), None)
             continue
-        other = others.pop()
+        other = max(others, key=lambda one: (ceil(one.duration) == ceil(marker.duration), one.color == marker.color))
+        others.remove(other)
         if marker.color != other.color:
             yield _mark("changed", "marker colour", at, marker, marker.color, other.color)
         if ceil(marker.duration) != ceil(other.duration):
@@ -485,7 +491,9 @@ def _by_key(spans: Iterable[Any]) -> dict[tuple[str, ...], list[Any]]:
     """Spans by the uses of nests they are seen through, and by their item alone."""
     found: dict[tuple[str, ...], list[Any]] = defaultdict(list)
     for span in spans:
-        for key in {span.key, span.key[len(span.via_ids):]}:
+        alone = span.key[len(span.via_ids):]
+        # Items that came out of several uses of one nest have the id they had inside it, and a number.
+        for key in {span.key, alone, (alone[0].split("@", 1)[0], *alone[1:])}:
             found[key].append(span)
     return found
 

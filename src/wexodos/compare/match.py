@@ -49,13 +49,17 @@ def placed_items(sequence: Sequence) -> list[Placed]:
     return [Placed(item, label) for label, track in sequence.labelled_tracks() for item in track.items]
 
 
-def match_items(a: Document, first: Sequence, b: Document, second: Sequence) -> Match:
+def match_items(a: Document, first: Sequence, b: Document, second: Sequence, apart: frozenset[str] = frozenset()) -> Match:
     """Pair the items of two sequences.
+
+    Items of ``second`` with an id of ``apart`` are left over: they stood inside a nest of the first.
 
     Ids count only together with what the item shows, as other programs hand out the same ids anew. After that what it
     shows, where it stands and what part of the source it uses decide, from the surest agreement to the loosest.
     """
     left, right = placed_items(first), placed_items(second)
+    kept = [one for one in right if one.item.id.split("@", 1)[0] in apart]
+    right = [one for one in right if one.item.id.split("@", 1)[0] not in apart]
     names_a = _identities(a, left)
     names_b = _identities(b, right)
     match = Match()
@@ -76,7 +80,7 @@ def match_items(a: Document, first: Sequence, b: Document, second: Sequence) -> 
         left, right = _pair(left, right, key_of, names_a, names_b, match)
         if not left or not right:
             break
-    match.only_a, match.only_b = left, right
+    match.only_a, match.only_b = left, [*right, *kept]
     match.pairs.sort(key=lambda pair: (pair[0].track[0] == "A", pair[0].track, pair[0].item.start))
     return match
 

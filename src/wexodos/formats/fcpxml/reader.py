@@ -58,6 +58,9 @@ class _Reader:
             for angle in multicam.findall("mc-angle") if multicam is not None else ():
                 if multicam is not None and edited(angle, self.resources):
                     sequences.append(self._angle(multicam, angle, key))
+        rate = next((one.sample_rate for one in sequences if one.top_level and one.sample_rate), None)
+        # Definitions that leave it out have the sample rate of the cut that uses them (2.3).
+        sequences = [one if one.sample_rate or one.top_level else replace(one, sample_rate=rate) for one in sequences]
         if not sequences:
             self.notes.append(Note("info", "no-sequence", "fcpxml", "the file holds no project"))
         refuse_circular_nests(sequences)

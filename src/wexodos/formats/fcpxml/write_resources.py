@@ -144,7 +144,7 @@ class ResourceWriter:
             self.block, "asset", id=key, name=media.name, uid=uid, src=source if old else None, start=time_of(start),
             duration=time_of(length), hasVideo="1" if video else None, format=shape, hasAudio="1" if audio else None,
             audioSources="1" if audio else None, audioChannels=(media.channels or 1) if audio else None,
-            audioRate=(media.sample_rate or sequence.sample_rate or 48000) if audio else None,
+            audioRate=media.sample_rate if audio else None,
         )
         if not old:
             add(element, "media-rep", kind="original-media", src=source)

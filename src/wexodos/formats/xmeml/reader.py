@@ -60,6 +60,8 @@ from wexodos.model import (
 from wexodos.timing import Exact, Rate, exact
 
 _NO_MOTION_FRAME = (1920, 1080)
+Frame = tuple[int, int, float]
+"""A sequence's width and height in pixels and their aspect."""
 
 
 def read(data: bytes) -> Document:
@@ -219,7 +221,7 @@ class _Reader:
         if duration is not None and duration < 0:
             raise ReadError("the sequence's duration is negative", place)
         links = Links()
-        frame = (width or _NO_MOTION_FRAME[0], height or _NO_MOTION_FRAME[1])
+        frame = (width or _NO_MOTION_FRAME[0], height or _NO_MOTION_FRAME[1], float(pixel_aspect_of(shape)))
         tracks: list[Track] = []
         merged: dict[str, str] = {}
         if video is not None:
@@ -260,7 +262,7 @@ class _Reader:
         return best if best is not None else (None, None)
 
     def _lane(
-        self, element: Element, kind: str, place: str, rate: Rate, frame: tuple[int, int], links: Links, number: int
+        self, element: Element, kind: str, place: str, rate: Rate, frame: Frame, links: Links, number: int
     ) -> Lane:
         entries: list[Entry] = []
         enabled, locked, name = True, False, ""
@@ -338,7 +340,7 @@ class _Reader:
         return key if number == 1 else f"{key}~{number}"
 
     def _item(
-        self, entry: Entry, kind: str, rate: Rate, frame: tuple[int, int], place: str, remap: Remap | None
+        self, entry: Entry, kind: str, rate: Rate, frame: Frame, place: str, remap: Remap | None
     ) -> Item:
         fields = entry.fields
         name = fields.get("name", "").strip()
@@ -359,7 +361,7 @@ class _Reader:
                 self.note("info", "key-base", place, "keyframes count from the item's start")
         effects = found.effects
         if found.titles:
-            content = titles.graphic_title(found.titles, self.hashes, frame)
+            content = titles.graphic_title(found.titles, self.hashes, frame[:2])
         elif isinstance(content, Generator) and content.kind in ("title?", "transparent"):
             content = _synthetic(content, found)
         if isinstance(content, Title) and effects:
@@ -425,32 +427,33 @@ class _Reader:
             raw=(*(raw_of(child) for child in entry.unread), *self._strange(entry.element, place)), still=still,
         )
 
-    def _frames(self, content: Content, media: Media | None, frame: tuple[int, int]) -> Frames:
-        reference: tuple[float, float] = frame
+    def _frames(self, content: Content, media: Media | None, frame: Frame) -> Frames:
+        width, height, across = frame
+        reference: tuple[float, float] = (width, height)
         fits: tuple[float, ...] = ()
+        source: tuple[float, float] | None = None
         if isinstance(content, MediaUse) and media is not None and media.width and media.height:
-            aspect = float(media.pixel_aspect)
-            reference = (media.width * aspect, float(media.height))
-            fits = (100.0 * frame[0] / reference[0], 100.0 * frame[1] / reference[1])
-            if self.in_sequence:
-                reference = frame
+            source = (media.width * float(media.pixel_aspect) / across, float(media.height))
         elif isinstance(content, NestedUse) and content.sequence in self.sequence_elements:
             shape = self.sequence_elements[content.sequence].find("media/video/format/samplecharacteristics")
-            width, height = integer(text_of(shape, "width") or None), integer(text_of(shape, "height") or None)
-            if width and height:
-                reference = (float(width), float(height))
-                fits = (100.0 * frame[0] / width, 100.0 * frame[1] / height)
+            inner = integer(text_of(shape, "width") or None), integer(text_of(shape, "height") or None)
+            if inner[0] and inner[1]:
+                source = (inner[0] * float(pixel_aspect_of(shape)) / across, float(inner[1]))
+        if source is not None:
+            fits = (100.0 * width / source[0], 100.0 * height / source[1])
+            if not self.in_sequence or isinstance(content, NestedUse):
+                reference = source
         return Frames(reference, fits)
 
     def _content(
-        self, entry: Entry, kind: str, frame: tuple[int, int], place: str, name: str
+        self, entry: Entry, kind: str, frame: Frame, place: str, name: str
     ) -> tuple[Content, Media | None]:
         parts = entry.parts
         if entry.tag == "generatoritem":
             effect = parts.get("effect")
             if effect is None:
                 return Generator("other", name), None
-            return (titles.text_title(effect, frame) if titles.is_text(effect) else titles.generator_of(effect, name)), None
+            return (titles.text_title(effect, frame[:2]) if titles.is_text(effect) else titles.generator_of(effect, name)), None
         if "sequence" in parts:
             return self._nested(parts["sequence"], place), None
         if "multiclip" in parts:

@@ -81,6 +81,8 @@ def _constant_factor(
     decimals = len(spelled.partition(".")[2].rstrip("0"))
     if slope == factor or (decimals < 3 and abs(slope - factor) * absolute(t1 - t0) <= 1):
         return factor
+    if decimals > 3 and abs(slope - factor) * absolute(t1 - t0) <= Fraction(1, 100):
+        return factor
     simple = Fraction(factor).limit_denominator(1000)
     if abs(simple - factor) <= Fraction(6, 10**6) and abs(slope - simple) * absolute(t1 - t0) <= 1:
         return exact(simple)

@@ -17,11 +17,11 @@ from wexodos.formats.xmeml.tables import BLEND_NAMES
 from wexodos.formats.xmeml.units import MAX_GAIN, gain_of_db, number
 from wexodos.formats.xmeml.write_parts import (
     Spelled,
-    aspect_name,
     boolean,
     effect_element,
     parameter,
     value_element,
+    write_aspect,
     write_marker,
     write_rate,
     write_timecode,
@@ -225,13 +225,15 @@ class ItemWriter:
             if media.width and media.height:
                 add(shape, "width", media.width)
                 add(shape, "height", media.height)
-            add(shape, "pixelaspectratio", aspect_name(media.pixel_aspect))
+            write_aspect(shape, media.pixel_aspect)
             add(shape, "fielddominance", {"upper": "upper", "lower": "lower"}.get(media.field_order, "none"))
         if media.audio or media.channels:
             audio = add(parts, "audio")
             shape = add(audio, "samplecharacteristics")
-            add(shape, "depth", media.bit_depth or 16)
-            add(shape, "samplerate", media.sample_rate or 48000)
+            if media.bit_depth:
+                add(shape, "depth", media.bit_depth)
+            if media.sample_rate:
+                add(shape, "samplerate", media.sample_rate)
             add(audio, "channelcount", media.channels or 1)
         for raw in media.raw:
             if raw.dialect == "xmeml":

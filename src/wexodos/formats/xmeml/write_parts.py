@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from fractions import Fraction
 
 from wexodos.formats.build_xml import Element, add
 from wexodos.formats.xmeml.tables import PIXEL_ASPECTS
@@ -44,9 +45,20 @@ def write_timecode(parent: Element, frame: int, rate: Rate, drop: bool, reel: st
         add(add(element, "reel"), "name", reel)
 
 
-def aspect_name(aspect: Exact) -> str:
-    """The dialect's name of a pixel aspect; ``square`` where it has none."""
-    return next((name for name, ratio in PIXEL_ASPECTS.items() if exact(*ratio) == aspect), "square")
+def aspect_name(aspect: Exact) -> tuple[str, bool] | None:
+    """The dialect's name of a pixel aspect and whether it is anamorphic; None where it has none."""
+    for name, ratio in PIXEL_ASPECTS.items():
+        if exact(*ratio) == aspect:
+            return name, False
+        if name.endswith("601") and exact(*ratio) * Fraction(4, 3) == aspect:
+            return name, True
+    return None
+
+
+def write_aspect(shape: Element, aspect: Exact) -> None:
+    name, anamorphic = aspect_name(aspect) or ("square", False)
+    add(shape, "anamorphic", boolean(anamorphic))
+    add(shape, "pixelaspectratio", name)
 
 
 def write_marker(parent: Element, marker: Marker, base: int) -> None:

@@ -165,8 +165,8 @@ def write_transition(parent: Element, transition: Transition, outgoing: bool, in
 
 def _transition_effect(element: Element, transition: Transition, kind: str) -> None:
     key, category = _EFFECTS.get(transition.type, (transition.name or "Cross Dissolve", "Dissolve"))
-    if transition.type == "wipe" and transition.pattern is not None and transition.pattern >= 201:
-        key = "Clock Wipe"
+    if transition.type == "wipe" and transition.pattern != 1:
+        key = "Clock Wipe" if transition.pattern is not None and transition.pattern >= 201 else "Wipe"
     name = _SOUND_NAMES.get(transition.type, key)
     effect = effect_element(element, name, key, category, "transition", kind)
     if kind == "video":

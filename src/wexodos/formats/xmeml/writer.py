@@ -12,7 +12,7 @@ from wexodos.formats.strangers import put_back
 from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.write_folders import Organiser, spare_media
 from wexodos.formats.xmeml.write_items import ItemWriter, write_words
-from wexodos.formats.xmeml.write_parts import Spelled, aspect_name, boolean, write_marker, write_rate, write_timecode
+from wexodos.formats.xmeml.write_parts import Spelled, boolean, write_aspect, write_marker, write_rate, write_timecode
 from wexodos.formats.xmeml.write_titles import write_transition
 from wexodos.model import Document, NestedUse, Raw, Sequence, Track, Transition
 from wexodos.timing import Exact
@@ -67,8 +67,7 @@ class _Writer:
         write_rate(shape, sequence.rate)
         add(shape, "width", width)
         add(shape, "height", height)
-        add(shape, "anamorphic", "FALSE")
-        add(shape, "pixelaspectratio", aspect_name(sequence.pixel_aspect))
+        write_aspect(shape, sequence.pixel_aspect)
         add(shape, "fielddominance", {"upper": "upper", "lower": "lower"}.get(sequence.field_order, "none"))
         rows = self._rows(sequence)
         links = _link_groups(rows)
