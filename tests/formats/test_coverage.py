@@ -53,7 +53,7 @@ def without(root: etree._Element, row: Row) -> etree._Element:
 
 
 def has(root: etree._Element, row: Row) -> bool:
-    holders = [one for one in root.iter(row.parent)]
+    holders = list(root.iter(row.parent))
     if row.name.startswith("@"):
         return any(row.name[1:] in one.attrib for one in holders)
     return any(one.find(row.name) is not None for one in holders)

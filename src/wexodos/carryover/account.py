@@ -56,10 +56,17 @@ def unexplained(findings: tuple[Finding, ...], found: list[Difference], original
         _error(one) for one in found
         if not ((one.kind, one.what) in _FREE and shortened)
         and f"{one.track[:1]}:{one.what}" not in everywhere
-        and not any(_names(finding, one) for finding in by_item.get(one.item_id, ()))
+        and not any(_names(finding, one) for name in _known_as(one) for finding in by_item.get(name, ()))
         and not (one.what in _INHERITED and any(
             one.what in finding.covers for nest in around.get(one.item_id, ()) for finding in by_item.get(nest, ())))
     ]
+
+
+def _known_as(one: Difference) -> tuple[str, ...]:
+    """The names under which a finding may speak of what differs: transitions go by their place too, as they have no id there."""
+    if one.what != "transition":
+        return (one.item_id,)
+    return one.item_id, f"join@{'v' if one.track[:1] == 'V' else 'a'}@{one.start}"
 
 
 def _nests_around(document: Document) -> dict[str, set[str]]:

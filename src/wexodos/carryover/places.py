@@ -92,7 +92,7 @@ def tracks(context: Context, work: Work) -> None:
                 if lane.track.name:
                     lost.append("its name becomes its role")
                 covers.append("track name")
-                if all(isinstance(item.content, NestedUse | Angles) for item in lane.items):
+                if lane.track.role and all(isinstance(item.content, NestedUse | Angles) for item in lane.items):
                     lost.append("nests and multi-angle clips have no role of their own")
                     covers.append("stem")
             elif track.name:

@@ -52,8 +52,8 @@ def plan(
     adapted: dict[str, Sequence] = {}
     for nested in document.reachable(sequence):
         adapted[nested.id] = _adapt(context, _nested_work(document, sequence, nested))
-    # The nests first: unfolding one takes its adapted insides.
-    context.document = replace(document, sequences=tuple(adapted.get(key, one) for key, one in known.items()))
+        # The innermost first: what is around a nest takes its adapted insides.
+        context.document = replace(document, sequences=tuple(adapted.get(key, one) for key, one in known.items()))
     whole = _adapt(context, _work(sequence))
     adapted[sequence.id] = whole
     sequences = tuple(adapted.get(key, one) for key, one in known.items())
@@ -88,4 +88,6 @@ def _adapt(context: Context, work: Work) -> Sequence:
     for lane in work.lanes:
         places.finished(lane)
         tracks.append(replace(lane.track, items=tuple(lane.items), transitions=tuple(lane.transitions)))
-    return replace(work.sequence, tracks=tuple(tracks), markers=tuple(sorted(work.markers, key=lambda one: one.start)))
+    # What is left out leaves its time behind: the cut stays as long as it was.
+    return replace(work.sequence, stated_duration=work.sequence.duration, tracks=tuple(tracks),
+                   markers=tuple(sorted(work.markers, key=lambda one: one.start)))

@@ -27,6 +27,9 @@ def drop(context: Context, work: Work, lane: Lane, item: Item, fate: Fate, why: 
     ``covers`` and ``also`` add to what the finding explains: markers put in its place, say.
     """
     lane.items = [one for one in lane.items if one is not item]
+    if isinstance(item.content, NestedUse):
+        # What is inside is not seen through it any more.
+        covers = (*covers, "extent", "mix")
     context.find(work, kind_of(item), item.kind, item, lane.label, fate, why, do, (*GONE, "marker", *covers),
                  (*also, *(marker_key(item.start + marker.start, marker) for marker in item.markers)),
                  remedy=remedy, remedies=remedies, minutes=minutes)
@@ -162,6 +165,8 @@ def nests(context: Context, work: Work) -> None:
     if not context.destination.nests.stems_off:
         _stems_off(context, work)
     if context.destination.nests.carry:
+        if context.destination.format == "fcpxml":
+            _hollow(context, work)
         return
     for lane in list(work.lanes):
         for item in list(lane.items):
@@ -176,10 +181,27 @@ def nests(context: Context, work: Work) -> None:
                 continue
             inside = _unfold(work, lane, item, nested)
             lane.items.remove(item)
+            # Its own markers go on the cut, at their places.
+            work.markers += [replace(marker, start=item.start + marker.start) for marker in item.markers]
+            ids = [f"join@{lane.kind[:1]}@{start}" for start in _joins_inside(item, nested, lane.kind)]
+            ids += [one.id for one in inside] + [
+                marker_key(one.start + marker.start, marker) for one in inside for marker in one.markers]
             context.find(work, "nested", item.kind, item, lane.label, Fate.ADAPTED,
                          f"no nested sequences there; its {len(inside)} clips stand in the cut itself",
-                         "nothing; they keep their places", ("gone", "added"), tuple(inside), before="nested",
+                         "nothing; they keep their places", ("gone", "added", "marker", "transition"), tuple(ids), before="nested",
                          after=f"{len(inside)} clips", everywhere=TRACKS)
+
+
+def _hollow(context: Context, work: Work) -> None:
+    """Nests of whose picture (or sound) nothing goes over: a definition without any has none to be seen there."""
+    for lane in work.lanes:
+        for item in [one for one in lane.items if isinstance(one.content, NestedUse)]:
+            nested = context.document.sequences_by_id.get(getattr(item.content, "sequence", ""))
+            if nested is not None and any(track.items for track in nested.tracks) and not any(
+                track.items for track in nested.tracks if track.kind == lane.kind
+            ):
+                word = "picture" if lane.kind == "video" else "sound"
+                drop(context, work, lane, item, Fate.LEFT, f"nothing of its {word} goes over", "see what is said of its insides")
 
 
 def _stems_off(context: Context, work: Work) -> None:
@@ -215,14 +237,24 @@ def _trouble(item: Item, nested: Sequence, work: Work, lane: Lane) -> str:
         return "it holds nested sequences itself"
     if not isinstance(nested.rate.frames(item.source_in), int):
         return "it begins between two of its frames"
+    first = nested.rate.frames(item.source_in)
+    for track in nested.tracks:
+        if any(one.start < edge < one.end for one in track.transitions for edge in (first, first + item.duration)):
+            return "it begins or ends within a transition of its own"
     return ""
 
 
-def _unfold(work: Work, lane: Lane, item: Item, nested: Sequence) -> list[str]:
-    """Put what is inside a nest onto its own track and, for upper tracks, onto new ones right above; return the ids."""
+def _joins_inside(item: Item, nested: Sequence, kind: str) -> list[Exact]:
+    """Where the transitions inside a nest begin in the cut around it."""
+    first = nested.rate.frames(item.source_in)
+    return [one.start + item.start - first for track in nested.tracks if track.kind == kind for one in track.transitions]
+
+
+def _unfold(work: Work, lane: Lane, item: Item, nested: Sequence) -> list[Item]:
+    """Put what is inside a nest onto its own track and, for upper tracks, onto new ones right above; return them."""
     first = nested.rate.frames(item.source_in)
     shift = item.start - first
-    added = []
+    added: list[Item] = []
     tracks = [track for track in nested.tracks if track.kind == lane.kind]
     at = work.lanes.index(lane)
     for level, track in enumerate(tracks):
@@ -243,8 +275,8 @@ def _unfold(work: Work, lane: Lane, item: Item, nested: Sequence) -> list[str]:
                     # Another use of the same nest.
                     key, number = f"{inner.id}@{number}", number + 1
                 work.unfolded.add(key)
-                target.items.append(replace(cut, id=key, start=low + shift, enabled=enabled))
-                added.append(key)
+                added.append(replace(cut, id=key, start=low + shift, enabled=enabled))
+                target.items.append(added[-1])
         for transition in track.transitions:
             if first <= transition.start and transition.end <= first + item.duration:
                 target.transitions.append(replace(transition, start=transition.start + shift, cut=transition.cut + shift))

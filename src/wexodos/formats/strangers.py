@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import re
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 from lxml import etree
 
@@ -50,6 +50,12 @@ def strangers(root: Element, known: frozenset[str], owners: frozenset[str], dial
         if steps:
             mine.append(Raw(dialect, str(element.tag), _alone(element), "/".join(reversed(steps))))
     return found
+
+
+def beyond(found: Iterable[Raw], holders: Iterable[Raw | None]) -> tuple[Raw, ...]:
+    """The unknown pieces that do not already stand in something kept word for word."""
+    texts = [holder.text for holder in holders if holder is not None]
+    return tuple(raw for raw in found if not any(raw.text in text for text in texts))
 
 
 def _step(element: Element, key_of: KeyOf) -> str:

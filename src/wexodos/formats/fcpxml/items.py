@@ -28,6 +28,7 @@ from wexodos.formats.fcpxml.story import Leaf, Mark, Story
 from wexodos.formats.fcpxml.units import SILENCE_DB, Space
 from wexodos.formats.fcpxml.words import generator_of, raw_of, title_of
 from wexodos.formats.paths import is_still_name
+from wexodos.formats.strangers import beyond
 from wexodos.model import (
     NORMAL,
     Adjustment,
@@ -37,6 +38,8 @@ from wexodos.model import (
     Content,
     Curve,
     Ease,
+    Effect,
+    Generator,
     Item,
     Key,
     Marker,
@@ -307,7 +310,7 @@ class ItemBuilder:
                 # Every angle is fitted into the frame of the multi-angle clip before anything else is done to it.
                 motion=Motion(fit="fit" if isinstance(source.content, Angles) else space.fit, **curves), blend=shown.blend,
                 effects=tuple(effects), markers=self._markers(owner, leaf, time), note=note, metadata=kept, still=still,
-                raw=(*self._unread(leaf), *self._takes(leaf)), **common,
+                raw=beyond((*self._unread(leaf), *self._takes(leaf)), _kept_whole(effects, source.content)), **common,
             )
             self._note_kept(owner, picture, place)
         sounds: list[Item] = []
@@ -510,6 +513,10 @@ def _role(text: str) -> str:
     """A role without a default sub-role: ``dialogue.dialogue-1`` is ``dialogue`` (14)."""
     main, _, sub = text.strip().partition(".")
     return main if not sub or sub.lower() == f"{main.lower()}-1" else f"{main}.{sub}"
+
+
+def _kept_whole(effects: list[Effect], content: Content) -> tuple[Raw | None, ...]:
+    return (*(effect.raw for effect in effects), *(content.raw if isinstance(content, Title | Generator) else ()))
 
 
 def _silent(parts: list[Element]) -> tuple[str, ...]:

@@ -18,7 +18,7 @@ from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
 from wexodos.formats.fcpxml.words import raw_of
 from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
 from wexodos.formats.safe_xml import parse
-from wexodos.formats.strangers import strangers, unknown_tags
+from wexodos.formats.strangers import beyond, strangers, unknown_tags
 from wexodos.model import Angles, Document, Folder, Item, Media, MediaUse, NestedUse, Note, Parameter, Raw, Sequence, Track, Transition
 from wexodos.timing import Rate
 
@@ -263,7 +263,7 @@ class _Reader:
     def _unread_join(self, element: Element) -> tuple[Raw, ...]:
         """What a transition holds beside its effects."""
         return (*(raw_of(child) for child in element if child.tag not in ("filter-video", "filter-audio", "metadata")),
-                *self.strange.get(element, ()))
+                *beyond(self.strange.get(element, ()), [raw_of(child) for child in element if child.tag.startswith("filter-")]))
 
 
 def _pair(picture: Item | None, sounds: list[Item]) -> None:

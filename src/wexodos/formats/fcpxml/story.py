@@ -108,9 +108,9 @@ class Story:
             for join in waiting:
                 self._join(join, unit, absolute, base, cursor if len(unit.leaves) or cursor != base else offset)
             waiting.clear()
-            start = absolute + (offset - base)
+            start = exact(absolute + (offset - base))
             duration = self._place(child, start, key, unit, depth)
-            cursor = offset + duration
+            cursor = exact(offset + duration)
             self.end = max(self.end, start + duration)
         for join in waiting:
             self._join(join, unit, absolute, base, cursor)
@@ -123,7 +123,7 @@ class Story:
         if offset is None:
             offset = cut - exact(duration, 2)
         if duration > 0:
-            unit.joins.append(Join(element, absolute + (offset - base), duration, absolute + (cut - base)))
+            unit.joins.append(Join(element, exact(absolute + (offset - base)), duration, exact(absolute + (cut - base))))
 
     def _times(self, element: Element) -> tuple[Exact, Exact]:
         """The effective (start, duration) of an element, defaults taken from what it refers to (3.3)."""
@@ -174,7 +174,7 @@ class Story:
         except ValueError:
             lane = 1
         offset = self._time(child, "offset")
-        at = absolute + ((start if offset is None else offset) - start)
+        at = exact(absolute + ((start if offset is None else offset) - start))
         if child.tag == "spine":
             self.spine(child, at, 0, (*key, lane), depth + 1)
             return
@@ -233,7 +233,8 @@ class Story:
                 continue
             low, high = (window if retimed else (max(window[0], begin), min(window[1], begin + duration)))
             if low < high:
-                found.append(Leaf(child, owner, low + shift, high - low, low, start - begin, window[0], window[0] + shift))
+                found.append(Leaf(child, owner, exact(low + shift), exact(high - low), low, start - begin, window[0],
+                                  window[0] + shift))
             self._contents(owner, child, begin - start, window, shift, found, depth + 1, True)
 
     def _all_outside(self, gap: Element, inside: Exact, window: tuple[Exact, Exact]) -> bool:

@@ -10,7 +10,7 @@ from wexodos.formats.coverage import children
 from wexodos.formats.errors import ReadError
 from wexodos.formats.paths import is_still_name
 from wexodos.formats.safe_xml import parse
-from wexodos.formats.strangers import strangers, unknown_tags
+from wexodos.formats.strangers import beyond, strangers, unknown_tags
 from wexodos.formats.xmeml import titles
 from wexodos.formats.xmeml.channels import Lane, Links, collapse
 from wexodos.formats.xmeml.coverage import KNOWN, OWNERS, ROWS, SEQUENCE_KNOWN, TRACK_KNOWN, key_of
@@ -294,7 +294,7 @@ class _Reader:
         transitions = settled.transitions
         if self.strange:
             spelled = [entry for entry in entries if entry.transition is not None]
-            transitions = [replace(one, raw=(*one.raw, *self._strange(entry.element, place)))
+            transitions = [replace(one, raw=(*one.raw, *beyond(self._strange(entry.element, place), one.raw)))
                            for one, entry in zip(transitions, spelled)]
         pairs = []
         for entry in settled.entries:
@@ -424,7 +424,7 @@ class _Reader:
             markers=tuple(_markers(entry.markers, base.begin, base.scale)) if entry.markers else (),
             label=_label(entry), note=dict(metadata).get("lognote", "") if metadata else "",
             metadata=tuple(pair for pair in metadata if pair[0] != "lognote") if metadata else (),
-            raw=(*(raw_of(child) for child in entry.unread), *self._strange(entry.element, place)), still=still,
+            raw=self._unread(entry, place, content, effects), still=still,
         )
 
     def _frames(self, content: Content, media: Media | None, frame: Frame) -> Frames:
@@ -569,6 +569,14 @@ class _Reader:
             if child.tag == "trackindex":
                 index = integer(child.text)
         return (index,) if index is not None and index > 0 else (1,)
+
+    def _unread(self, entry: Entry, place: str, content: Content, effects: list[Effect]) -> tuple[Raw, ...]:
+        """The elements of an item that are not understood and do not stand in a filter or title that is kept as a whole."""
+        direct = tuple(raw_of(child) for child in entry.unread)
+        if not self.strange:
+            return direct
+        kept = (*(one.raw for one in effects), *(content.raw if isinstance(content, Title | Generator) else ()))
+        return (*direct, *beyond(self._strange(entry.element, place), kept))
 
     def _report(self, entry: Entry, effects: list[Effect], place: str) -> None:
         for effect in effects:
