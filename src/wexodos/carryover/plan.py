@@ -6,11 +6,13 @@ from dataclasses import dataclass, replace
 
 from wexodos.carryover import contents, library, movement, places, structure
 from wexodos.carryover.context import Context, Lane, Work
-from wexodos.carryover.findings import Choices, Finding
+from wexodos.carryover.findings import Choices, Fate, Finding
 from wexodos.carryover.inventory import things
 from wexodos.carryover.options import Options
+from wexodos.compare import marker_key
 from wexodos.destinations import Destination
-from wexodos.model import Document, NestedUse, Sequence, Track
+from wexodos.model import Document, Marker, NestedUse, Sequence, Track
+from wexodos.timing import floor
 
 STEPS = (
     structure.media_kinds,
@@ -34,13 +36,16 @@ STEPS = (
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """``document`` holds the adapted sequence under its old id; ``things`` the keys of all that could be lost."""
+    """``document`` holds the adapted sequence under its old id; ``things`` the keys of all that could be lost; ``own_markers`` the
+    keys of the markers that only say what the findings say, ``stand_ins`` of those that stand for something that could not go."""
 
     document: Document
     sequence: Sequence
     findings: tuple[Finding, ...]
     things: frozenset[str]
     unsent: library.Unsent = library.Unsent()
+    own_markers: frozenset[str] = frozenset()
+    stand_ins: frozenset[str] = frozenset()
 
 
 def plan(
@@ -54,12 +59,37 @@ def plan(
         adapted[nested.id] = _adapt(context, _nested_work(document, sequence, nested))
         # The innermost first: what is around a nest takes its adapted insides.
         context.document = replace(document, sequences=tuple(adapted.get(key, one) for key, one in known.items()))
-    whole = _adapt(context, _work(sequence))
+    work = _work(sequence)
+    whole = _adapt(context, work)
     adapted[sequence.id] = whole
     sequences = tuple(adapted.get(key, one) for key, one in known.items())
     document, unsent = library.organised(context, sequence, document)
     findings = tuple(sorted(context.findings, key=lambda one: (one.start, one.track[:1] == "A", one.track)))
-    return Plan(replace(document, sequences=sequences), whole, findings, frozenset(things(document, sequence)), unsent)
+    known_things = frozenset(things(document, sequence))
+    own: frozenset[str] = frozenset()
+    if context.options.markers:
+        added = _as_markers(findings, whole, destination)
+        own = frozenset(marker_key(one.start, one) for one in added)
+        whole = replace(whole, markers=tuple(sorted((*whole.markers, *added), key=lambda one: one.start)))
+        sequences = tuple(whole if one.id == whole.id else one for one in sequences)
+    return Plan(replace(document, sequences=sequences), whole, findings, known_things, unsent, own, frozenset(work.own))
+
+
+_COLORS = {Fate.ADAPTED: "#e2b23cff", Fate.BAKED: "#4db3c9ff", Fate.NOTED: "#a98be0ff", Fate.LEFT: "#e2674aff"}
+
+
+def _as_markers(findings: tuple[Finding, ...], sequence: Sequence, destination: Destination) -> list[Marker]:
+    """Every finding as a marker at its place, for the other side to step from one to the next (N31)."""
+    made = []
+    last = max(0, sequence.duration - 1)
+    for finding in findings:
+        words = f"{finding.fate.value}: {finding.what}"
+        where = f"{finding.track} {finding.item}".strip()
+        made.append(Marker(
+            min(max(0, floor(finding.start)), last), 0, words, f"{where}: {finding.why}. {finding.do}".strip(),
+            _COLORS.get(finding.fate) if destination.markers.colors else None,
+        ))
+    return made
 
 
 def _work(sequence: Sequence) -> Work:

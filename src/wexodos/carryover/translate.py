@@ -80,7 +80,9 @@ def carry_over(
     if not returned.top_level:
         raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
     progress("comparing", 0.7)
-    errors = unexplained(made.findings, differences(document, sequence, returned, made.document), document)
+    found = [one for one in differences(document, sequence, returned, made.document)
+             if not (one.kind == "added" and one.item_id in made.own_markers)]
+    errors = unexplained(made.findings, found, document)
     progress("done", 1.0)
     keys = made.things | {finding.key for finding in made.findings}
     findings = tuple(sorted((*made.findings, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))

@@ -15,12 +15,13 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn
 
 from wexodos import __version__
-from wexodos.carryover import Carried, carry_over, write_file
+from wexodos.carryover import Carried, Options, carry_over, put_back, write_file
 from wexodos.cli.inspecting import document_data, sequence_data
 from wexodos.compare import compare as compare_sequences
 from wexodos.destinations import DestinationError, find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
+from wexodos.job import JobError, load
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data
 from wexodos.report.rows import plain, time_value
@@ -132,6 +133,11 @@ def translate(
     sequence: SequenceOption = None,
     report: Annotated[Path | None, typer.Option("--report", help="a report: .json, .html, .csv or .pdf", metavar="PATH")] = None,
     strict: Annotated[bool, typer.Option("--strict", help="things left behind make it fail")] = False,
+    sizing: Annotated[bool, typer.Option("--sizing/--without-sizing", help="take position, scale and crop of clips along")] = True,
+    organised: Annotated[bool, typer.Option("--organised", help="send folders and unused media too")] = False,
+    tolerance: Annotated[float, typer.Option("--tolerance", min=0.1, max=100.0, help="how far a followed curve may lie off, as a "
+                                             "multiple of half a pixel and a tenth of a dB")] = 1.0,
+    markers: Annotated[bool, typer.Option("--markers", help="put the findings into the written sequence as markers")] = False,
     as_json: JsonOption = False,
 ) -> None:
     """Carry a sequence over to a destination and prove it."""
@@ -142,7 +148,8 @@ def translate(
         step(f"reading {file.name}", 0.0)
         document = read_file(file)
         chosen = choose(document, sequence, file)
-        carried = carry_over(document, chosen, destination, progress=step)
+        options = Options(sizing, organised, tolerance, markers)
+        carried = carry_over(document, chosen, destination, progress=step, options=options)
     path = output / f"{safe_name(chosen.name)}{FORMATS[destination.format].suffix}" if output.is_dir() else output
     for other in (path, report):
         if other is not None and other.exists() and file.exists() and other.samefile(file):
@@ -173,6 +180,9 @@ def _summary(carried: Carried, path: Path) -> None:
         place = carried.sequence.timecode(floor(finding.start))
         word = finding.fate.value if finding.explained else "ERROR"
         out.print(f"  {place} {finding.track:4} {finding.item} · {finding.what}: {word}: {finding.why}", markup=False)
+    if carried.unsent.media or carried.unsent.folders:
+        out.print(f"  not sent: {len(carried.unsent.media)} media that no clip uses, {len(carried.unsent.folders)} folders "
+                  "(--organised sends them)", markup=False)
     if not carried.errors:
         out.print(f"Read back and compared: {carried.things} of {carried.things} things accounted for, no silent loss.")
 
@@ -199,6 +209,47 @@ class _progress:
     def __exit__(self, *_: object) -> None:
         if self._bar is not None:
             self._bar.stop()
+
+
+@app.command(name="bring-back")
+def bring_back(
+    original: Annotated[Path, typer.Argument(help="the file that was taken in, or its job (.wexo)", metavar="ORIGINAL")],
+    returned: Annotated[Path, typer.Argument(help="the file that came back", metavar="RETURNED")],
+    output: Annotated[Path, typer.Option("--out", help="the file to write", metavar="PATH")],
+    to: Annotated[str, typer.Option("--to", help="the destination to write it for", metavar="DESTINATION")],
+    sent: Annotated[str | None, typer.Option("--sent", help="the destination it was sent to; a job knows it",
+                                             metavar="DESTINATION")] = None,
+    sequence: SequenceOption = None, as_json: JsonOption = False,
+) -> None:
+    """Put back what the other side could not hold, into the cut that came home."""
+    job = load(original) if original.suffix == ".wexo" else None
+    source = Path(job.source) if job is not None else original
+    sent = sent or (job.now.destination if job is not None else None)
+    if sent is None:
+        raise Stop(USAGE, f"{original}: say with --sent which destination the cut was sent to")
+    there, target = find_destination(sent), find_destination(to)
+    document, back = read_file(source), read_file(returned)
+    chosen = choose(document, sequence or (job.now.sequence or None if job is not None else None), source)
+    home = put_back(document, chosen, there, back, choose(back, None, returned), job.now.choices if job is not None else None,
+                    job.now.options if job is not None else None)
+    carried = carry_over(home.document, home.sequence, target)
+    for other in (source, returned, original):
+        if output.exists() and output.samefile(other):
+            raise Stop(REFUSED, f"{output}: this is a file taken in, which is never changed")
+    write_file(output, carried.data)
+    if as_json:
+        _print_json({
+            "original": str(source), "returned": str(returned), "output": report_data(carried, str(returned), [output.name]),
+            "put_back": [{"at": str(home.sequence.timecode(floor(one.start))), "frame": time_value(one.start), "what": one.what,
+                          "item": one.item, "track": one.track} for one in home.put_back],
+        })
+    else:
+        for one in home.put_back:
+            out.print(f"  {home.sequence.timecode(floor(one.start))} {one.track:4} {one.item}: {one.what}", markup=False)
+        out.print(f"{output}: {len(home.put_back)} things put back.", markup=False)
+        _summary(carried, output)
+    if carried.errors:
+        raise Stop(INTERNAL, f"{output}: {carried.errors} differences are explained by nothing")
 
 
 @app.command()
@@ -319,6 +370,9 @@ def main(arguments: list[str] | None = None) -> int:
     except WriteError as error:
         err.print(str(error))
         return REFUSED
+    except JobError as error:
+        err.print(str(error))
+        return UNREADABLE
     except DestinationError as error:
         err.print(str(error))
         return USAGE

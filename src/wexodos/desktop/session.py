@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -9,12 +10,12 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wexodos.carryover import Carried, Choices, carry_over
+from wexodos.carryover import Carried, Choices, carry_over, put_back, write_file
 from wexodos.compare import Difference, compare, match_items
 from wexodos.desktop.tasks import Tasks
 from wexodos.destinations import Destination, load_all
 from wexodos.evaluate import Evaluator
-from wexodos.formats import ReadError, read_file
+from wexodos.formats import ReadError, WriteError, read_file
 from wexodos.job import Decisions, Job, JobError, job_path, load, save
 from wexodos.model import Document, Sequence
 
@@ -188,6 +189,7 @@ class Session(QObject):
         if side is None or destination is None or job is None:
             return
         choices: Choices = job.now.choices
+        options = job.now.options
 
         def done(carried: Carried) -> None:
             self.carried = carried
@@ -200,7 +202,7 @@ class Session(QObject):
             self.said.emit(sentence, True)
 
         def work(step: Any) -> Carried:
-            return carry_over(side.document, side.sequence, destination, choices, step)
+            return carry_over(side.document, side.sequence, destination, choices, step, options)
 
         self.tasks.start("carrying over", work, done, failed)
         if compare_again:
@@ -236,6 +238,33 @@ class Session(QObject):
             self.said.emit(sentence, True)
 
         self.tasks.start("comparing", work, done, failed)
+
+    # ---- coming home
+
+    def home_destination(self) -> Destination:
+        """The editing destination that writes the dialect the cut was taken in as."""
+        dialect = self.document.format if self.document is not None else ""
+        return next((one for one in self.destinations if one.for_ == "editing" and one.format == dialect), self.destinations[0])
+
+    def bring_home(self, path: Path, done: Callable[[tuple[int, int]], None]) -> None:
+        """Put back into what returned what the destination could not hold, and write it; ``done`` gets the number of things put
+        back and of differences that nothing explains."""
+        side, returned, destination, job = self.side, self.returned, self.destination, self.job
+        if side is None or returned is None or destination is None or job is None:
+            return
+        target, choices, options = self.home_destination(), job.now.choices, job.now.options
+
+        def work(step: Any) -> tuple[int, int]:
+            step("putting back", 0.1)
+            for taken in (self.path, returned.path):
+                if taken is not None and path.exists() and taken.exists() and path.samefile(taken):
+                    raise WriteError(f"{path}: this is a file taken in, which is never changed")
+            home = put_back(side.document, side.sequence, destination, returned.side.document, returned.side.sequence, choices, options)
+            carried = carry_over(home.document, home.sequence, target, progress=step)
+            write_file(path, carried.data)
+            return len(home.put_back), carried.errors
+
+        self.tasks.start("putting back", work, done, lambda sentence: self.said.emit(sentence, True))
 
     # ---- where one looks
 

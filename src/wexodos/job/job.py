@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from wexodos.carryover import Choices, Remedy
+from wexodos.carryover import Choices, Options, Remedy
 
 MAX_HISTORY = 500
 
@@ -19,6 +19,15 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     by_finding: dict[str, str] = msgspec.field(default_factory=dict)
     by_kind: dict[str, str] = msgspec.field(default_factory=dict)
     returned: str = ""
+    sizing: bool = True
+    organised: bool = False
+    tolerance: float = 1.0
+    markers: bool = False
+
+    @property
+    def options(self) -> Options:
+        """The choices for the whole hand-over; a tolerance that makes no sense counts as the usual one."""
+        return Options(self.sizing, self.organised, self.tolerance if 0.1 <= self.tolerance <= 100 else 1.0, self.markers)
 
     @property
     def choices(self) -> Choices:

@@ -7,6 +7,7 @@ from typing import Any
 
 from wexodos.carryover import Carried, Fate, Finding
 from wexodos.model import Sequence
+from wexodos.report.picture import picture
 from wexodos.timing import exact, floor, format_exact
 
 FATE_ORDER = tuple(fate.value for fate in Fate)
@@ -68,5 +69,8 @@ def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, An
         "things": carried.things,
         "unexplained": carried.errors,
         "budget_minutes": int(minutes) if minutes == int(minutes) else round(minutes, 1),
+        "unsent": {"media": list(carried.unsent.media), "folders": list(carried.unsent.folders),
+                   "elements": list(carried.unsent.elements)},
+        "picture": picture(carried),
         "findings": [finding_data(finding, carried.sequence) for finding in carried.findings],
     }

@@ -15,7 +15,7 @@ _COLUMNS = ("at", "until", "track", "item", "kind", "what", "fate", "why", "do",
 
 
 def as_json(data: dict[str, Any]) -> bytes:
-    return (json.dumps(data, ensure_ascii=False, indent=1) + "\n").encode()
+    return (json.dumps({key: value for key, value in data.items() if key != "picture"}, ensure_ascii=False, indent=1) + "\n").encode()
 
 
 def as_csv(data: dict[str, Any]) -> bytes:

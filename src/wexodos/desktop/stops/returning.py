@@ -16,9 +16,11 @@ from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
 from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.formats import FORMATS
 from wexodos.model import Item
 from wexodos.report.rows import plain
 from wexodos.timing import floor
+from wexodos.turnover.write import safe_name
 
 _FATE = {"gone": "left behind", "added": "baked", "moved": "adapted", "trimmed": "adapted", "slipped": "adapted", "changed": "adapted",
          "retitled": "adapted", "settings": "noted"}
@@ -91,6 +93,10 @@ class ReturnStop(Stop):
         self.facts.before.word, self.facts.after.word = "left", "returned"
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
+        self.home = QPushButton("Put back what was lost…")
+        self.home.setToolTip("Titles, filters, angles and all else that the other side could not hold go back where nobody touched them")
+        self.home.clicked.connect(self.bring_back)
+        head.addWidget(self.home)
         head.addWidget(other)
         return ledger_page(head, self.ledger, self.table, self.facts)
 
@@ -109,6 +115,29 @@ class ReturnStop(Stop):
     def open(self, path: Path) -> None:
         """Hold a file against the cut that left."""
         self.session.decide(returned=str(path.resolve()))
+
+    def bring_back(self) -> None:
+        """Ask where the cut should go once what was lost is back in it."""
+        side, returned = self.session.side, self.session.returned
+        if side is None or returned is None:
+            return
+        target = self.session.home_destination()
+        suffix = FORMATS[target.format].suffix
+        path, _ = QFileDialog.getSaveFileName(self, "Write the cut with everything put back",
+                                              str(returned.path.with_name(f"{safe_name(side.sequence.name)} home{suffix}")),
+                                              f"{FORMATS[target.format].label} (*{suffix})")
+        if path:
+            self.write_home(Path(path))
+
+    def write_home(self, path: Path) -> None:
+        """Put everything back and write the cut, in the background."""
+
+        def done(result: tuple[int, int]) -> None:
+            count, errors = result
+            wrong = f"; {errors} differences are explained by nothing" if errors else "; read back and compared"
+            self.session.said.emit(f"{count} things put back into {path.name}{wrong}", bool(errors))
+
+        self.session.bring_home(path, done)
 
     def _show(self) -> None:
         returned, side = self.session.returned, self.session.side

@@ -6,7 +6,18 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QDesktopServices
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDoubleSpinBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim, heading
@@ -69,6 +80,7 @@ class TurnoverStop(Stop):
         box.setSpacing(8)
         box.addWidget(heading("What goes into the package"))
         box.addWidget(self.parts, 1)
+        box.addLayout(self._sequence_options())
         options = QHBoxLayout()
         options.addWidget(dim("Report"))
         for suffix, words, on in _REPORTS:
@@ -107,6 +119,46 @@ class TurnoverStop(Stop):
         session.opened.connect(self._opened)
         session.carried_changed.connect(self._carried)
         self._update()
+
+    def _sequence_options(self) -> QHBoxLayout:
+        """Choices for the whole hand-over; each is a decision of the job and can be undone."""
+        row = QHBoxLayout()
+        row.addWidget(dim("Sequence"))
+        self.options: dict[str, QCheckBox] = {}
+        for name, words, about in (
+            ("sizing", "with sizing", "Position, scale, rotation and crop of clips; without it they arrive as fitted there"),
+            ("organised", "folders and unused media", "Also what no clip of the cut uses"),
+            ("markers", "findings as markers", "The other side can step from one to the next"),
+        ):
+            check = QCheckBox(words)
+            check.setToolTip(about)
+            check.clicked.connect(lambda on, one=name: self.session.decide(**{one: bool(on)}))
+            self.options[name] = check
+            row.addWidget(check)
+        self.tolerance = QDoubleSpinBox()
+        self.tolerance.setRange(0.1, 100.0)
+        self.tolerance.setSingleStep(0.5)
+        self.tolerance.setDecimals(1)
+        self.tolerance.setSuffix(" ×")
+        self.tolerance.setKeyboardTracking(False)
+        self.tolerance.setAccessibleName("Tolerance of followed curves")
+        self.tolerance.setToolTip("How far followed keyframes may lie off: 1 is half a pixel or a tenth of a dB; more means fewer keys")
+        self.tolerance.valueChanged.connect(lambda value: self.session.decide(tolerance=value))
+        row.addWidget(dim("tolerance"))
+        row.addWidget(self.tolerance)
+        row.addStretch(1)
+        self.session.decided.connect(self._decided)
+        return row
+
+    def _decided(self) -> None:
+        job = self.session.job
+        if job is None:
+            return
+        for name, check in self.options.items():
+            check.setChecked(bool(getattr(job.now, name)))
+        was = self.tolerance.blockSignals(True)
+        self.tolerance.setValue(job.now.tolerance)
+        self.tolerance.blockSignals(was)
 
     def _opened(self) -> None:
         self.written, self.stale = [], True
