@@ -26,6 +26,7 @@ _GROUPS: tuple[tuple[str, frozenset[str], tuple[str, ...]], ...] = (
     ("blend mode", frozenset({"blend mode"}), ("blend",)),
     ("alpha", frozenset({"alpha"}), ("alpha",)),
     ("label", frozenset({"label"}), ("label",)),
+    ("switch", frozenset({"enabled"}), ("enabled",)),
     ("note", frozenset({"note"}), ("note",)),
 )
 """What is put back together: its name, the differences that say it was touched over there, the fields it stands in."""
@@ -57,16 +58,23 @@ def put_back(
 ) -> Homecoming:
     """Put back into ``back`` what ``destination`` could not hold of ``sequence``; items are found by id, place and content."""
     sent = plan(original, sequence, destination, choices, options)
-    work = _Work(original, sequence, sent, returned, back)
-    work.items()
-    work.transitions()
-    work.gone()
-    work.markers()
-    work.words()
-    done = work.finished()
-    documents = tuple(done if one.id == back.id else one for one in returned.sequences)
-    whole = replace(returned, sequences=(*documents, *work.brought), media=(*returned.media, *work.media))
-    return Homecoming(whole, done, tuple(work.log))
+    done: dict[str, Sequence] = {}
+    log: list[PutBack] = []
+    whole = returned
+    waiting = [(sequence, sent.sequence, back)]
+    while waiting:
+        before, left, came = waiting.pop(0)
+        work = _Work(original, before, replace(sent, sequence=left), whole, came)
+        done[came.id] = work.run()
+        # What is inside a nest has no place of its own in the cut.
+        log += work.log if came is back else [replace(one, item=f"{came.name} › {one.item}") for one in work.log]
+        whole = replace(whole, sequences=(*whole.sequences, *work.brought), media=(*whole.media, *work.media))
+        for one, other in work.nests_inside():
+            trio = (original.sequences_by_id.get(one), sent.document.sequences_by_id.get(one), returned.sequences_by_id.get(other))
+            if None not in trio and other not in done and all(other != entry[2].id for entry in waiting):
+                waiting.append(trio)  # type: ignore[arg-type]
+    whole = replace(whole, sequences=tuple(done.get(one.id, one) for one in whole.sequences))
+    return Homecoming(whole, done[back.id], tuple(log))
 
 
 class _Work:
@@ -87,6 +95,21 @@ class _Work:
         self.nests: dict[str, str] = {}
         self.brought: list[Sequence] = []
         self.log: list[PutBack] = []
+
+    def run(self) -> Sequence:
+        """Put back all there is and return the sequence."""
+        self.items()
+        self.transitions()
+        self.gone()
+        self.markers()
+        self.words()
+        return self.finished()
+
+    def nests_inside(self) -> list[tuple[str, str]]:
+        """The nested sequences that correspond: (id in what was sent, id in what came back)."""
+        found = [(one.item.content.sequence, other.item.content.sequence) for one, other in self.pairs
+                 if isinstance(one.item.content, NestedUse) and isinstance(other.item.content, NestedUse)]
+        return list(dict.fromkeys(found))
 
     def _say(self, what: str, item: str, track: str, start: Exact, stop: Exact) -> None:
         self.log.append(PutBack(what, item, track, start, stop))
@@ -129,7 +152,7 @@ class _Work:
         if pairs:
             new = replace(new, metadata=(*new.metadata, *pairs))
         if isinstance(was.content, Angles) and not isinstance(sent.content, Angles) and not touched & {"media", "kind"}:
-            new = self._angles(new, sent, was, was.content, label)
+            new = self._angles(new, item, sent, was, was.content, label)
         if isinstance(was.content, Title) and isinstance(item.content, Title) and was.content != sent.content and not touched & {
             "words", "style", "place of the words", "bar", "movement of the words", "roll"
         }:
@@ -137,11 +160,11 @@ class _Work:
             self._say("title", item.name, label, item.start, item.end)
         return new
 
-    def _angles(self, new: Item, sent: Item, was: Item, content: Angles, label: str) -> Item:
+    def _angles(self, new: Item, item: Item, sent: Item, was: Item, content: Angles, label: str) -> Item:
         """The other angles of a clip of which only the one in use could go."""
         angles = tuple(replace(one, media=self._medium(one.media)) if one.media else one for one in content.angles)
         self._say("angles", new.name, label, new.start, new.end)
-        return replace(new, content=replace(content, angles=angles), source_in=exact(new.source_in + was.source_in - sent.source_in))
+        return replace(new, content=replace(content, angles=angles), source_in=exact(item.source_in + was.source_in - sent.source_in))
 
     def _moved(self, new: Item, sent: Item, was: Item, touched: set[str], label: str) -> Item:
         if new.motion is None or was.motion is None or sent.motion is None or was.motion == sent.motion:
@@ -318,6 +341,10 @@ class _Work:
             if not shape.name and len(owners) == 1 and (name := owners.pop()):
                 self.shapes[place] = replace(shape, name=name)
                 self._say("track name", name, "", 0, 0)
+            switches = {names[after[item.id]].enabled for item in self.tracks[place] if after.get(item.id) in names}
+            if shape.enabled and switches == {False}:
+                self.shapes[place] = replace(self.shapes[place], enabled=False)
+                self._say("track switch", shape.name or "track", "", 0, 0)
 
     def finished(self) -> Sequence:
         tracks = []

@@ -23,7 +23,7 @@ from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
 from wexodos.job import JobError, load
 from wexodos.model import Document, Sequence
-from wexodos.report import SUFFIXES, render, report_data
+from wexodos.report import SUFFIXES, render, report_data, told
 from wexodos.report.rows import plain, time_value
 from wexodos.timing import Timecode, TimecodeError, floor
 from wexodos.turnover.write import safe_name
@@ -164,7 +164,7 @@ def translate(
             report.unlink(missing_ok=True)
         raise
     if as_json:
-        _print_json(data)
+        _print_json(told(data))
     else:
         _summary(carried, path)
     if carried.errors:
@@ -239,7 +239,7 @@ def bring_back(
     write_file(output, carried.data)
     if as_json:
         _print_json({
-            "original": str(source), "returned": str(returned), "output": report_data(carried, str(returned), [output.name]),
+            "original": str(source), "returned": str(returned), "output": told(report_data(carried, str(returned), [output.name])),
             "put_back": [{"at": str(home.sequence.timecode(floor(one.start))), "frame": time_value(one.start), "what": one.what,
                           "item": one.item, "track": one.track} for one in home.put_back],
         })

@@ -1,6 +1,6 @@
 """One report, written as JSON, CSV, HTML or PDF."""
 
 from wexodos.report.rows import FATE_ORDER, report_data
-from wexodos.report.write import SUFFIXES, render
+from wexodos.report.write import SUFFIXES, render, told
 
-__all__ = ["FATE_ORDER", "SUFFIXES", "render", "report_data"]
+__all__ = ["FATE_ORDER", "SUFFIXES", "render", "report_data", "told"]

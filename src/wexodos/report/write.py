@@ -14,8 +14,13 @@ import jinja2
 _COLUMNS = ("at", "until", "track", "item", "kind", "what", "fate", "why", "do", "remedy", "before", "after", "minutes", "explained")
 
 
+def told(data: dict[str, Any]) -> dict[str, Any]:
+    """A report without its picture: what JSON gives."""
+    return {key: value for key, value in data.items() if key != "picture"}
+
+
 def as_json(data: dict[str, Any]) -> bytes:
-    return (json.dumps({key: value for key, value in data.items() if key != "picture"}, ensure_ascii=False, indent=1) + "\n").encode()
+    return (json.dumps(told(data), ensure_ascii=False, indent=1) + "\n").encode()
 
 
 def as_csv(data: dict[str, Any]) -> bytes:

@@ -94,7 +94,7 @@ class ReturnStop(Stop):
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
         self.home = QPushButton("Put back what was lost…")
-        self.home.setToolTip("Titles, filters, angles and all else that the other side could not hold go back where nobody touched them")
+        self.home.setToolTip("Titles, filters, angles and all else the other side could not hold, where nobody touched them")
         self.home.clicked.connect(self.bring_back)
         head.addWidget(self.home)
         head.addWidget(other)
