@@ -30,7 +30,7 @@ def contents(context: Context, work: Work) -> None:
             if changed is not None:
                 changed = _dressing(context, work, lane, changed)
                 if changed is not item:
-                    lane.items[lane.items.index(item)] = changed
+                    lane.swap(item, changed)
 
 
 def _generator(context: Context, work: Work, lane: Lane, item: Item, generator: Generator) -> Item | None:

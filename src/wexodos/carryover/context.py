@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from itertools import chain
 from typing import Any
 
 from wexodos.carryover.findings import FATE_OF, MINUTES, Choices, Fate, Finding, Remedy
@@ -21,6 +22,16 @@ class Lane:
     items: list[Item]
     transitions: list[Transition]
     track: Track
+    _last: int = 0
+
+    def swap(self, item: Item, new: Item) -> None:
+        """Put ``new`` in the place of ``item``, the very same value. Steps go from the first to the last, so the search goes on
+        where the last one ended."""
+        start = min(self._last, len(self.items))
+        for place in chain(range(start, len(self.items)), range(start)):
+            if self.items[place] is item:
+                self.items[place], self._last = new, place
+                return
 
 
 @dataclass(slots=True)

@@ -112,7 +112,7 @@ def speeds(context: Context, work: Work) -> None:
 def _straight_speed(context: Context, work: Work, lane: Lane, item: Item, speed: Variable) -> None:
     """Rounded corners of a ramp as more points: the map is the same, only its points are others."""
     straight = straightened(speed)
-    lane.items[lane.items.index(item)] = replace(item, speed=straight)
+    lane.swap(item, replace(item, speed=straight))
     context.find(work, "speed", "speed", item, lane.label, Fate.ADAPTED,
                  f"speed points have straight lines between them there; {len(straight.points)} points follow the rounded ones",
                  "nothing", ("speed",), before=f"{len(speed.points)} points", after=f"{len(straight.points)} points",
@@ -143,7 +143,7 @@ def _replace_speed(context: Context, work: Work, lane: Lane, item: Item, what: s
         new = replace(item, speed=NORMAL, source_in=first)
         after = "normal speed from the same first frame"
     worst = _furthest(item, new, work)
-    lane.items[lane.items.index(item)] = new
+    lane.swap(item, new)
     context.remedied(work, "speed", "speed", item, lane.label, remedy, options, f"no {label} there; {after}",
                      "change the speed again there", covers, before=_speed_words(item, what), after=after,
                      deviation=(worst, "fr"), also=added)

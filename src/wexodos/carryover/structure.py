@@ -71,7 +71,7 @@ def _begin_at_zero(context: Context, work: Work, lane: Lane) -> None:
             drop(context, work, lane, item, Fate.LEFT, "it ends before the sequence begins", "nothing; it was never seen or heard",
                  minutes=0)
             continue
-        lane.items[lane.items.index(item)] = _trimmed(item, 0, item.end, work.sequence)
+        lane.swap(item, _trimmed(item, 0, item.end, work.sequence))
         context.find(work, "clip", "record start", (0, item.end), lane.label, Fate.ADAPTED, "it begins before the sequence does",
                      "nothing; what is cut off was never seen or heard", ("record start", "source in", "extent", "marker"),
                      item_id=item.id, name=item.name, before=str(item.start), after="0")
@@ -105,10 +105,12 @@ def media_kinds(context: Context, work: Work) -> None:
         lanes = [lane for lane in work.lanes if lane.kind == kind]
         for number, lane in enumerate(lanes, 1):
             if not part.carry:
-                for item in list(lane.items):
+                # Emptied at once: taking thousands out one by one would look through all the rest each time.
+                items, joins = lane.items, lane.transitions
+                lane.items, lane.transitions = [], []
+                for item in items:
                     drop(context, work, lane, item, Fate.LEFT, f"the far side takes no {word}", "nothing to do there", minutes=0)
-                for transition in list(lane.transitions):
-                    lane.transitions.remove(transition)
+                for transition in joins:
                     context.find(work, "transition", transition.type, transition, lane.label, Fate.LEFT,
                                  f"the far side takes no {word}", "nothing to do there", ("transition", "mix"), minutes=0)
             elif part.tracks and number > part.tracks:
@@ -136,7 +138,7 @@ def angles(context: Context, work: Work) -> None:
                 drop(context, work, lane, item, Fate.LEFT, "none of its angles can be found", "cut the angle in by hand")
                 continue
             chosen = MediaUse(used.media) if used.media is not None else NestedUse(used.sequence or "")
-            lane.items[lane.items.index(item)] = replace(item, content=chosen, source_in=exact(item.source_in + used.offset))
+            lane.swap(item, replace(item, content=chosen, source_in=exact(item.source_in + used.offset)))
             context.find(work, "angles", item.kind, item, lane.label, Fate.ADAPTED,
                          f"the far side knows no multi-angle clips; the angle {used.name!r} stays, left out: {others}",
                          "nothing, unless the angle should still change",

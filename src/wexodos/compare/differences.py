@@ -192,6 +192,8 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
 
 def _filter_settings(x: Item, y: Item, told: Any) -> Iterator[Difference]:
     """Filters that both dialects know must be set alike at every frame; 1 in 200 of a setting's reach is not seen."""
+    if not any(effect.settings for effect in x.effects):
+        return
     frames = np.arange(min(ceil(x.duration), 100_000) + 1, dtype=np.float64)
     for one, other in zip((e for e in x.effects if e.enabled), (e for e in y.effects if e.enabled)):
         if not one.settings or not other.settings:

@@ -6,10 +6,12 @@ import base64
 import re
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 
 from lxml import etree
 
 from wexodos.formats.build_xml import Element, kept
+from wexodos.formats.safe_xml import parse
 from wexodos.model import Raw
 
 _TAG = re.compile(rb"<([A-Za-z_][\w.\-]*)")
@@ -19,6 +21,17 @@ KeyOf = Callable[[Element], str]
 def unknown_tags(data: bytes, known: frozenset[str]) -> bool:
     """Whether a file names an element that the table does not: a look at its bytes, far cheaper than a walk over its tree."""
     return any(tag.decode("ascii", "replace") not in known for tag in set(_TAG.findall(data)))
+
+
+def parsed(data: bytes, known: frozenset[str]) -> tuple[Element, bool]:
+    """Parse a document and, at the same time on another core, see whether it names an unknown element.
+
+    Raises ``ReadError`` as ``parse`` does.
+    """
+    with ThreadPoolExecutor(1) as beside:
+        scan = beside.submit(unknown_tags, data, known)
+        root = parse(data)
+        return root, scan.result()
 
 
 def strangers(root: Element, known: frozenset[str], owners: frozenset[str], dialect: str, key_of: KeyOf) -> dict[Element, list[Raw]]:

@@ -126,14 +126,21 @@ class Document:
     notes: tuple[Note, ...] = ()
     folders: tuple[Folder, ...] = ()
     raw: tuple[Raw, ...] = field(default=(), repr=False)
+    # Looked up for every item of a cut, so made once.
+    _media: dict[str, Media] = field(default_factory=dict, init=False, repr=False, compare=False)
+    _sequences: dict[str, Sequence] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     @property
     def media_by_id(self) -> dict[str, Media]:
-        return {media.id: media for media in self.media}
+        if len(self._media) != len(self.media):
+            self._media.update((media.id, media) for media in self.media)
+        return self._media
 
     @property
     def sequences_by_id(self) -> dict[str, Sequence]:
-        return {sequence.id: sequence for sequence in self.sequences}
+        if len(self._sequences) != len(self.sequences):
+            self._sequences.update((sequence.id, sequence) for sequence in self.sequences)
+        return self._sequences
 
     @property
     def top_level(self) -> tuple[Sequence, ...]:

@@ -17,18 +17,17 @@ from wexodos.formats.fcpxml.resources import Format, Resources, audio_rate, fram
 from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
 from wexodos.formats.fcpxml.words import raw_of
 from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
-from wexodos.formats.safe_xml import parse
-from wexodos.formats.strangers import beyond, strangers, unknown_tags
+from wexodos.formats.strangers import beyond, parsed, strangers
 from wexodos.model import Angles, Document, Folder, Item, Media, MediaUse, NestedUse, Note, Parameter, Raw, Sequence, Track, Transition
 from wexodos.timing import Rate
 
 
 def read(data: bytes) -> Document:
     """Read a whole document. Raises ``ReadError`` with the place for what cannot be read."""
-    root = parse(data)
+    root, strange = parsed(data, KNOWN)
     if root.tag != "fcpxml":
         raise ReadError(f"the root element is {root.tag!r}, not 'fcpxml'")
-    return _Reader(root, strangers(root, KNOWN, OWNERS, "fcpxml", key_of) if unknown_tags(data, KNOWN) else {}).document()
+    return _Reader(root, strangers(root, KNOWN, OWNERS, "fcpxml", key_of) if strange else {}).document()
 
 
 class _Reader:

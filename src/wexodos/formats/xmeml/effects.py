@@ -94,11 +94,12 @@ _TRIPLE = re.compile(r"\(([^()]*)\)")
 
 def corrections_of(element: Element | None) -> list[Effect]:
     """Read ``colorinfo``: primaries as ASC CDL and look-up tables; empty where it says nothing."""
-    if element is None:
+    said = {str(child.tag): child.text.strip() for child in element if child.text} if element is not None else {}
+    if not any(said.values()):
         return []
     found = []
-    triples = [_numbers(part) for part in _TRIPLE.findall(text_of(element, "asc_sop"))]
-    saturation = real(text_of(element, "asc_sat") or None)
+    triples = [_numbers(part) for part in _TRIPLE.findall(said.get("asc_sop", ""))]
+    saturation = real(said.get("asc_sat") or None)
     if (len(triples) == 3 and all(len(one) == 3 for one in triples)) or saturation is not None:
         slope, offset, power = triples if len(triples) == 3 and all(len(one) == 3 for one in triples) else (
             (1.0,) * 3, (0.0,) * 3, (1.0,) * 3)
@@ -108,7 +109,7 @@ def corrections_of(element: Element | None) -> list[Effect]:
             shown = tuple(Parameter(name, " ".join(number(part) for part in value)) for name, value in values)
             found.append(Effect("ASC CDL", "primaries", True, shown, None, tuple((name, Curve(value)) for name, value in values)))
     for tag in ("lut", "lut1", "lut2"):
-        name = text_of(element, tag)
+        name = said.get(tag)
         if name:
             found.append(Effect(name, "lut", True, (Parameter(tag, name),), Raw("xmeml", tag, name)))
     return found

@@ -9,8 +9,7 @@ from wexodos.formats.circles import refuse_circular_nests
 from wexodos.formats.coverage import children
 from wexodos.formats.errors import ReadError
 from wexodos.formats.paths import is_still_name
-from wexodos.formats.safe_xml import parse
-from wexodos.formats.strangers import beyond, strangers, unknown_tags
+from wexodos.formats.strangers import beyond, parsed, strangers
 from wexodos.formats.xmeml import titles
 from wexodos.formats.xmeml.channels import Lane, Links, collapse
 from wexodos.formats.xmeml.coverage import KNOWN, OWNERS, ROWS, SEQUENCE_KNOWN, TRACK_KNOWN, key_of
@@ -66,10 +65,10 @@ Frame = tuple[int, int, float]
 
 def read(data: bytes) -> Document:
     """Read a whole document. Raises ``ReadError`` with the place for what cannot be read."""
-    root = parse(data)
+    root, strange = parsed(data, KNOWN)
     if root.tag != "xmeml":
         raise ReadError(f"the root element is {root.tag!r}, not 'xmeml'")
-    found = strangers(root, KNOWN, OWNERS, "xmeml", key_of) if unknown_tags(data, KNOWN) else {}
+    found = strangers(root, KNOWN, OWNERS, "xmeml", key_of) if strange else {}
     return _Reader(root, b"hash" in data, found).document()
 
 
