@@ -268,9 +268,10 @@ class ClipWriter:
             elif name in element.attrib:
                 del element.attrib[name]
         element.set("name", clean(item.name))
-        for note in element.findall("note"):
-            element.remove(note)
-        self._note(element, item)
+        if (element.findtext("note") or "").strip() != item.note:
+            for note in element.findall("note"):
+                element.remove(note)
+            self._note(element, item)
         self._styles += 1
         for style in element.iter("text-style-def", "text-style"):
             name = "id" if style.tag == "text-style-def" else "ref"

@@ -574,6 +574,11 @@ class _Reader:
         direct = tuple(raw_of(child) for child in entry.unread)
         if not self.strange:
             return direct
+        file = entry.parts.get("file")
+        media = self.media.get(file.get("id") or "") if file is not None else None
+        if media is not None and media.synthetic:
+            # A title or generator has no medium in the model; what its file holds hangs on the item.
+            direct += tuple(replace(raw, path="/".join(part for part in ("file", raw.path) if part)) for raw in media.raw)
         kept = (*(one.raw for one in effects), *(content.raw if isinstance(content, Title | Generator) else ()))
         return (*direct, *beyond(self._strange(entry.element, place), kept))
 
