@@ -83,13 +83,36 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     shell.returning._go(gone)
     assert shell.session.playhead == gone.start
 
+    home = tmp_path / "home.xml"
+    assert shell.returning.home.isVisible()
+    shell.returning.write_home(home)
+    qtbot.waitUntil(lambda: "things put back into home.xml" in shell.status.text(), timeout=20_000)
+    assert read_file(home).top_level[0].name == "Kiln Night R1 v7 graded"
+
+
+def test_options_of_the_hand_over_are_decisions_that_can_be_undone(qtbot: QtBot, shell: Shell, demo: Path) -> None:
+    opened(qtbot, shell, demo / "kiln-night.xml")
+    shell.go_to(2)
+    qtbot.mouseClick(shell.turnover.options["sizing"], Qt.MouseButton.LeftButton, pos=QPoint(8, 8))
+    settled(qtbot, shell)
+    assert any(one.what == "sizing" for one in shell.session.carried.findings)
+    shell.turnover.tolerance.setValue(4.0)
+    settled(qtbot, shell)
+    assert shell.session.job.now.tolerance == 4.0
+    shell.session.undo()
+    shell.session.undo()
+    settled(qtbot, shell)
+    assert shell.turnover.options["sizing"].isChecked()
+    assert shell.turnover.tolerance.value() == 1.0
+    assert not any(one.what == "sizing" for one in shell.session.carried.findings)
+
 
 def test_remedies_undo_and_the_saved_job(qtbot: QtBot, shell: Shell, demo: Path) -> None:
     opened(qtbot, shell, demo / "kiln-night.xml")
     shell.go_to(1)
     wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
     shell.carry.go(wipe)
-    leave = next(button for button in shell.carry.facts.buttons.findChildren(QPushButton) if button.text() == "Leave behind")
+    leave = next(button for button in shell.carry.facts.buttons.findChildren(QPushButton) if button.text() == "Leave behind" and button.isVisible())
     qtbot.mouseClick(leave, Qt.MouseButton.LeftButton)
     settled(qtbot, shell)
     fates = {one.key: one.fate.value for one in shell.session.carried.findings}
@@ -237,7 +260,7 @@ def test_the_main_path_in_a_real_window(demo: Path, tmp_path: Path) -> None:
 import sys
 from pathlib import Path
 from PySide6.QtTest import QTest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication
 from wexodos.desktop.run import settle
 from wexodos.desktop.shell import Shell

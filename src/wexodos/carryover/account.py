@@ -16,7 +16,7 @@ _KINDS = {
     "source frames": "speed", "source samples": "speed", "speed": "speed", "filters": "filter", "words": "title", "style": "title",
     "marker": "marker", "marker colour": "marker", "marker length": "marker", "marker kind": "marker", "track": "track",
     "channels": "channels", "mute": "mute", "media": "media", "media path": "media", "reel": "media", "media start": "media",
-    "alpha": "media", "label": "metadata", "note": "metadata", "corners": "motion", "filter settings": "filter",
+    "alpha": "media", "label": "metadata", "note": "metadata", "metadata": "metadata", "corners": "motion", "filter settings": "filter",
     "bar": "title", "template": "title", "title settings": "title", "roll": "title", "movement of the words": "title",
     "place of the words": "title", "generator": "generator", "generator settings": "generator", "angle": "angles",
     "angles": "angles", "transition colour": "transition", "transition pattern": "transition",

@@ -10,6 +10,7 @@ from wexodos.carryover.following import followed, largest, spread
 from wexodos.carryover.inventory import numbered
 from wexodos.carryover.structure import drop, note_in_place
 from wexodos.carryover.words import titled
+from wexodos.formats.xmeml import WORDS
 from wexodos.model import Adjustment, Effect, Generator, Item, MediaUse, Title
 
 
@@ -84,6 +85,7 @@ def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> Item:
         context.find(work, "metadata", "label", item, lane.label, Fate.LEFT, "colour labels have no form there", "nothing",
                      ("label",), before=item.label)
         item = replace(item, label=None)
+    item = _metadata(context, work, lane, item)
     foreign = [raw for raw in item.raw if raw.dialect != destination.format or (
         raw.tag == "audition" and "<mc-clip" in raw.text and not destination.nests.angles)]
     for name in numbered([raw.tag for raw in foreign]):
@@ -92,6 +94,30 @@ def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> Item:
             why = "takes stacked on each other have no form there; the one in use goes"
         context.find(work, "metadata", name, item, lane.label, Fate.LEFT, why, "kept for the way back", ("unread elements",))
     return replace(item, raw=tuple(raw for raw in item.raw if raw not in foreign)) if foreign else item
+
+
+def _metadata(context: Context, work: Work, lane: Lane, item: Item) -> Item:
+    """Metadata that Track XML has no field for; scene and shot go into the fields it has."""
+    if context.destination.format != "xmeml" or not item.metadata:
+        return item
+    known: dict[str, str] = {}
+    lost: list[str] = []
+    for key, value in item.metadata:
+        field = next((name for ending, name in _FIELDS.items() if key.endswith(ending)), key)
+        if field in WORDS and field not in known:
+            known[field] = value
+        else:
+            lost.append(f"{key}: {value}")
+    moved = tuple(known.items())
+    if lost or moved != item.metadata:
+        fate = Fate.LEFT if lost else Fate.ADAPTED
+        context.find(work, "metadata", "metadata", item, lane.label, fate,
+                     "Track XML has no field for it" if lost else "it goes into the fields that Track XML has", "nothing",
+                     ("metadata",), before="; ".join(lost or [key for key, _ in item.metadata])[:300])
+    return replace(item, metadata=moved)
+
+
+_FIELDS = {"studio.scene": "scene", "studio.shot": "shottake"}
 
 
 def _filters(context: Context, work: Work, lane: Lane, item: Item) -> Item:

@@ -71,6 +71,8 @@ def of_item(item: Item) -> Iterator[str]:
         yield f"marker|marker|{marker_key(item.start + marker.start, marker)}"
     if item.label:
         yield f"metadata|label|{item.id}"
+    if item.metadata:
+        yield f"metadata|metadata|{item.id}"
     if item.note:
         yield f"metadata|note|{item.id}"
     for name in numbered([raw.tag for raw in item.raw]):

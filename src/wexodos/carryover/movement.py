@@ -62,13 +62,15 @@ def _replace_transition(context: Context, work: Work, lane: Lane, transition: Tr
     options = (Remedy.ADAPT, Remedy.LEAVE) if nearest in known else (Remedy.LEAVE,)
     remedy = context.decide("transition", transition.type, transition.id, *options)
     neighbours = tuple(item.id for item in lane.items if transition.cut in (item.start, item.end))
-    name = transition.type if transition.pattern is None else f"{transition.type} {transition.pattern}"
+    name = _WORDS.get(transition.type, transition.type)
+    if transition.type == "wipe" and transition.pattern is not None:
+        name = f"{name} (SMPTE {transition.pattern})"
     place = lane.transitions.index(transition)
     if remedy is Remedy.ADAPT:
         word = "law" if lane.kind == "audio" else nearest
         lane.transitions[place] = replace(transition, type=nearest, name=_NAMES.get(nearest, nearest), color=None, pattern=None,
                                           direction=None, softness=None, border=None, border_color=None, parameters=(), raw=())
-        after = nearest if lane.kind == "audio" else f"a {nearest} of the same length"
+        after = f"an {_WORDS[nearest]}" if lane.kind == "audio" else f"a {nearest} of the same length"
         context.remedied(work, "transition", transition.type, transition, lane.label, remedy, options,
                          f"no {name} there; becomes {after}",
                          "put the original one back there" if word != "law" else "nothing, or set its law again",
@@ -81,6 +83,8 @@ def _replace_transition(context: Context, work: Work, lane: Lane, transition: Tr
                      ("transition", "mix", "extent"), also=neighbours, before=name, after="cut")
 
 
+_WORDS = {"audio-linear": "equal-gain crossfade", "audio-equal-power": "equal-power crossfade", "additive": "additive dissolve",
+          "dip": "dip to a colour", "other": "such transition"}
 _NAMES = {"dissolve": "Cross dissolve", "audio-equal-power": "Equal power", "audio-linear": "Equal gain"}
 
 

@@ -216,8 +216,10 @@ class _Work:
         labels = {item.id: (label, track) for label, track in self.sequence.labelled_tracks() for item in track.items}
         # A nest that was unfolded is there in its parts.
         notes = {one.item_id for one in self.sent.findings if "gone" in one.covers and one.fate is not Fate.ADAPTED}
+        # And what came from elsewhere as it was needs no putting back.
+        here = {one.item.id for one, _ in match_items(self.original, self.sequence, self.returned, self.back).pairs}
         for item in self.sequence.items():
-            if item.id in sent or item.id not in notes:
+            if item.id in sent or item.id not in notes or item.id in here:
                 continue
             label, track = labels[item.id]
             shift = self._shift(item, there)

@@ -73,7 +73,7 @@ def inspect(file: FileArgument, as_json: JsonOption = False) -> None:
         _print_json(document_data(document, str(file)))
         return
     out.print(f"{file}: {FORMATS[document.format].label}, version {document.version or 'not said'}", markup=False)
-    for sequence in document.sequences:
+    for sequence in (one for one in document.sequences if not one.is_angle):
         data = sequence_data(sequence, document.media_by_id, document.sequences_by_id)
         nested = "" if sequence.top_level else " (nested)"
         out.print(f"\n{sequence.name}{nested}  {data['width']}×{data['height']}  {sequence.rate.label()} frames"

@@ -17,6 +17,7 @@ from wexodos.model import (
     MediaUse,
     NestedUse,
     Sequence,
+    Shadow,
     Speed,
     Title,
     Track,
@@ -36,7 +37,7 @@ def document_data(document: Document, file: str) -> dict[str, Any]:
         "file": file,
         "format": document.format,
         "version": document.version,
-        "sequences": [sequence_data(one, media, sequences) for one in document.sequences],
+        "sequences": [sequence_data(one, media, sequences) for one in document.sequences if not one.is_angle],
         "media": [media_data(one, users.get(one.id)) for one in document.media],
         "notes": [{"level": n.level, "code": n.code, "where": n.where, "text": n.text} for n in document.notes],
     }
@@ -84,7 +85,7 @@ def _track(track: Track, index: int, sequence: Sequence, media: dict[str, Media]
 def _transition(one: Transition) -> dict[str, Any]:
     return {"kind": "transition", "id": one.id, "name": one.name, "type": one.type, "start": time_value(one.start),
             "duration": time_value(one.duration), "cut": time_value(one.cut), "color": one.color, "pattern": one.pattern,
-            "direction": one.direction}
+            "direction": one.direction, "softness": one.softness, "border": one.border, "border_color": one.border_color}
 
 
 def _marker(one: Marker, base: Exact) -> dict[str, Any]:
@@ -129,8 +130,8 @@ def item_data(item: Item, track: Track, sequence: Sequence, media: dict[str, Med
         "enabled": item.enabled,
         "speed": speed_data(item.speed, rate),
         "effects": [
-            {"kind": one.kind, "name": one.name, "enabled": one.enabled, "parameters": {p.name: p.value for p in one.parameters},
-             "keyframes": sum(p.keys for p in one.parameters)}
+            {"kind": "colour" if one.kind in ("primaries", "lut") else "filter", "name": one.name, "enabled": one.enabled,
+             "parameters": {p.name: p.value for p in one.parameters}, "keyframes": sum(p.keys for p in one.parameters)}
             for one in item.effects
         ],
         "curves": _curves(item),
@@ -146,7 +147,7 @@ def item_data(item: Item, track: Track, sequence: Sequence, media: dict[str, Med
     if isinstance(content, NestedUse):
         data["sequence"] = content.sequence
     elif isinstance(content, Angles):
-        data["angles"] = [{"id": one.id, "name": one.name, "media": one.media} for one in content.angles]
+        data["angles"] = [{"id": one.id, "name": one.name, "media": one.media, "sequence": one.sequence} for one in content.angles]
         data["video_angle"], data["audio_angle"] = content.video, content.audio
     elif isinstance(content, Generator):
         data["generator"] = content.kind
@@ -196,11 +197,19 @@ def _text(content: object) -> dict[str, Any] | None:
     return {
         "words": content.words,
         "runs": [{"text": run.text, "font": run.font, "size": run.size, "bold": run.bold, "italic": run.italic, "color": run.color,
-                  "align": run.align} for run in content.runs],
+                  "align": run.align, "underline": run.underline, "tracking": run.tracking, "leading": run.leading,
+                  "outline_color": run.outline_color, "outline_width": run.outline_width, "shadow": _shadow(run.shadow)}
+                 for run in content.runs],
         "position": list(content.origin),
         "roll": content.roll.direction if content.roll is not None else None,
         "bar": content.bar,
     }
+
+
+def _shadow(shadow: Shadow | None) -> dict[str, Any] | None:
+    if shadow is None:
+        return None
+    return {"color": shadow.color, "distance": shadow.distance, "angle": shadow.angle, "blur": shadow.blur}
 
 
 def _users(document: Document) -> dict[str, tuple[Sequence, Item]]:

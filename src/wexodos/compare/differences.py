@@ -175,6 +175,8 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
         yield from _filter_settings(x, y, told)
     if x.label != y.label:
         yield told("changed", "label", x.label, y.label)
+    if _told(x) - _told(y):
+        yield told("changed", "metadata", sorted(_told(x)), sorted(_told(y)))
     if x.note != y.note:
         yield told("changed", "note", x.note, y.note)
     if sorted(raw.tag for raw in x.raw) != sorted(raw.tag for raw in y.raw):
@@ -188,6 +190,11 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
     if _speed(x) != _speed(y):
         yield told("changed", "speed", _speed(x), _speed(y))
     yield from _contents(a, x, b, y, told)
+
+
+def _told(item: Item) -> set[tuple[str, str]]:
+    """What is noted about an item; a stem that stands in a comment is compared as a stem."""
+    return {pair for pair in item.metadata if not pair[1].startswith("STEM: ")}
 
 
 def _filter_settings(x: Item, y: Item, told: Any) -> Iterator[Difference]:

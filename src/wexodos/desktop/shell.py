@@ -106,6 +106,7 @@ class Shell(QMainWindow):
         bar.setFixedHeight(26)
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 0, 12, 0)
+        self._told = ""
         self.status = QLabel()
         self.status.setProperty("role", "dim")
         self.progress = QProgressBar()
@@ -291,7 +292,7 @@ class Shell(QMainWindow):
         document, side, carried = self.session.document, self.session.side, self.session.carried
         if document is not None:
             found += [Target(one.name or one.id, "sequence", partial(self.session.decide, sequence=one.id))
-                      for one in document.sequences]
+                      for one in document.sequences if not one.is_angle]
         if carried is not None:
             for one in carried.findings:
                 place = ", ".join(filter(None, (one.fate.value, one.track)))
@@ -320,6 +321,7 @@ class Shell(QMainWindow):
     def say(self, sentence: str, grave: bool) -> None:
         """One sentence in the status line."""
         if sentence:
+            self._told = sentence
             self.status.setText(sentence)
             self.status.setProperty("role", "error" if grave else "dim")
             self.status.style().unpolish(self.status)
@@ -328,6 +330,8 @@ class Shell(QMainWindow):
         self.saved.setText(f"saved {self.session.saved_at}" if self.session.saved_at else "")
 
     def _busy(self, what: str, share: float) -> None:
+        if not share:
+            self._told = ""
         self.progress.setRange(0, 100)
         self.progress.setValue(int(share * 100))
         self.progress.setVisible(True)
@@ -339,6 +343,9 @@ class Shell(QMainWindow):
         self.progress.hide()
         self.stop_button.hide()
         carried = self.session.carried
+        if self._told:
+            # What the work that just ended had to say stays to be read.
+            return
         if carried is not None and self.status.property("role") != "error":
             good = carried.things - carried.errors
             if carried.errors:

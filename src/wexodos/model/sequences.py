@@ -61,6 +61,11 @@ class Sequence:
     raw: tuple[Raw, ...] = field(default=(), repr=False)
 
     @property
+    def is_angle(self) -> bool:
+        """Whether this is an edited angle of a multi-angle clip: a sequence for us, none for anybody who looks at the file."""
+        return any(key == "angle of" for key, _ in self.metadata)
+
+    @property
     def video_tracks(self) -> tuple[Track, ...]:
         return tuple(track for track in self.tracks if track.kind == "video")
 

@@ -175,7 +175,8 @@ class IntakeStop(Stop):
         if document is None:
             return
         homes = _homes(document)
-        rows = [(one, homes.get(one.id, "" if one.top_level else "nothing")) for one in document.sequences]
+        rows = [(one, homes.get(one.id, "" if one.top_level else "nothing")) for one in document.sequences
+                if not one.is_angle]
         self.sequences.show_rows(rows)
         self.notes.show_rows(list(document.notes))
         if side is None:

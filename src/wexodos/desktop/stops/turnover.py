@@ -144,7 +144,7 @@ class TurnoverStop(Stop):
         self.tolerance.setAccessibleName("Tolerance of followed curves")
         self.tolerance.setToolTip("How far followed keyframes may lie off: 1 is half a pixel or a tenth of a dB; more means fewer keys")
         self.tolerance.valueChanged.connect(lambda value: self.session.decide(tolerance=value))
-        row.addWidget(dim("tolerance"))
+        row.addWidget(dim("keyframe tolerance"))
         row.addWidget(self.tolerance)
         row.addStretch(1)
         self.session.decided.connect(self._decided)

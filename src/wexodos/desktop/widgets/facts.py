@@ -55,6 +55,11 @@ def rows_of(kind: str, layer: dict[str, Any] | None) -> list[tuple[str, str]]:
             ("mix", f"{layer['mix'] * 100:.0f} %"), ("transition", layer["transition"] or "none")]
     if any(layer["crop"]):
         rows.append(("crop", " ".join(f"{part * 100:.1f}" for part in layer["crop"]) + " %"))
+    if "corners" in layer:
+        rows.append(("corners", " ".join(f"{part * 100:.1f}" for part in layer["corners"]) + " %"))
+    if layer.get("words"):
+        words = " / ".join(layer["words"].split("\n"))
+        rows.append(("words", words if len(words) <= 40 else f"{words[:39]}…"))
     if layer["blend"] != "normal":
         rows.append(("blend", layer["blend"]))
     if layer["effects"]:

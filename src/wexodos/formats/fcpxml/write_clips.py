@@ -547,7 +547,7 @@ def spelled_color(color: str | None) -> str | None:
 
 def _metadata(item: Item) -> list[Element]:
     holder = etree.Element("holder")
-    pairs = {key: value for key, value in item.metadata if not key.startswith(("mastercomment", "clipcomment"))}
+    pairs = {key: value for key, value in item.metadata if not value.startswith("STEM: ")}
     write_metadata(holder, {**pairs, "wexodos.id": item.id})
     return list(holder)
 

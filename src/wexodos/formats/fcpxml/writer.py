@@ -107,7 +107,7 @@ class _Writer:
             add(element, "note", sequence.note)
         spine = add(element, "spine")
         self._fill(spine, sequence, begin)
-        write_metadata(element, dict(sequence.metadata) if not nested_angle(sequence) else {})
+        write_metadata(element, {key: value for key, value in sequence.metadata if key != "angle of"})
         for raw in sequence.raw:
             if raw.dialect == "fcpxml":
                 put_back(element, raw, key_of)
@@ -315,11 +315,6 @@ def _transition_effect(transition: Transition) -> tuple[str, str]:
 
 
 _TRANSITIONS = {"dip": "Fade To Color", "wipe": "Wipe", "iris": "Iris", "push": "Push", "slide": "Slide"}
-
-
-def nested_angle(sequence: Sequence) -> bool:
-    """Whether a sequence is an angle of a multi-angle clip, which says so in its metadata."""
-    return any(key == "angle of" for key, _ in sequence.metadata)
 
 
 def _finish(placed: Placed) -> None:

@@ -58,6 +58,10 @@ _LOGGING = ("description", "scene", "shottake", "lognote", "good", "originalvide
 _COMMENTS = ("mastercomment1", "mastercomment2", "mastercomment3", "mastercomment4", "clipcommenta", "clipcommentb")
 
 
+WORDS = frozenset(_LOGGING) | frozenset(_COMMENTS)
+"""The fields that words about an item can be written in."""
+
+
 def spelled_rate(item: Item, media: Media | None, rate: Rate, dressed: bool) -> Rate:
     """The rate an item's ``in`` is counted in: the sequence's, or the medium's where only that one counts it exactly.
 
