@@ -92,8 +92,9 @@ class _Work:
         self.media: list[Media] = []
         self.spare: list[int] = []
         self.laid: dict[str, Exact] = {}
-        self.nests: dict[str, str] = {}
         self.brought: list[Sequence] = []
+        # A nest of which a part came back gets the rest back inside itself.
+        self.nests: dict[str, str] = dict(self.nests_inside())
         self.log: list[PutBack] = []
 
     def run(self) -> Sequence:
@@ -273,8 +274,11 @@ class _Work:
         self.nests[sequence_id] = key
         place = len(self.brought)
         self.brought.append(replace(nested, id=key))
+        ids = {item.id for one in self.returned.sequences for item in one.items()}
         self.brought[place] = replace(nested, id=key, top_level=False, tracks=tuple(
-            replace(track, items=tuple(replace(item, content=self._content(item)) for item in track.items))
+            replace(track, items=tuple(
+                replace(item, id=f"{item.id}-original" if item.id in ids else item.id, content=self._content(item))
+                for item in track.items))
             for track in nested.tracks))
         return key
 
