@@ -82,7 +82,7 @@ def _without_bar(context: Context, work: Work, lane: Lane, item: Item, title: Ti
         context.remedied(work, "title", "bar", item, lane.label, remedy, options, "the bar behind the words has no form there",
                          "draw the bar again there", ("bar",), before=bar)
         return replace(title, bar=None, raw=())
-    high = sum(max((run.size or 48.0 for run in line), default=48.0) * LINE for line in lines(title))
+    high = sum(max((run.size or 48.0 for run in line), default=48.0) * LINE for line in title.lines)
     frame = work.sequence.frame_size[1]
     top = min(max(0.5 + (title.origin[1] - high / 2) / frame, 0.0), 1.0)
     bottom = min(max(0.5 - (title.origin[1] + high / 2) / frame, 0.0), 1.0 - top)
@@ -106,18 +106,6 @@ def _track_below(work: Work, lane: Lane, drawn: Item) -> Lane:
     below.items.append(drawn)
     below.items.sort(key=lambda one: one.start)
     return below
-
-
-def lines(title: Title) -> list[list[TextRun]]:
-    """The runs of each line, without the line breaks."""
-    found: list[list[TextRun]] = [[]]
-    for run in title.runs:
-        for number, piece in enumerate(run.text.split("\n")):
-            if number:
-                found.append([])
-            if piece:
-                found[-1].append(replace(run, text=piece))
-    return found
 
 
 def _look(run: TextRun) -> TextRun:
@@ -160,7 +148,7 @@ def _one_style(title: Title, by_line: bool) -> tuple[Title, bool]:
     first = next(run for run in title.runs if run.text.strip())
     if not by_line:
         return replace(title, runs=(replace(first, text=title.words),)), False
-    rows = lines(title)
+    rows = title.lines
     runs, whole = [], True
     for number, row in enumerate(rows):
         style = row[0] if row else first

@@ -3,37 +3,17 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from wexodos.compare.difference import CROP, PIXELS, Difference, name_of
+from wexodos.compare.frames import evaluated
 from wexodos.compare.match import Match, Placed, identity, match_items
-from wexodos.evaluate import Evaluator, PictureSpan, SoundSpan, curve_values
-from wexodos.evaluate.results import pick
+from wexodos.evaluate import curve_values
 from wexodos.model import Angles, Constant, Document, Generator, Item, Marker, MediaUse, NestedUse, Sequence, Shadow, Title, Transition
 from wexodos.timing import Exact, ceil, format_exact
-
-PIXELS, DEGREES, SHARE, DECIBELS, CROP = 0.05, 0.01, 0.002, 0.1, 0.0005
-"""How far two values may lie apart and still count as the same; below what anyone sees or hears."""
-
-
-@dataclass(frozen=True, slots=True)
-class Difference:
-    """One difference. ``start`` and ``stop`` in frames of the first sequence; ``deviation`` is the largest distance."""
-
-    kind: str
-    what: str
-    item: str
-    item_id: str
-    track: str
-    start: Exact
-    stop: Exact
-    before: Any
-    after: Any
-    deviation: tuple[float, str] | None = None
 
 
 def compare(a: Document, first: Sequence, b: Document, second: Sequence) -> list[Difference]:
@@ -48,7 +28,7 @@ def compare(a: Document, first: Sequence, b: Document, second: Sequence) -> list
     _unfolded(a, first, b, second, known, loose_a, loose_b)
     body.extend(_gone_and_added(loose_a, loose_b))
     if first.rate == second.rate:
-        body.extend(_evaluated(a, first, b, second, known, {(one.item_id, one.what) for one in body}))
+        body.extend(evaluated(a, first, b, second, known, {(one.item_id, one.what) for one in body}))
     found.extend(sorted(body, key=lambda one: (one.start, one.track[:1] == "A", one.track, one.what)))
     return found
 
@@ -129,22 +109,18 @@ def _unfolded(
 
 def _gone_and_added(loose_a: list[Placed], loose_b: list[Placed]) -> Iterator[Difference]:
     for one in loose_a:
-        yield Difference("gone", one.item.kind, _name(one.item), one.item.id, one.track, one.item.start, one.item.end,
-                         _name(one.item), None)
+        yield Difference("gone", one.item.kind, name_of(one.item), one.item.id, one.track, one.item.start, one.item.end,
+                         name_of(one.item), None)
     for one in loose_b:
-        yield Difference("added", one.item.kind, _name(one.item), one.item.id, one.track, one.item.start, one.item.end,
-                         None, _name(one.item))
-
-
-def _name(item: Item) -> str:
-    return item.name or item.kind
+        yield Difference("added", one.item.kind, name_of(one.item), one.item.id, one.track, one.item.start, one.item.end,
+                         None, name_of(one.item))
 
 
 def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Difference]:
     x, y = one.item, other.item
 
     def told(kind: str, what: str, before: Any, after: Any) -> Difference:
-        return Difference(kind, what, _name(x), x.id, one.track, x.start, x.end, before, after)
+        return Difference(kind, what, name_of(x), x.id, one.track, x.start, x.end, before, after)
 
     same_length = x.duration == y.duration
     slipped = _source_moved(a, x, y)
@@ -461,158 +437,3 @@ def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
                     before, after = one.role, other.role if one.role else one.role
                 if before != after:
                     yield Difference("changed", what, label, f"track:{label}", label, 0, 0, before, after)
-
-
-# ---- frame by frame
-
-
-def _evaluated(
-    a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], told: set[tuple[str, str]]
-) -> Iterator[Difference]:
-    """Compare what is seen and heard of every pair of items at every frame, and that neither is there without the other."""
-    stop = max(first.duration, second.duration)
-    left, right = Evaluator(a).range(first, 0, stop), Evaluator(b).range(second, 0, stop)
-    back = {theirs: mine for mine, theirs in known.items()}
-    worst: dict[tuple[str, str], Difference] = {}
-    structural = {item_id for item_id, what in told if what in ("record start", "record end", "source in", "enabled")}
-    there = {kind: _by_key(spans) for kind, spans in (("V", right.picture), ("A", right.sound))}
-    for span in left.picture:
-        partners = _partners(there["V"], _twin(span.key, len(span.key), known))
-        if partners is not None:
-            _worst(worst, _pictures(span, partners, span.item.id in structural))
-    for sound in left.sound:
-        partners = _partners(there["A"], _twin(sound.key, len(sound.key) - 1, known))
-        if partners is not None:
-            _worst(worst, _sounds(sound, partners, sound.item.id in structural))
-    here = {kind: _by_key(spans) for kind, spans in (("V", left.picture), ("A", left.sound))}
-    for kind, spans, words in (("V", right.picture, "seen"), ("A", right.sound, "heard")):
-        for extra in spans:
-            partners = _partners(here[kind], _twin(extra.key, len(extra.via_ids) + 1, back))
-            mine = back.get(extra.item.id, "")
-            if partners is not None and mine not in structural:
-                _worst(worst, _uncovered(extra, partners, f"{kind}{extra.track}", mine, f"not {words}", words))
-    for difference in worst.values():
-        if (difference.item_id, difference.what) not in told:
-            yield difference
-
-
-def _by_key(spans: Iterable[Any]) -> dict[tuple[str, ...], list[Any]]:
-    """Spans by the uses of nests they are seen through, and by their item alone."""
-    found: dict[tuple[str, ...], list[Any]] = defaultdict(list)
-    for span in spans:
-        alone = span.key[len(span.via_ids):]
-        # Items that came out of several uses of one nest have the id they had inside it, and a number.
-        for key in {span.key, alone, (alone[0].split("@", 1)[0], *alone[1:])}:
-            found[key].append(span)
-    return found
-
-
-def _twin(key: tuple[str, ...], ids: int, known: dict[str, str]) -> tuple[str, ...] | None:
-    """Where the other side keeps what is seen here: inside the same uses of nests, or anywhere if one was unfolded."""
-    there = [known.get(one) for one in key[:ids]]
-    if there[-1] is None:
-        return None
-    rest = key[ids:]
-    return (there[-1], *rest) if None in there else (*(one for one in there if one), *rest)
-
-
-def _partners(spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | None) -> list[Any] | None:
-    return None if key is None else spans.get(key, [])
-
-
-def _uncovered(span: Any, others: list[Any], label: str, item_id: str, before: str, after: str) -> Iterator[Difference]:
-    """The span as a difference where the other side does not have all of it."""
-    covered = sum(high - low for low, high, _ in _overlaps(span, others))
-    if covered < span.stop - span.start:
-        yield Difference("changed", "extent" if span.transition is None else "mix", _name(span.item), item_id, label, span.start,
-                         span.stop, before, after, (float(span.stop - span.start - covered), "fr"))
-
-
-def _worst(worst: dict[tuple[str, str], Difference], found: Iterator[Difference]) -> None:
-    """Join the differences of one item and kind: the whole reach, the values where they lie furthest apart."""
-    for one in found:
-        key = (one.item_id, one.what)
-        other = worst.get(key)
-        if other is None:
-            worst[key] = one
-            continue
-        larger = one if (one.deviation or (0.0, ""))[0] > (other.deviation or (0.0, ""))[0] else other
-        worst[key] = Difference(one.kind, one.what, one.item, one.item_id, one.track, min(one.start, other.start),
-                                max(one.stop, other.stop), larger.before, larger.after, larger.deviation)
-
-
-def _overlaps(span: Any, others: list[Any]) -> Iterator[tuple[int, int, Any]]:
-    for other in others:
-        low, high = max(span.start, other.start), min(span.stop, other.stop)
-        if low < high:
-            yield low, high, other
-
-
-def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) -> Iterator[Difference]:
-    label = f"V{span.track}"
-    for low, high, other in _overlaps(span, others):
-
-        def numbers(what: str, mine: Any, theirs: Any, limit: float, unit: str, low: int = low, high: int = high,
-                    other: PictureSpan = other) -> Iterator[Difference]:
-            x = pick(mine, low - span.start, high - span.start)
-            y = pick(theirs, low - other.start, high - other.start)
-            gap = np.abs(x - y)
-            gap = gap.max(axis=1) if gap.ndim > 1 else gap
-            yield from _far(what, span, label, low, high, x, y, gap, limit, unit)
-
-        if span.source_frame is not None and other.source_frame is not None and not structural:
-            yield from numbers("source frames", span.source_frame, other.source_frame, 0.5, "fr")
-        yield from numbers("position", span.center, other.center, PIXELS, "px")
-        yield from numbers("size", span.size, other.size, PIXELS, "px")
-        yield from numbers("rotation", span.rotation, other.rotation, DEGREES, "°")
-        yield from numbers("crop", span.crop, other.crop, CROP, "of the source")
-        yield from numbers("corners", span.corners, other.corners, CROP, "of the source")
-        yield from numbers("opacity", span.opacity, other.opacity, SHARE, "")
-        yield from numbers("mix", span.mix, other.mix, SHARE, "")
-        if sorted(span.effects) != sorted(other.effects):
-            yield Difference("changed", "filters", _name(span.item), span.item.id, label, low, high, ", ".join(span.effects),
-                             ", ".join(other.effects))
-    if not structural:
-        yield from _uncovered(span, others, label, span.item.id, "seen", "not seen")
-
-
-def _far(what: str, span: Any, label: str, low: int, high: int, x: NDArray[Any], y: NDArray[Any], gap: NDArray[Any],
-         limit: float, unit: str) -> Iterator[Difference]:
-    peak = int(np.argmax(gap))
-    if gap[peak] <= limit:
-        return
-    where = np.flatnonzero(gap > limit)
-    first, last = (low, high) if len(gap) == 1 else (low + int(where[0]), low + int(where[-1]) + 1)
-
-    def at(values: NDArray[Any]) -> Any:
-        value = values[peak if len(values) > 1 else 0]
-        return [round(float(part), 3) for part in value] if np.ndim(value) else round(float(value), 4)
-
-    yield Difference("changed", what, _name(span.item), span.item.id, label, first, last, at(x), at(y),
-                     (round(float(gap[peak]), 4), unit))
-
-
-def _sounds(span: SoundSpan, others: list[SoundSpan], structural: bool) -> Iterator[Difference]:
-    label = f"A{span.track}"
-    for low, high, other in _overlaps(span, others):
-
-        def part(values: Any, owner: Any, low: int = low, high: int = high) -> Any:
-            return pick(values, low - owner.start, high - owner.start)
-
-        if span.source_sample is not None and other.source_sample is not None and not structural:
-            x, y = part(span.source_sample, span), part(other.source_sample, other)
-            yield from _far("source samples", span, label, low, high, x, y, np.abs(x - y), 0.5, "samples")
-        x, y = part(span.gain_db, span), part(other.gain_db, other)
-        yield from _far("level", span, label, low, high, x, y, _gain_gap(x, y), DECIBELS, "dB")
-        x, y = part(span.pan, span), part(other.pan, other)
-        yield from _far("pan", span, label, low, high, x, y, np.abs(x - y), SHARE, "")
-        x, y = part(span.mix, span), part(other.mix, other)
-        yield from _far("mix", span, label, low, high, x, y, np.abs(x - y), SHARE, "")
-    if not structural:
-        yield from _uncovered(span, others, label, span.item.id, "heard", "not heard")
-
-
-def _gain_gap(x: NDArray[Any], y: NDArray[Any]) -> NDArray[Any]:
-    """Distance in dB; below -90 dB everything counts as silence."""
-    gap: NDArray[Any] = np.abs(np.maximum(x, -90.0) - np.maximum(y, -90.0))
-    return gap

@@ -1,6 +1,6 @@
 """What is seen and heard at a time: the judge that carry-over, comparison and return rest on."""
 
-from wexodos.evaluate.curves import curve_values
+from wexodos.evaluate.curves import curve_values, joined
 from wexodos.evaluate.evaluator import Evaluator, fade_gain
 from wexodos.evaluate.geometry import Raster, placed
 from wexodos.evaluate.results import Evaluation, PictureSpan, SoundSpan
@@ -16,6 +16,7 @@ __all__ = [
     "Times",
     "curve_values",
     "fade_gain",
+    "joined",
     "placed",
     "state_at",
 ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from wexodos.model import Curve, Ease
+from wexodos.model import Curve, Ease, Key
 
 Floats = NDArray[np.float64]
 
@@ -46,3 +46,15 @@ def curve_values(curve: Curve, times: Floats) -> Floats:
         with np.errstate(divide="ignore"):
             result = 20.0 * np.log10(np.maximum(result, 0.0))
     return np.asarray(result, dtype=np.float64)
+
+
+def joined(parts: list[Curve]) -> Curve:
+    """Join curves into one of all their numbers, with keys at every time any of them has one."""
+    times = sorted({key.time for part in parts for key in part.keys})
+    if not times:
+        return Curve(tuple(value for part in parts for value in part.still))
+    at = np.array([float(time) for time in times])
+    columns = np.concatenate([np.broadcast_to(curve_values(part, at), (len(times), len(part.still))) for part in parts], axis=1)
+    eases = {key.time: key.ease for part in reversed(parts) for key in part.keys}
+    keys = tuple(Key(time, tuple(map(float, row)), eases[time]) for time, row in zip(times, columns))
+    return Curve(keys[0].value, keys)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeAlias
 
 from wexodos.model.raw import Parameter, Raw
@@ -115,6 +115,18 @@ class Title:
     @property
     def words(self) -> str:
         return "".join(run.text for run in self.runs)
+
+    @property
+    def lines(self) -> list[list[TextRun]]:
+        """The runs of each line, without the line breaks; a run that goes over a break is cut there."""
+        found: list[list[TextRun]] = [[]]
+        for run in self.runs:
+            for number, piece in enumerate(run.text.split("\n")):
+                if number:
+                    found.append([])
+                if piece:
+                    found[-1].append(replace(run, text=piece))
+        return found
 
 
 @dataclass(frozen=True, slots=True)

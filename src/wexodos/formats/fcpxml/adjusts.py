@@ -8,7 +8,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from wexodos.evaluate import curve_values
+from wexodos.evaluate import curve_values, joined
 from wexodos.formats.equivalents import Setting, known_filter, share_of
 from wexodos.formats.errors import ReadError
 from wexodos.formats.fcpxml.lexical import BadTime, Element, decibels, frames, labelled, numbers, seconds, switch
@@ -174,19 +174,7 @@ def _corners(found: Picture, element: Element, time: LocalTime, space: Space) ->
     for corner in CORNERS:
         _curve(holder, element, corner, time, space.corner_in, (0.0, 0.0))
     if holder.curves:
-        found.curves["corners"] = merged([holder.curves.get(corner, constant(0, 0)) for corner in CORNERS])
-
-
-def merged(parts: list[Curve]) -> Curve:
-    """Join curves into one of all their numbers, with keys at every time any of them has one."""
-    times = sorted({key.time for part in parts for key in part.keys})
-    if not times:
-        return Curve(tuple(value for part in parts for value in part.still))
-    at = np.array([float(time) for time in times])
-    columns = np.concatenate([np.broadcast_to(curve_values(part, at), (len(times), len(part.still))) for part in parts], axis=1)
-    eases = {key.time: key.ease for part in reversed(parts) for key in part.keys}
-    keys = tuple(Key(time, tuple(map(float, row)), eases[time]) for time, row in zip(times, columns))
-    return Curve(keys[0].value, keys)
+        found.curves["corners"] = joined([holder.curves.get(corner, constant(0, 0)) for corner in CORNERS])
 
 
 def _edges(rect: Element, crop: Element, time: LocalTime) -> Curve:
@@ -196,7 +184,7 @@ def _edges(rect: Element, crop: Element, time: LocalTime) -> Curve:
         _curve(holder, rect, side, time, lambda value: value[:1], (0.0,))
         if side not in holder.curves:
             _curve(holder, crop, side, time, lambda value: value[:1], (0.0,))
-    return merged([holder.curves.get(side, constant(0)) for side in _SIDES])
+    return joined([holder.curves.get(side, constant(0)) for side in _SIDES])
 
 
 def _crop(found: Picture, crop: Element, space: Space, time: LocalTime) -> None:

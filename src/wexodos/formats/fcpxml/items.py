@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -12,7 +10,6 @@ from wexodos.evaluate.geometry import Raster
 from wexodos.formats.fcpxml.adjusts import (
     KEPT_ADJUSTS,
     LocalTime,
-    Picture,
     added_levels,
     effects_of,
     fit_of,
@@ -23,9 +20,11 @@ from wexodos.formats.fcpxml.adjusts import (
     time_map,
 )
 from wexodos.formats.fcpxml.lexical import Element, numbers, switch
+from wexodos.formats.fcpxml.nesting import inside
 from wexodos.formats.fcpxml.resources import Asset, Format, Resources, frame_attribute, metadata_of, time_attribute
+from wexodos.formats.fcpxml.sounds import Source, apart, channels_of, muted_stretches, off_in_sync, role_of, silent_roles
 from wexodos.formats.fcpxml.story import Leaf, Mark, Story
-from wexodos.formats.fcpxml.units import SILENCE_DB, Space
+from wexodos.formats.fcpxml.units import Space
 from wexodos.formats.fcpxml.words import generator_of, raw_of, title_of
 from wexodos.formats.paths import is_still_name
 from wexodos.formats.strangers import beyond
@@ -36,12 +35,9 @@ from wexodos.model import (
     Angles,
     Constant,
     Content,
-    Curve,
-    Ease,
     Effect,
     Generator,
     Item,
-    Key,
     Marker,
     Media,
     MediaUse,
@@ -52,9 +48,7 @@ from wexodos.model import (
     Sound,
     Speed,
     Title,
-    constant,
 )
-from wexodos.model.curves import Vector
 from wexodos.timing import Exact, Rate, absolute, exact, floor
 
 _KNOWN = frozenset({
@@ -71,19 +65,6 @@ _VIDEO_ADJUSTS = (KEPT_ADJUSTS - _AUDIO_ADJUSTS) | {"filter-video", "filter-vide
 _KEPT = frozenset({"rating", "keyword", "analysis-marker"})
 _PARTS = frozenset({"audio-role-source", "mc-source"})
 _ID = "wexodos.id"
-
-
-@dataclass(slots=True)
-class _Source:
-    """What a leaf plays: content, its media where it has one, and seconds to add to the leaf's local time."""
-
-    content: Content
-    asset: Asset | None
-    shift: Exact
-    picture: bool
-    sound: bool
-    raster: Raster | None = None
-    heard: tuple[str, ...] = ()
 
 
 class ItemBuilder:
@@ -154,7 +135,7 @@ class ItemBuilder:
             self._has[ref] = (picture or not sound, sound)
         return self._has[ref]
 
-    def _source(self, leaf: Leaf, place: str) -> _Source:
+    def _source(self, leaf: Leaf, place: str) -> Source:
         element = leaf.element
         tag, ref = element.tag, element.get("ref") or ""
         part = (leaf.owner.get("srcEnable") or element.get("srcEnable") or "all").strip()
@@ -167,10 +148,10 @@ class ItemBuilder:
                 child.tag == "filter-video" and switch(child.get("enabled")) for child in element
             )
             if adjusting or "adjustment" in (name + (element.get("name") or "")).lower():
-                return _Source(Adjustment(), None, 0, True, False)
-            return _Source(title, None, 0, True, False)
+                return Source(Adjustment(), None, 0, True, False)
+            return Source(title, None, 0, True, False)
         if tag == "video" and ref in self.resources.effects:
-            return _Source(generator_of(element, self.resources.effects[ref]), None, 0, True, False)
+            return Source(generator_of(element, self.resources.effects[ref]), None, 0, True, False)
         if tag in ("ref-clip", "mc-clip"):
             definition = self.resources.definitions.get(ref)
             if definition is None:
@@ -182,9 +163,9 @@ class ItemBuilder:
             raster = Raster(shape.width or frame[0], shape.height or frame[1], float(shape.pixel_aspect))
             if tag == "mc-clip":
                 angles, heard = self._angles(element, definition, ref)
-                return _Source(angles, None, -begin, picture, sound, raster, heard)
-            content = NestedUse(ref, _silent(element.findall("audio-role-source")))
-            return _Source(content, None, -begin, picture, sound, raster)
+                return Source(angles, None, -begin, picture, sound, raster, heard)
+            content = NestedUse(ref, silent_roles(element.findall("audio-role-source")))
+            return Source(content, None, -begin, picture, sound, raster)
         asset = self.resources.assets.get(ref)
         if asset is None:
             self._missing(ref, place, element)
@@ -192,13 +173,13 @@ class ItemBuilder:
             key = ref or f"{place}-media-{self.count()}"
             media = self.offline.setdefault(key, Media(id=key, name=name, video=True, still=is_still_name(name)))
             asset = Asset(media, 0, 0, 1)
-            return _Source(MediaUse(key), asset, 0, tag != "audio", tag == "audio")
+            return Source(MediaUse(key), asset, 0, tag != "audio", tag == "audio")
         picture = tag != "audio" and asset.media.video and part in ("all", "video")
         sound = tag != "video" and asset.media.audio and part in ("all", "audio")
         size: Raster | None = None
         if asset.media.width and asset.media.height:
             size = Raster(asset.media.width, asset.media.height, float(asset.media.pixel_aspect))
-        return _Source(MediaUse(ref, element.get("srcID")), asset, -asset.start, picture, sound, size)
+        return Source(MediaUse(ref, element.get("srcID")), asset, -asset.start, picture, sound, size)
 
     def _definition_format(self, definition: Element | None) -> Format:
         inner = None
@@ -339,22 +320,22 @@ class ItemBuilder:
                      if child is not leaf.owner and child.tag in _KNOWN)
 
     def _sounds(
-        self, leaves: list[Leaf], source: _Source, common: dict[str, Any], metadata: dict[str, str],
+        self, leaves: list[Leaf], source: Source, common: dict[str, Any], metadata: dict[str, str],
         kept: tuple[tuple[str, str], ...], note: str, time: LocalTime, alone: bool, place: str,
     ) -> list[Item]:
         """The sound of a clip: one item, or one for each component that is treated on its own (9)."""
         whole = self._sound(leaves, source, common, metadata, kept, note, time, alone, place)
         owner = leaves[0].owner
         components = owner.findall("audio-channel-source")
-        if not _apart(components):
+        if not apart(components):
             return [whole]
         assert whole.sound is not None
         found = []
         for number, component in enumerate(components):
             channels = tuple(int(one) for one in numbers(component.get("srcCh")) if one >= 1)
             level, fade_in, fade_out = level_of(component, time)
-            level = _muted_stretches(component, level, time, self.rate)
-            role = _role(component.get("role") or "")
+            level = muted_stretches(component, level, time, self.rate)
+            role = role_of(component.get("role") or "")
             pan = pan_of(component, time)
             on = switch(component.get("active")) and switch(component.get("enabled"))
             sound = replace(
@@ -368,7 +349,7 @@ class ItemBuilder:
         return found
 
     def _sound(
-        self, leaves: list[Leaf], source: _Source, common: dict[str, Any], metadata: dict[str, str],
+        self, leaves: list[Leaf], source: Source, common: dict[str, Any], metadata: dict[str, str],
         kept: tuple[tuple[str, str], ...], note: str, time: LocalTime, alone: bool, place: str,
     ) -> Item:
         leaf, owner = leaves[0], leaves[0].owner
@@ -376,9 +357,9 @@ class ItemBuilder:
         if leaf.element is not owner:
             inner, inner_in, inner_out = level_of(leaf.element, time)
             level, fade_in, fade_out = added_levels(inner, level), fade_in or inner_in, fade_out or inner_out
-        channels, muted, roles = _channels(leaves, source, self.resources)
+        channels, muted, roles = channels_of(leaves, source, self.resources)
         values = dict(common)
-        if owner.tag == "sync-clip" and _off_in_sync(leaf, roles):
+        if owner.tag == "sync-clip" and off_in_sync(leaf, roles):
             values["enabled"] = False
         said = frame_attribute(owner, "audioStart", self.rate, place)
         length = frame_attribute(owner, "audioDuration", self.rate, place)
@@ -417,7 +398,7 @@ class ItemBuilder:
                                    "the picture begins between two frames; moved to the earlier one"))
         return whole
 
-    def _space(self, owner: Element, source: _Source) -> Space:
+    def _space(self, owner: Element, source: Source) -> Space:
         width, height = self.format.width or 1920, self.format.height or 1080
         frame = Raster(width, height, float(self.format.pixel_aspect))
         drawn = source.asset is None and source.raster is None
@@ -432,7 +413,7 @@ class ItemBuilder:
         return found
 
     def _conformed(
-        self, owner: Element, asset: Asset, leaf: Leaf, source: _Source, speed: Speed, source_in: Exact, place: str
+        self, owner: Element, asset: Asset, leaf: Leaf, source: Source, speed: Speed, source_in: Exact, place: str
     ) -> tuple[Speed, Exact]:
         """Source and sequence of unequal rates: scaled frame for frame, or in real time (6.1)."""
         conform = owner.find("conform-rate")
@@ -500,7 +481,7 @@ class ItemBuilder:
                                        f"{raw.tag} is kept but not understood"))
 
 
-def _name(owner: Element, leaf: Leaf, source: _Source) -> str:
+def _name(owner: Element, leaf: Leaf, source: Source) -> str:
     """The clip's own name, which may be empty; where it has none, that of what it shows."""
     for element in (owner, leaf.element):
         name = element.get("name")
@@ -509,95 +490,8 @@ def _name(owner: Element, leaf: Leaf, source: _Source) -> str:
     return source.asset.media.name if source.asset is not None else ""
 
 
-def _role(text: str) -> str:
-    """A role without a default sub-role: ``dialogue.dialogue-1`` is ``dialogue`` (14)."""
-    main, _, sub = text.strip().partition(".")
-    return main if not sub or sub.lower() == f"{main.lower()}-1" else f"{main}.{sub}"
-
-
 def _kept_whole(effects: list[Effect], content: Content) -> tuple[Raw | None, ...]:
     return (*(effect.raw for effect in effects), *(content.raw if isinstance(content, Title | Generator) else ()))
-
-
-def _silent(parts: list[Element]) -> tuple[str, ...]:
-    """The roles that are switched off among the parts of a nest or of a synchronised clip (4, 12)."""
-    return tuple(_role(part.get("role") or "") for part in parts
-                 if not switch(part.get("active")) or not switch(part.get("enabled")))
-
-
-def _off_in_sync(leaf: Leaf, roles: tuple[str, ...]) -> bool:
-    """Whether a sound inside a synchronised clip is off: its part of the clip says which roles are (12)."""
-    top = leaf.element
-    for around in leaf.element.iterancestors():
-        if around is leaf.owner:
-            break
-        top = around
-    part = "connected" if (top.get("lane") or "0").strip() not in ("0", "") else "storyline"
-    off: set[str] = set()
-    for source in leaf.owner.findall("sync-source"):
-        if source.get("sourceID") == part:
-            off.update(role.lower() for role in _silent(source.findall("audio-role-source")))
-    return any(role.lower() in off or role.partition(".")[0].lower() in off for role in roles)
-
-
-def _apart(components: list[Element]) -> bool:
-    """Whether a clip's components are treated on their own, beyond being on or off."""
-    if len({_role(one.get("role") or "") for one in components}) > 1:
-        return True
-    return any(len(one) for one in components)
-
-
-def _muted_stretches(component: Element, level: Curve, time: LocalTime, rate: Rate) -> Curve:
-    """Stretches of silence in a component as level keys that hold; only where the level itself stands still (4)."""
-    stretches = []
-    for mute in component.findall("mute"):
-        start = frame_attribute(mute, "start", rate, "mute")
-        length = frame_attribute(mute, "duration", rate, "mute")
-        begin = 0 if start is None else start - time.at_start
-        stretches.append((begin, time.duration if length is None else begin + length))
-    if not stretches or level.keys:
-        return level
-    still = level.value
-    keys = [Key(0, still, Ease.HOLD)]
-    for begin, end in sorted(stretches):
-        keys += [Key(begin, (SILENCE_DB,), Ease.HOLD), Key(end, still, Ease.HOLD)]
-    unique = {key.time: key for key in keys}
-    return Curve(still, tuple(unique[at] for at in sorted(unique)))
-
-
-def inside(inner: Picture, outer: Picture) -> Picture:
-    """The picture inside a clip with what the clip around it does to it: scale and opacity multiply, the rest adds up (7.2).
-
-    Only one of the two may move in any one respect; where both do, the clip around it counts.
-    """
-    curves = dict(inner.curves)
-    scale, rotation = outer.curves.get("scale", constant(1, 1)), outer.curves.get("rotation", constant(0))
-    for name, curve in outer.curves.items():
-        mine = curves.get(name)
-        if mine is None or mine.keys or name in ("anchor", "crop", "corners"):
-            curves[name] = curve
-        elif name in ("scale", "opacity"):
-            curves[name] = _each(curve, lambda value, mine=mine: tuple(a * b for a, b in zip(value, mine.value)))  # type: ignore[misc]
-        elif name == "rotation":
-            curves[name] = _each(curve, lambda value, mine=mine: (value[0] + mine.value[0],))  # type: ignore[misc]
-    if "position" in inner.curves and not scale.keys and not rotation.keys:
-        angle = math.radians(rotation.value[0])
-
-        def carried(value: Vector) -> Vector:
-            x, y = value[0] * scale.value[0], value[1] * scale.value[1]
-            return x * math.cos(angle) - y * math.sin(angle), x * math.sin(angle) + y * math.cos(angle)
-
-        moved = _each(inner.curves["position"], carried)
-        around = outer.curves.get("position", constant(0, 0))
-        if not around.keys:
-            curves["position"] = _each(moved, lambda value: (value[0] + around.value[0], value[1] + around.value[1]))
-        elif not moved.keys:
-            curves["position"] = _each(around, lambda value: (value[0] + moved.value[0], value[1] + moved.value[1]))
-    return Picture(outer.fit, curves, outer.blend if outer.blend != "normal" else inner.blend)
-
-
-def _each(curve: Curve, change: Callable[[Vector], Vector]) -> Curve:
-    return replace(curve, value=change(curve.value), keys=tuple(replace(key, value=change(key.value)) for key in curve.keys))
 
 
 def angle_sequence(ref: str, angle: str) -> str:
@@ -613,30 +507,3 @@ def edited(angle: Element, resources: Resources) -> bool:
     asset = resources.assets.get(clips[0].get("ref") or "")
     return asset is None or asset.media.still or any(
         child.tag not in ("note", "metadata", "marker", "keyword", "rating", "conform-rate") for child in clips[0])
-
-
-def _channels(leaves: list[Leaf], source: _Source, resources: Resources) -> tuple[tuple[int, ...], tuple[int, ...], tuple[str, ...]]:
-    """Source channels, those switched off, and the roles of a sound (9, 14)."""
-    owner = leaves[0].owner
-    roles: list[str] = []
-    channels: list[int] = []
-    muted: list[int] = []
-    for leaf in leaves:
-        if leaf.element.tag == "audio":
-            channels += [int(one) for one in numbers(leaf.element.get("srcCh")) if one >= 1]
-            roles += [leaf.element.get("role") or ""]
-    for component in owner.findall("audio-channel-source"):
-        own = [int(one) for one in numbers(component.get("srcCh")) if one >= 1]
-        channels += [one for one in own if one not in channels]
-        if not switch(component.get("active")) or not switch(component.get("enabled")):
-            muted += own
-        roles += [component.get("role") or ""]
-    if not channels:
-        asset = source.asset
-        if isinstance(source.content, Angles):
-            angle = source.content.angle(source.content.audio)
-            asset = resources.assets.get(angle.media or "") if angle is not None else None
-        count = asset.channels if asset is not None else 2
-        channels = list(range(1, max(1, count) + 1))
-    roles = [leaves[0].owner.get("audioRole") or leaves[0].element.get("audioRole") or "", *roles]
-    return tuple(dict.fromkeys(channels)), tuple(muted), tuple(dict.fromkeys(_role(role) for role in roles if role))

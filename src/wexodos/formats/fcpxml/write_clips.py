@@ -18,6 +18,7 @@ from wexodos.formats.fcpxml.lexical import seconds, time_of
 from wexodos.formats.fcpxml.units import MAX_DB, SILENCE_DB, Space, number
 from wexodos.formats.fcpxml.write_markers import marker_element
 from wexodos.formats.fcpxml.write_resources import BASIC_TITLE, SOLID, ResourceWriter, template, write_metadata
+from wexodos.formats.fcpxml.write_words import color_channels, put_params, template_of, write_style
 from wexodos.formats.strangers import put_back
 from wexodos.model import (
     NORMAL,
@@ -205,15 +206,15 @@ class ClipWriter:
     def _generator(self, item: Item, generator: Generator) -> Placed:
         spelled = [raw for raw in generator.raw if raw.dialect == "fcpxml"]
         if spelled:
-            element = self._element("video", item, 3600, ref=self.resources.effect(*_template_of(spelled)))
-            _put_params(element, spelled)
+            element = self._element("video", item, 3600, ref=self.resources.effect(*template_of(spelled)))
+            put_params(element, spelled)
         else:
             effect = SOLID if generator.kind in ("colour", "black") else template("generator", _GENERATORS.get(
                 generator.kind, generator.name or "Generator"))
             element = self._element("video", item, 3600, ref=self.resources.effect(*effect))
             color = generator.color or ("#000000ff" if generator.kind in ("colour", "black") else None)
             if color:
-                add(element, "param", name="Color", value=" ".join(number(part) for part in _channels(color)[:3]))
+                add(element, "param", name="Color", value=" ".join(number(part) for part in color_channels(color)[:3]))
         self._note(element, item, as_id=True)
         self._picture(element, item, None, 3600)
         return Placed(element, 3600, rest=self._effects(item, 3600))
@@ -225,7 +226,7 @@ class ClipWriter:
             return self._caption(item, caption)
         effect = BASIC_TITLE
         if spelled:
-            effect = _template_of(spelled)
+            effect = template_of(spelled)
         elif title.roll is not None:
             effect = template("title", "Scrolling Text" if title.roll.direction == "up" else "Crawl")
         element = self._element("title", item, 3600, ref=self.resources.effect(*effect), role="titles.titles-1")
@@ -234,7 +235,7 @@ class ClipWriter:
             value=f"{number(x)} {number(-title.origin[1] + 0.0)}")
         if title.roll is not None and title.roll.gap is not None:
             add(element, "param", name="Gap", value=number(title.roll.gap))
-        _put_params(element, spelled)
+        put_params(element, spelled)
         fields = int(next((raw.text for raw in spelled if raw.tag == "fields"), "1"))
         self._words(element, title, fields)
         self._note(element, item)
@@ -254,7 +255,7 @@ class ClipWriter:
             add(text, "text-style", run.text, ref=key)
             styles.append((key, run))
         for key, run in styles:
-            _style(add(element, "text-style-def", id=key), run)
+            write_style(add(element, "text-style-def", id=key), run)
 
     def _caption(self, item: Item, raw: Raw) -> Placed:
         """A caption as it stood, at its place and with its length."""
@@ -510,41 +511,6 @@ _GENERATORS = {"bars": "Bars", "gradient": "Gradient", "noise": "Noise", "leader
                "slate": "Slate", "tone": "Tone", "transparent": "Transparent"}
 
 
-def _template_of(spelled: list[Raw]) -> tuple[str, str]:
-    """(name, uid) of the effect a title or generator was made by."""
-    uid, _, name = next((raw.text for raw in spelled if raw.tag == "effect"), "\n").partition("\n")
-    return name, uid
-
-
-def _put_params(element: Element, spelled: list[Raw]) -> None:
-    for raw in spelled:
-        piece = verbatim(raw.text) if raw.tag == "param" else None
-        if piece is not None:
-            element.append(piece)
-
-
-def _style(definition: Element, run: TextRun) -> None:
-    """One style with everything the dialect can say of a run (10)."""
-    face = " ".join(word for word, on in (("Bold", run.bold), ("Italic", run.italic)) if on) or "Regular"
-    shadow = run.shadow
-    add(
-        definition, "text-style", font=run.font, fontFace=face if run.font else None,
-        fontSize=number(run.size) if run.size else None, fontColor=spelled_color(run.color),
-        bold="1" if run.bold else None, italic="1" if run.italic else None, underline="1" if run.underline else None,
-        strokeColor=spelled_color(run.outline_color),
-        strokeWidth=number(run.outline_width) if run.outline_width is not None else None,
-        shadowColor=spelled_color(shadow.color) if shadow is not None else None,
-        shadowOffset=f"{number(shadow.distance)} {number(shadow.angle)}" if shadow is not None else None,
-        shadowBlurRadius=number(shadow.blur) if shadow is not None and shadow.blur else None,
-        kerning=number(run.tracking) if run.tracking is not None else None,
-        lineSpacing=number(run.leading) if run.leading is not None else None, alignment=run.align,
-    )
-
-
-def spelled_color(color: str | None) -> str | None:
-    return " ".join(number(part) for part in _channels(color)) if color else None
-
-
 def _metadata(item: Item) -> list[Element]:
     holder = etree.Element("holder")
     pairs = {key: value for key, value in item.metadata if not value.startswith("STEM: ")}
@@ -566,10 +532,6 @@ def _same_size(space: Space) -> bool:
     width, height = space.fitted
     fit = Space(space.frame, space.source, "fit").fitted
     return abs(width - fit[0]) < 1e-6 and abs(height - fit[1]) < 1e-6
-
-
-def _channels(color: str) -> list[float]:
-    return [int(color[place : place + 2], 16) / 255.0 for place in (1, 3, 5, 7)]
 
 
 def _db(value: Vector) -> str:

@@ -12,9 +12,10 @@ from wexodos.formats.errors import WriteError
 from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.fcpxml.units import number
-from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed, spelled_color
+from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed
 from wexodos.formats.fcpxml.write_markers import marker_element
 from wexodos.formats.fcpxml.write_resources import CROSSFADE, DISSOLVE, ResourceWriter, template, write_metadata
+from wexodos.formats.fcpxml.write_words import spelled_color
 from wexodos.formats.strangers import put_back
 from wexodos.model import Angles, Document, Item, Media, MediaUse, NestedUse, Sequence, Track, Transition
 from wexodos.timing import Exact, Rate, exact

@@ -6,10 +6,9 @@ import copy
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-import numpy as np
 from lxml import etree
 
-from wexodos.evaluate import curve_values
+from wexodos.evaluate import joined
 from wexodos.formats.xmeml.effects import settings_of
 from wexodos.formats.xmeml.lexical import Element, boolean
 from wexodos.formats.xmeml.parameters import KeyBase, curve_of, parameter_id, shown_parameter
@@ -235,7 +234,7 @@ def _corners(parameters: list[Element], base: KeyBase, motion: dict[str, Curve])
                 value[0] - place[0], value[-1] - place[1]))
             if found is not None:
                 sides[corner] = found
-    _put(motion, "corners", merged([sides.get(corner, constant(0, 0)) for corner in _CORNERS]))
+    _put(motion, "corners", joined([sides.get(corner, constant(0, 0)) for corner in _CORNERS]))
 
 
 def _stretched(motion: dict[str, Curve]) -> None:
@@ -269,19 +268,7 @@ def _crop(effect: Element, base: KeyBase, motion: dict[str, Curve]) -> None:
         if found is not None and edge in ("left", "top", "right", "bottom"):
             edges[edge] = found
     sides = [edges.get(edge, constant(0)) for edge in ("left", "top", "right", "bottom")]
-    _put(motion, "crop", merged(sides))
-
-
-def merged(parts: list[Curve]) -> Curve:
-    """Join curves into one of all their numbers, with keys at every time any of them has one."""
-    times = sorted({key.time for part in parts for key in part.keys})
-    if not times:
-        return Curve(tuple(value for part in parts for value in part.still))
-    at = np.array([float(time) for time in times])
-    columns = np.concatenate([np.broadcast_to(curve_values(part, at), (len(times), len(part.still))) for part in parts], axis=1)
-    eases = {key.time: key.ease for part in reversed(parts) for key in part.keys}
-    keys = tuple(Key(time, tuple(map(float, row)), eases[time]) for time, row in zip(times, columns))
-    return Curve(keys[0].value, keys)
+    _put(motion, "crop", joined(sides))
 
 
 def sound_of(found: Filters, channels: tuple[int, ...]) -> Sound:

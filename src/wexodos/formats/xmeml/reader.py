@@ -26,13 +26,14 @@ from wexodos.formats.xmeml.filters import (
     remap_in,
     sound_of,
 )
-from wexodos.formats.xmeml.lexical import Element, boolean, color_of, decimal, integer, rate_of, text_of, timecode_of
+from wexodos.formats.xmeml.lexical import Element, boolean, decimal, integer, rate_of, text_of, timecode_of
 from wexodos.formats.xmeml.organising import folders_of
 from wexodos.formats.xmeml.parameters import KeyBase
 from wexodos.formats.xmeml.reference import counts_in_sequence
 from wexodos.formats.xmeml.speeds import Remap, settled_unit, speed_of
-from wexodos.formats.xmeml.tables import BLENDS, MARKER_KINDS, TICKS_PER_SECOND, TRUNCATED_RATES
+from wexodos.formats.xmeml.tables import BLENDS, TICKS_PER_SECOND, TRUNCATED_RATES
 from wexodos.formats.xmeml.tracks import Entry, gather, settle
+from wexodos.formats.xmeml.words import entry_words, label_of, layout_of, markers_of, says, words_of
 from wexodos.model import (
     NORMAL,
     Adjustment,
@@ -44,7 +45,6 @@ from wexodos.model import (
     Effect,
     Generator,
     Item,
-    Marker,
     Media,
     MediaUse,
     NestedUse,
@@ -147,7 +147,7 @@ class _Reader:
 
     def _unread_of_file(self, element: Element, key: str) -> tuple[Raw, ...]:
         known = children(ROWS, "file")
-        direct = [raw_of(child) for child in element if child.tag not in known and _says(child)]
+        direct = [raw_of(child) for child in element if child.tag not in known and says(child)]
         for raw in direct:
             self.note("info", "unread-element", f"file {key!r}/{raw.tag}", f"{raw.tag} is kept but not understood")
         return (*direct, *self._strange(element, f"file {key!r}"))
@@ -237,7 +237,7 @@ class _Reader:
             width, height = self._largest(tracks)
             if width:
                 self.note("warning", "no-format", place, f"no frame size is given; taken from the media: {width}×{height}")
-        unread = [child for child in element if child.tag not in SEQUENCE_KNOWN and _says(child)]
+        unread = [child for child in element if child.tag not in SEQUENCE_KNOWN and says(child)]
         for child in unread:
             self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
         return Sequence(
@@ -246,9 +246,9 @@ class _Reader:
             field_order=FIELD_ORDERS.get(text_of(shape, "fielddominance").lower(), "progressive"),
             sample_rate=integer(text_of(sound_shape, "samplerate") or None),
             bit_depth=integer(text_of(sound_shape, "depth") or None),
-            tracks=_linked(tracks, links, merged), markers=tuple(_markers(element.findall("marker"), 0, 1)),
-            top_level=top_level, stated_duration=duration, metadata=_metadata(element),
-            raw=(*(raw_of(child) for child in unread), *self._strange(element, place)), audio_layout=_layout(audio),
+            tracks=_linked(tracks, links, merged), markers=tuple(markers_of(element.findall("marker"), 0, 1)),
+            top_level=top_level, stated_duration=duration, metadata=words_of(element),
+            raw=(*(raw_of(child) for child in unread), *self._strange(element, place)), audio_layout=layout_of(audio),
         )
 
     def _largest(self, tracks: list[Track]) -> tuple[int | None, int | None]:
@@ -412,7 +412,7 @@ class _Reader:
         self._report(entry, effects, place)
         if (integer(fields.get("subframeoffset")) or 0) != 0:
             self.note("info", "part-frame", place, f"a shift of {fields['subframeoffset'].strip()} hundredths of a frame is left out")
-        metadata = _entry_metadata(entry)
+        metadata = entry_words(entry)
         blend = fields.get("compositemode", "").strip().lower()
         return Item(
             id=self._unique(entry.id, place), name=name, start=entry.start, duration=entry.end - entry.start, content=content,
@@ -420,8 +420,8 @@ class _Reader:
             motion=motion_of(found) if kind == "video" else None, sound=sound,
             blend=BLENDS.get(blend.replace(" ", "").replace("-", ""), blend or "normal") if blend else "normal",
             alpha=fields.get("alphatype", "").strip().lower() or None, effects=tuple(effects),
-            markers=tuple(_markers(entry.markers, base.begin, base.scale)) if entry.markers else (),
-            label=_label(entry), note=dict(metadata).get("lognote", "") if metadata else "",
+            markers=tuple(markers_of(entry.markers, base.begin, base.scale)) if entry.markers else (),
+            label=label_of(entry), note=dict(metadata).get("lognote", "") if metadata else "",
             metadata=tuple(pair for pair in metadata if pair[0] != "lognote") if metadata else (),
             raw=self._unread(entry, place, content, effects), still=still,
         )
@@ -589,18 +589,6 @@ class _Reader:
             self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
 
 
-def _says(element: Element) -> bool:
-    """Whether an element says anything: the -1 of a mark that is not set does not."""
-    return "".join(element.itertext()).strip() not in ("", "-1", "FALSE")  # type: ignore[arg-type]
-
-
-def _layout(audio: Element | None) -> str | None:
-    """The sequence's channels by its outputs: one, two, or more (2.4)."""
-    groups = audio.findall("outputs/group") if audio is not None else []
-    total = sum(integer(text_of(group, "numchannels") or None) or 1 for group in groups)
-    return None if not total else "mono" if total == 1 else "stereo" if total == 2 else "surround"
-
-
 def _track(kind: str, lane: Lane) -> Track:
     stem = None
     items = tuple(item for _, item in lane.entries)
@@ -625,54 +613,6 @@ def _linked(tracks: list[Track], links: Links, merged: dict[str, str]) -> tuple[
                 # Nobody has seen these items yet; making each anew for one field would take a tenth of all the reading.
                 object.__setattr__(item, "link", names[item.id])
     return tuple(tracks)
-
-
-def _markers(elements: list[Element], begin: Exact, scale: Exact) -> list[Marker]:
-    found = []
-    for element in elements:
-        at, out = decimal(element.findtext("in")), decimal(element.findtext("out"))
-        if at is None or at < 0:
-            continue
-        comment = element.findtext("comment") or ""
-        kind = next((word for tag, word in MARKER_KINDS.items() if tag in comment), "marker")
-        color = element.find("color")
-        length = out - at if out is not None and out > at else 0
-        found.append(Marker(
-            exact((at - begin) * Fraction(scale)) if scale != 1 else at - begin,
-            exact(length * Fraction(scale)) if scale != 1 else length,
-            (element.findtext("name") or "").strip(), comment.strip(), color_of(color) if color is not None else None, kind,
-        ))
-    return sorted(found, key=lambda marker: marker.start)
-
-
-def _metadata(element: Element) -> tuple[tuple[str, str], ...]:
-    found: list[tuple[str, str]] = []
-    for group in ("logginginfo", "comments"):
-        parent = element.find(group)
-        if parent is not None:
-            found.extend((str(child.tag), child.text.strip()) for child in parent if child.text and child.text.strip())
-    return tuple(found)
-
-
-def _entry_metadata(entry: Entry) -> tuple[tuple[str, str], ...]:
-    found: list[tuple[str, str]] = []
-    for group in ("logginginfo", "comments"):
-        block = entry.parts.get(group)
-        if block is None or not "".join(block.itertext()).strip():  # type: ignore[arg-type]
-            continue
-        for child in block:
-            text = child.text
-            if text and text.strip():
-                found.append((str(child.tag), text.strip()))
-    return tuple(found)
-
-
-def _label(entry: Entry) -> str | None:
-    labels = entry.parts.get("labels")
-    for child in labels if labels is not None else ():
-        if child.tag == "label2":
-            return (child.text or "").strip() or None
-    return None
 
 
 def _synthetic(content: Generator, found: Filters) -> Content:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from wexodos.formats.build_xml import Element, add, kept
 from wexodos.formats.strangers import put_back
 from wexodos.formats.xmeml.coverage import key_of
@@ -75,24 +73,12 @@ def write_title(parent: Element, title: Title, frame: tuple[int, int]) -> None:
 def _lower_third(parent: Element, title: Title, frame: tuple[int, int]) -> None:
     """Two lines with a style each, and the bar behind them."""
     effect = effect_element(parent, "Lower 3rd", "Lower 3rd", "Text", "generator", "video")
-    for index, line in enumerate(lines_of(title), 1):
+    for index, line in enumerate(title.lines, 1):
         parameter(effect, f"str{index}", f"Text {index}", "".join(run.text for run in line))
         _style(effect, line[0] if line else TextRun(""), str(index))
     parameter(effect, "background", "Background", "Solid")
     color_parameter(effect, "backgroundcolor", "Background Color", title.bar or "#000000ff")
     _origin(effect, title, frame)
-
-
-def lines_of(title: Title) -> list[list[TextRun]]:
-    """The runs of each line of a title, without the line breaks; a run over a break is cut there."""
-    found: list[list[TextRun]] = [[]]
-    for run in title.runs:
-        for number_, piece in enumerate(run.text.split("\n")):
-            if number_:
-                found.append([])
-            if piece or not found[-1]:
-                found[-1].append(replace(run, text=piece))
-    return [[run for run in line if run.text] or line[:1] for line in found]
 
 
 def _style(effect: Element, run: TextRun, index: str) -> None:
