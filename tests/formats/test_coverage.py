@@ -158,6 +158,13 @@ def test_unknown_elements_come_back_wherever_they_stand(dialect: str) -> None:
     assert count > 100
 
 
+def test_unknown_elements_are_found_in_utf_16_too() -> None:
+    root = copy.deepcopy(ROOTS["xmeml"])
+    etree.SubElement(next(root.iter("reel")), "odd-thing").text = "kept?"
+    document = read_bytes(etree.tostring(root, encoding="UTF-16", xml_declaration=True))
+    assert any("reel/odd-thing" in note.where for note in document.notes)
+
+
 def _outside(element: etree._Element, dialect: str) -> bool:
     """Whether an element stands outside the cut that is carried over: another sequence, a clip that no cut uses."""
     around = [element, *element.iterancestors()]

@@ -20,6 +20,9 @@ KeyOf = Callable[[Element], str]
 
 def unknown_tags(data: bytes, known: frozenset[str]) -> bool:
     """Whether a file names an element that the table does not: a look at its bytes, far cheaper than a walk over its tree."""
+    if b"\x00" in data[:64]:
+        # UTF-16, where no tag stands in plain bytes: walk.
+        return True
     return any(tag.decode("ascii", "replace") not in known for tag in set(_TAG.findall(data)))
 
 

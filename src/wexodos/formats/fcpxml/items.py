@@ -6,10 +6,13 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
+from lxml import etree
+
 from wexodos.evaluate.geometry import Raster
 from wexodos.formats.fcpxml.adjusts import (
     KEPT_ADJUSTS,
     LocalTime,
+    Picture,
     added_levels,
     effects_of,
     fit_of,
@@ -62,6 +65,7 @@ _KNOWN = frozenset({
 _AUDIO_ADJUSTS = frozenset({"adjust-loudness", "adjust-noiseReduction", "adjust-humReduction", "adjust-EQ", "adjust-matchEQ",
                             "adjust-voiceIsolation", "filter-audio"})
 _VIDEO_ADJUSTS = (KEPT_ADJUSTS - _AUDIO_ADJUSTS) | {"filter-video", "filter-video-mask"}
+_PICTURE = frozenset({"adjust-transform", "adjust-crop", "adjust-corners", "adjust-blend"})
 _KEPT = frozenset({"rating", "keyword", "analysis-marker"})
 _PARTS = frozenset({"audio-role-source", "mc-source"})
 _ID = "wexodos.id"
@@ -75,6 +79,7 @@ class ItemBuilder:
         self.strange = strange
         self.notes = notes
         self.offline: dict[str, Media] = {}
+        self._pictures: dict[tuple[bytes, Space], Picture] = {}
         self._multicams: dict[str, tuple[Angle, ...]] = {}
         self._has: dict[str, tuple[bool, bool]] = {}
         self._counter = 0
@@ -280,10 +285,10 @@ class ItemBuilder:
         kept = tuple((key, value) for key, value in metadata.items() if not key.startswith("wexodos."))
         if source.picture:
             space = self._space(owner, source)
-            shown = picture_of(owner, time, space)
+            shown = self._shown(owner, time, space)
             effects = effects_of(owner, _VIDEO_ADJUSTS, self.resources.effects, time)
             if leaf.element is not owner:
-                shown = inside(picture_of(leaf.element, time, space), shown)
+                shown = inside(self._shown(leaf.element, time, space), shown)
                 effects = [*effects_of(leaf.element, _VIDEO_ADJUSTS, self.resources.effects, time), *effects]
             curves = dict(shown.curves)
             picture = Item(
@@ -303,6 +308,21 @@ class ItemBuilder:
                 sounds += self._sounds(leaves, own, {**common, "content": own.content}, metadata, kept, note, time,
                                        picture is None and not sounds, place)
         return picture, sounds
+
+    def _shown(self, element: Element, time: LocalTime, space: Space) -> Picture:
+        """What the adjustments of an element say of its picture; those that stand still are read once for all that spell them
+        alike."""
+        adjusts = [child for child in element if child.tag in _PICTURE]
+        if not adjusts:
+            return Picture(space.fit)
+        spelled = b"".join([etree.tostring(child, with_tail=False) for child in adjusts])
+        if b"<keyframe" in spelled or b"pan-rect" in spelled:
+            return picture_of(element, time, space)
+        key = (spelled, space)
+        known = self._pictures.get(key)
+        if known is None:
+            known = self._pictures[key] = picture_of(element, time, space)
+        return known
 
     def _unread(self, leaf: Leaf) -> tuple[Raw, ...]:
         owners = (leaf.owner,) if leaf.element is leaf.owner else (leaf.owner, leaf.element)
