@@ -16,9 +16,13 @@ class BadTime(ValueError):
     """Text that is no time."""
 
 
-@lru_cache(maxsize=200_000)
+@lru_cache(maxsize=20_000)
 def seconds(text: str) -> Exact:
     """Parse a time such as ``"1001/30000s"``, ``"12s"``, ``"3.5s"`` exactly, in seconds. Raises ``BadTime``."""
+    return _seconds(text)
+
+
+def _seconds(text: str) -> Exact:
     body = text.strip().removesuffix("s")
     over, slash, under = body.partition("/")
     try:
@@ -29,10 +33,10 @@ def seconds(text: str) -> Exact:
         raise BadTime(f"{text[:40]!r} is no time") from None
 
 
-@lru_cache(maxsize=200_000)
+@lru_cache(maxsize=20_000)
 def frames(text: str, rate: Rate) -> Exact:
     """Parse a time exactly, in frames of ``rate``. Raises ``BadTime``."""
-    return rate.frames(seconds(text))
+    return rate.frames(_seconds(text))
 
 
 def time_of(value: Exact) -> str:
