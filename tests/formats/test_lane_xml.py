@@ -249,3 +249,20 @@ def test_what_is_not_understood_goes_back_to_its_own_dialect_and_is_named_in_the
     assert other.errors == 0
     assert {(one.kind, one.what, one.fate.value) for one in other.findings} == {
         ("filter", "stabilization", "left behind"), ("metadata", "strange-part", "left behind")}
+
+
+def test_keys_that_all_lie_before_the_item_stay_there() -> None:
+    """Read naively they would count from the item's start: written with one key more, they cannot."""
+    from wexodos.carryover import carry_over
+    from wexodos.destinations import find_destination
+    from wexodos.model import Item, Media, MediaUse, Motion, Sequence, Track, curve
+    from wexodos.timing import Rate
+
+    moved = Motion(position=curve([(-8, (0.0, 0.0)), (-2, (100.0, 0.0))]))
+    item = Item("i", "shot", 0, 50, MediaUse("m"), Fraction(12, 25), motion=moved)
+    media = Media("m", "A.mov", "/A.mov", None, 0, rate=Rate(25), duration=500, width=1920, height=1080, video=True)
+    document = Document("xmeml", "5", (Sequence("s", "S", Rate(25), width=1920, height=1080, tracks=(Track("video", (item,)),)),), (media,))
+    carried = carry_over(document, document.sequences[0], find_destination("editing-lane-xml"))
+    assert carried.errors == 0
+    seen = state_at(Evaluator(carried.returned), carried.returned_sequence, 0)["picture"][0]
+    assert seen["center"] == [1060.0, 540.0]

@@ -290,3 +290,58 @@ def test_ticks_mend_a_channel_that_overlaps_its_neighbour() -> None:
     found = read(audio=track(clip("a", 0, 112, 50, 162, ticks(50, 150), source=file()), clip("b", 88, 250, 188, 350, ticks(200, 350))))
     assert places(found, "audio") == [(0, 100, 50), (100, 250, 200)]
     assert [note.code for note in found.notes] == ["ticks", "ticks"]
+
+
+def placed_at(points: list[tuple[str, str]]) -> Document:
+    """Pictures of 1280×720 in a frame of 1920×1080, each moved by a fraction as a file spells it."""
+    small = file().replace("<width>1920</width><height>1080</height>", "<width>1280</width><height>720</height>")
+    clips = ""
+    for number, (x, y) in enumerate(points):
+        motion = ("<filter><effect><name>Basic Motion</name><effectid>basic</effectid><parameter><parameterid>center</parameterid>"
+                  f"<name>Center</name><value><horiz>{x}</horiz><vert>{y}</vert></value></parameter></effect></filter>")
+        clips += clip(f"c{number}", number * 20, number * 20 + 20, 0, 20, motion, source=small if not number else '<file id="f1"/>')
+    return read(f"<track>{clips}</track>")
+
+
+@pytest.mark.parametrize(("size", "points", "moved"), [
+    # 100, 37.5 and 211 pixels of 1920, -50, 13 and 77.7 of 1080, rounded to six digits: only the frame's size gives them back.
+    ("sequence", [("0.052083", "-0.046296"), ("0.019531", "0.012037"), ("0.109896", "0.071944")], (100.0, -50.0)),
+    # The same pixels as parts of 1280 and 720.
+    ("source", [("0.078125", "-0.069444"), ("0.029297", "0.018056"), ("0.164844", "0.107917")], (100.0, -50.0)),
+    # Two are not enough to tell.
+    ("source", [("0.052083", "-0.046296"), ("0.019531", "0.012037")], (66.67, -33.33)),
+    # Spelled to the last digit: no rounding, no evidence.
+    ("source", [("0.0520833333", "-0.0462962963"), ("0.0195312500", "0.0120370370"), ("0.1098958333", "0.0719444444")], (66.67, -33.33)),
+])
+def test_offsets_are_parts_of_the_size_that_makes_them_whole_pixels(
+    size: str, points: list[tuple[str, str]], moved: tuple[float, float]
+) -> None:
+    found = placed_at(points)
+    first = found.sequences[0].video_tracks[0].items[0]
+    assert first.motion is not None
+    assert first.motion.position.value == pytest.approx(moved, abs=0.01)
+    assert any(note.code == "reference-size" for note in found.notes) == (size == "sequence")
+
+
+def test_a_filter_on_a_part_of_an_item_is_said() -> None:
+    motion = ("<filter><start>5</start><end>9</end><effect><name>Opacity</name><effectid>opacity</effectid><parameter><parameterid>opacity"
+              "</parameterid><value>50</value></parameter></effect></filter>")
+    found = read(f"<track>{clip('c', 0, 20, 0, 20, motion, source=file())}</track>")
+    assert [note.code for note in found.notes] == ["filter-range"]
+
+
+def test_routing_and_settings_of_a_wipe_that_have_no_form_are_named() -> None:
+    from wexodos.carryover import carry_over
+    from wexodos.destinations import find_destination
+
+    wipe = join(90, 110, effect="<effect><name>Edge Wipe</name><effectid>Edge Wipe</effectid><wipecode>1</wipecode><parameter>"
+                "<parameterid>repeats</parameterid><name>Repeats</name><value>3</value></parameter></effect>", extra="<odd-thing>1</odd-thing>")
+    found = read(f"<track>{clip('a', 0, -1, 50, 160, source=file())}{wipe}{clip('b', -1, 200, 200, 310)}</track>",
+                 f"<track>{clip('s', 0, 50, 0, 50)}<outputchannelindex>5</outputchannelindex></track>")
+    there = carry_over(found, found.sequences[0], find_destination("editing-lane-xml"))
+    assert there.errors == 0
+    assert {(one.what, one.before) for one in there.findings if one.kind == "transition"} == {("settings", "Repeats 3, odd-thing")}
+    assert any("output 5" in one.why for one in there.findings if one.kind == "track")
+    same = carry_over(found, found.sequences[0], find_destination("editing-track-xml"))
+    assert (same.errors, same.findings) == (0, ())
+    assert same.returned_sequence.audio_tracks[0].output == 5

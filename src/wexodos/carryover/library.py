@@ -47,6 +47,11 @@ def organised(context: Context, sequence: Sequence, document: Document) -> tuple
     kept, spare = folders(document), unused(document, sequence)
     foreign = tuple(raw.tag for raw in document.raw
                     if not raw.tag.startswith("effect:") and raw.dialect != context.destination.format)
+    sent = document.media if context.options.organised else [one for one in document.media if one not in spare]
+    foreign += tuple(f"{raw.tag} of {one.file_name}" for one in sent for raw in one.raw if raw.dialect != context.destination.format)
+    if context.destination.format == "xmeml":
+        foreign += tuple(f"{key} of {one.file_name}" for one in sent for key, _ in one.metadata
+                         if key != "mediaSource" and not key.endswith("studio.reel"))
     if context.options.organised:
         return replace(document, folders=tuple(kept)), Unsent(elements=foreign)
     gone = {media.id for media in spare}

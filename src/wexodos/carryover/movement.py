@@ -47,6 +47,7 @@ def transitions(context: Context, work: Work) -> None:
         known = takes.kinds if lane.kind == "video" else takes.sound
         known = [kind for kind in known if can is None or kind in can]
         for transition in list(lane.transitions):
+            _foreign_settings(context, work, lane, transition)
             unknown_wipe = (
                 transition.type == "wipe" and takes.wipes != "all" and transition.pattern not in takes.wipes
             )
@@ -55,6 +56,22 @@ def transitions(context: Context, work: Work) -> None:
             if transition.type in known and not unknown_wipe and not foreign:
                 continue
             _replace_transition(context, work, lane, transition, known)
+
+
+_UNDERSTOOD = ("color", "colour", "border", "softness", "feather", "direction", "pattern", "look", "amount", "ease")
+_SPELLINGS = frozenset({"effect", "filter-video", "filter-audio"})
+
+
+def _foreign_settings(context: Context, work: Work, lane: Lane, transition: Transition) -> None:
+    """What a transition says beyond its kind and looks, where its own dialect is not written."""
+    foreign = [raw for raw in transition.raw if raw.dialect != context.destination.format]
+    own = any(raw.dialect == context.destination.format for raw in transition.raw)
+    lost = [f"{one.name} {one.value}".strip() for one in transition.parameters
+            if not own and not any(word in one.name.lower() for word in _UNDERSTOOD)]
+    lost += [raw.tag for raw in foreign if raw.tag not in _SPELLINGS]
+    if lost:
+        context.find(work, "transition", "settings", transition, lane.label, Fate.LEFT,
+                     "its other settings belong to the other dialect", "set them again there", before=", ".join(lost)[:300])
 
 
 def _replace_transition(context: Context, work: Work, lane: Lane, transition: Transition, known: list[str]) -> None:

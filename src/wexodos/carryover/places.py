@@ -101,7 +101,10 @@ def tracks(context: Context, work: Work) -> None:
             if track.locked:
                 lost.append("its lock has no form there")
                 covers.append("track locked")
-            track = replace(track, name="", locked=False)
+            if (track.output or 0) > 2:
+                lost.append(f"it goes to output {track.output}, which has no form there")
+                covers.append("output")
+            track = replace(track, name="", locked=False, output=None)
         if not context.destination.sound.disabled_tracks and not track.enabled:
             lost.append("a track has no switch there; its items are switched off instead")
             covers += ["track enabled", "enabled"]

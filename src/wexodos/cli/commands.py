@@ -183,6 +183,8 @@ def _summary(carried: Carried, path: Path) -> None:
     if carried.unsent.media or carried.unsent.folders:
         out.print(f"  not sent: {len(carried.unsent.media)} media that no clip uses, {len(carried.unsent.folders)} folders "
                   "(--organised sends them)", markup=False)
+    if carried.unsent.elements:
+        out.print(f"  not sent, as the dialect has no place for it: {', '.join(carried.unsent.elements)[:400]}", markup=False)
     if not carried.errors:
         out.print(f"Read back and compared: {carried.things} of {carried.things} things accounted for, no silent loss.")
 

@@ -12,7 +12,21 @@ from wexodos.compare.difference import CROP, PIXELS, Difference, name_of
 from wexodos.compare.frames import evaluated
 from wexodos.compare.match import Match, Placed, identity, match_items
 from wexodos.evaluate import curve_values
-from wexodos.model import Angles, Constant, Document, Generator, Item, Marker, MediaUse, NestedUse, Sequence, Shadow, Title, Transition
+from wexodos.model import (
+    Angles,
+    Constant,
+    Document,
+    Generator,
+    Item,
+    Marker,
+    MediaUse,
+    NestedUse,
+    Sequence,
+    Shadow,
+    Title,
+    Track,
+    Transition,
+)
 from wexodos.timing import Exact, ceil, format_exact
 
 
@@ -419,6 +433,11 @@ def marker_key(at: Exact, marker: Marker) -> str:
     return f"marker@{ceil(at)}:{marker.name}"
 
 
+def _routed(track: Track) -> int | None:
+    """The output of a track beyond the first pair, where it says something; the two of a pair take turns by habit."""
+    return track.output if track.output is not None and track.output > 2 else None
+
+
 def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
     for letter, ours, theirs in (("V", a.video_tracks, b.video_tracks), ("A", a.audio_tracks, b.audio_tracks)):
         if len(ours) != len(theirs):
@@ -428,6 +447,7 @@ def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
             label = f"{letter}{number}"
             facts = (("track name", one.name, other.name), ("stem", one.stem, other.stem),
                      ("track enabled", one.enabled, other.enabled), ("track locked", one.locked, other.locked),
+                     ("output", _routed(one), _routed(other)),
                      ("unread elements", sorted(raw.tag for raw in one.raw), sorted(raw.tag for raw in other.raw)))
             for what, before, after in facts:
                 if what == "stem":

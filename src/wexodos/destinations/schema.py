@@ -42,7 +42,6 @@ class Titles(Part, frozen=True):
     outline: bool = True
     shadow: bool = True
     underline: bool = True
-    templates: bool = True
 
 
 class Generators(Part, frozen=True):

@@ -30,6 +30,7 @@ from wexodos.model import (
     Effect,
     Generator,
     Item,
+    Key,
     Media,
     MediaUse,
     Motion,
@@ -174,27 +175,25 @@ class ClipWriter:
             raise WriteError(f"{item.name!r} uses a nested sequence that is not there")
         key, _ = self.resources.definition(content.sequence)
         base = nested.rate.seconds(nested.start)
-        local, points = self._retimed(item, base, None)
-        element = self._element("ref-clip", item, local, ref=key, srcEnable=track.kind)
-        self._note(element, item)
-        self._time_map(element, points)
-        if track.kind == "audio":
-            self._sound(element, item.sound or Sound(), local, item.duration, 0, "")
-        else:
-            self._picture(element, item, None, local)
+        element, local = self._referring("ref-clip", key, item, base, track)
         off = [etree.Element("audio-role-source", role=clean(role), active="0") for role in content.silent]
         return Placed(element, local, rest=[*off, *self._effects(item, local), *_metadata(item)])
 
-    def _multi_angle(self, item: Item, content: Angles, track: Track) -> Placed:
-        key, _ = self.resources.multicam(content)
-        local, points = self._retimed(item, 0, None)
-        element = self._element("mc-clip", item, local, ref=key, srcEnable=track.kind)
+    def _referring(self, tag: str, key: str, item: Item, base: Exact, track: Track) -> tuple[Element, Exact]:
+        """A clip that refers to a definition, with its speed and adjustments; and where its local time begins."""
+        local, points = self._retimed(item, base, None)
+        element = self._element(tag, item, local, ref=key, srcEnable=track.kind)
         self._note(element, item)
         self._time_map(element, points)
         if track.kind == "audio":
             self._sound(element, item.sound or Sound(), local, item.duration, 0, "")
         else:
             self._picture(element, item, None, local)
+        return element, local
+
+    def _multi_angle(self, item: Item, content: Angles, track: Track) -> Placed:
+        key, _ = self.resources.multicam(content)
+        element, local = self._referring("mc-clip", key, item, 0, track)
         if content.video is not None and content.video == content.audio:
             add(element, "mc-source", angleID=content.video, srcEnable="all")
         else:
@@ -382,7 +381,7 @@ class ClipWriter:
         if not curve.keys:
             return
         block = add(add(parent, "param", name=name), "keyframeAnimation")
-        for key in curve.keys:
+        for key in anchored(curve):
             add(block, "keyframe", time=time_of(exact(local + self.sequence.rate.seconds(key.time))), value=spell(key.value),
                 interp=_INTERPS.get(key.ease, "linear"), curve="linear" if curved else None)
 
@@ -500,7 +499,7 @@ class ClipWriter:
             param = add(element, "param", name=name.title(), value=" ".join(number(part) for part in curve.still))
             if curve.keys:
                 block = add(param, "keyframeAnimation")
-                for key in curve.keys:
+                for key in anchored(curve):
                     add(block, "keyframe", time=time_of(exact(local + self.sequence.rate.seconds(key.time))),
                         value=" ".join(number(part) for part in key.value), interp=_INTERPS.get(key.ease, "linear"))
         return element
@@ -509,6 +508,13 @@ class ClipWriter:
 _NO_ID = str.maketrans(dict.fromkeys(" /:@~#'\"&<>", "-"))
 _GENERATORS = {"bars": "Bars", "gradient": "Gradient", "noise": "Noise", "leader": "Counting Leader", "timecode": "Timecode",
                "slate": "Slate", "tone": "Tone", "transparent": "Transparent"}
+
+
+def anchored(curve: Curve) -> tuple[Key, ...]:
+    """The keys of a curve, with one more at the item's start where all lie before it: times that are all before the start are
+    read as counting from it (8)."""
+    keys = curve.keys
+    return (*keys, Key(0, keys[-1].value)) if keys and keys[-1].time < 0 else keys
 
 
 def _metadata(item: Item) -> list[Element]:

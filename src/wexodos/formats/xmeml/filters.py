@@ -49,18 +49,21 @@ class Filter:
     kind: str
     on: bool
     parameters: list[Element]
+    ranged: bool = False
 
 
 def taken_apart(elements: list[Element]) -> list[Filter]:
     """Look at each filter once: its effect, its id, whether it is on, its parameters."""
     found = []
     for element in elements:
-        effect, on = None, True
+        effect, on, ranged = None, True, False
         for child in element:
             if child.tag == "effect":
                 effect = child
             elif child.tag == "enabled":
                 on = boolean(child.text, True)
+            elif child.tag in ("start", "end"):
+                ranged = ranged or (child.text or "-1").strip() != "-1"
         if effect is None:
             continue
         name = identifier = ""
@@ -75,7 +78,7 @@ def taken_apart(elements: list[Element]) -> list[Filter]:
                 name = (child.text or "").strip().lower()
             elif tag == "pproBypass" and boolean(child.text, False):
                 on = False
-        found.append(Filter(element, effect, identifier or name, on, parameters))
+        found.append(Filter(element, effect, identifier or name, on, parameters, ranged))
     return found
 
 

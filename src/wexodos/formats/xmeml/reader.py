@@ -356,6 +356,10 @@ class _Reader:
             found = known if known is not None else read_filters(entry.filters, base, frames)
             if still_key is not None and known is None:
                 self.still_filters[still_key] = found
+            for one in entry.filters:
+                if one.ranged:
+                    self.note("warning", "filter-range", place,
+                              f"the filter {one.kind!r} acts on a part of the item only; it is read as acting on all of it")
             if base.shifted:
                 self.note("info", "key-base", place, "keyframes count from the item's start")
         effects = found.effects

@@ -15,6 +15,7 @@ from wexodos.model import Media
 Size = tuple[float, float]
 ENOUGH = 3
 NEAR = 0.02
+DECIMALS = 6
 _MOST, _FEW = 0.9, 0.5
 
 
@@ -30,6 +31,12 @@ def counts_in_sequence(sequences: list[Element], media: dict[str, Media]) -> boo
     own = sum(_lands(x, y, source) for x, y, source, _ in evidence)
     theirs = sum(_lands(x, y, frame) for x, y, _, frame in evidence)
     return theirs >= _MOST * len(evidence) and own <= _FEW * len(evidence)
+
+
+def _rounded(value: Element | None) -> bool:
+    """Whether a point is spelled with six decimals at most, as exporters round it; our own, with more, tell nothing."""
+    texts = [value.findtext(axis) or "" for axis in ("horiz", "vert")] if value is not None else []
+    return all(len(text.strip().partition(".")[2]) <= DECIMALS for text in texts)
 
 
 def _lands(x: float, y: float, size: Size) -> bool:
@@ -60,5 +67,5 @@ def _offsets(sequences: list[Element], media: dict[str, Media]) -> Iterator[tupl
                     if parameter_id(parameter).lower() == "center":
                         for value in (parameter.find("value"), *parameter.iterfind("keyframe/value")):
                             at = vector_of(value)
-                            if at is not None and any(at):
+                            if at is not None and any(at) and _rounded(value):
                                 yield at[0], at[-1], source, frame
