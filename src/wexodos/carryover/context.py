@@ -63,7 +63,9 @@ class Context:
     findings: list[Finding] = field(default_factory=list)
 
     def decide(self, kind: str, what: str, item_id: str, *options: Remedy) -> Remedy:
-        """The remedy chosen for a thing; the first option by default."""
+        """The remedy chosen for a thing; the first option by default. Where no markers go, nothing can be noted."""
+        if not self.destination.markers.carry and len(options) > 1:
+            options = tuple(one for one in options if one is not Remedy.NOTE)
         return self.choices.pick(f"{kind}|{what}|{item_id}", kind, what, options)
 
     def minutes(self, kind: str, fate: Fate) -> float:

@@ -125,7 +125,7 @@ def speeds(context: Context, work: Work) -> None:
             else:
                 what, known = "speed", takes.constant
             if not known:
-                _replace_speed(context, work, lane, item, what)
+                replace_speed(context, work, lane, item, what)
             elif isinstance(speed, Variable) and not takes.rounded and straightened(speed) is not speed:
                 _straight_speed(context, work, lane, item, speed)
 
@@ -140,7 +140,8 @@ def _straight_speed(context: Context, work: Work, lane: Lane, item: Item, speed:
                  deviation=(0.0, "fr"), minutes=0)
 
 
-def _replace_speed(context: Context, work: Work, lane: Lane, item: Item, what: str) -> None:
+def replace_speed(context: Context, work: Work, lane: Lane, item: Item, what: str) -> None:
+    """A speed the destination does not know: its mean, a note, or nothing."""
     rate = work.sequence.rate
     covers: tuple[str, ...] = ("speed", "source frames", "source samples", "source in", "kind")
     first, _ = source_at(item.speed, item.source_in, 0, rate)

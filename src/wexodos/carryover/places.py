@@ -8,6 +8,7 @@ from fractions import Fraction
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
 from wexodos.carryover.inventory import numbered
+from wexodos.carryover.objects import OBJECTS
 from wexodos.compare import marker_key
 from wexodos.formats.xmeml import aspect_name, spelled_rate
 from wexodos.model import NORMAL, Angles, Item, Marker, MediaUse, NestedUse, Title
@@ -20,11 +21,12 @@ def whole_frames(context: Context, work: Work) -> None:
     media = context.document.media_by_id
     for lane in work.lanes:
         _joins_on_frames(context, work, lane)
-        if lane.kind == "audio" and context.destination.sound.between_frames:
+        between = context.destination.sound.between_frames
+        if lane.kind == "audio" and between:
             continue
         for place, item in enumerate(lane.items):
             new = _on_frames(context, work, lane, item)
-            if context.destination.sound.between_frames:
+            if between or context.destination.format in OBJECTS:
                 lane.items[place] = new
                 continue
             if new.speed is NORMAL and not new.still and not isinstance(new.content, Title):
@@ -105,6 +107,16 @@ def tracks(context: Context, work: Work) -> None:
                 lost.append(f"it goes to output {track.output}, which has no form there")
                 covers.append("output")
             track = replace(track, name="", locked=False, output=None)
+        else:
+            if track.locked and not takes.locks:
+                lost.append("its lock has no form there")
+                covers.append("track locked")
+                track = replace(track, locked=False)
+            if track.output is not None and not takes.outputs:
+                if track.output > 2:
+                    lost.append(f"it goes to output {track.output}, which has no form there")
+                    covers.append("output")
+                track = replace(track, output=None)
         if not context.destination.sound.disabled_tracks and not track.enabled:
             lost.append("a track has no switch there; its items are switched off instead")
             covers += ["track enabled", "enabled"]
@@ -128,6 +140,9 @@ def markers(context: Context, work: Work) -> None:
     """Markers: where they may stand and what they can say."""
     takes = context.destination.markers
     length = work.sequence.duration
+    if not takes.carry:
+        _without_markers(context, work)
+        return
     if not takes.on_sequence:
         kept = []
         for marker in work.markers:
@@ -137,7 +152,13 @@ def markers(context: Context, work: Work) -> None:
                 kept.append(new)
         work.markers = kept
     else:
-        work.markers = [_said(context, work, marker, marker.start, False, False) for marker in work.markers]
+        kept = []
+        for marker in work.markers:
+            early = context.destination.format in OBJECTS and marker.start < 0
+            new = _said(context, work, marker, marker.start, False, early)
+            if not early:
+                kept.append(new)
+        work.markers = kept
     for lane in work.lanes:
         for place, item in enumerate(lane.items):
             if not item.markers:
@@ -153,6 +174,22 @@ def markers(context: Context, work: Work) -> None:
                 if not outside:
                     fresh.append(new)
             lane.items[place] = replace(item, markers=tuple(fresh))
+
+
+def _without_markers(context: Context, work: Work) -> None:
+    """No markers at all on the far side."""
+    places = [(marker.start, marker) for marker in work.markers]
+    for lane in work.lanes:
+        for place, item in enumerate(lane.items):
+            places += [(item.start + marker.start, marker) for marker in item.markers]
+            if item.markers:
+                lane.items[place] = replace(item, markers=())
+    for at, marker in places:
+        key = marker_key(at, marker)
+        if key not in work.own:
+            context.find(work, "marker", "marker", (at, at + marker.duration), "", Fate.LEFT, "no markers on the far side",
+                         "take the list of markers along", ("marker",), (), key, marker.name or "marker")
+    work.markers = []
 
 
 def _moved(context: Context, work: Work, marker: Marker, item: Item) -> Marker:
@@ -184,7 +221,7 @@ def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence:
         lost.append("its colour has no form there")
         covers.append("marker colour")
         new = replace(new, color=None)
-    if context.destination.format == "xmeml" and (marker.done is not None or marker.kind not in ("marker",)):
+    if (context.destination.format == "xmeml" or not takes.kinds) and (marker.done is not None or marker.kind not in ("marker",)):
         lost.append("it becomes a plain marker")
         covers.append("marker kind")
         new = replace(new, kind="marker", done=None)
@@ -192,7 +229,7 @@ def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence:
         lost.append("it becomes a plain marker")
         covers.append("marker kind")
         new = replace(new, kind="marker")
-    if context.destination.format == "fcpxml" and marker.duration == 1:
+    if (context.destination.format == "fcpxml" or context.destination.format in OBJECTS) and marker.duration == 1:
         lost.append("a length of one frame counts as none there")
         covers.append("marker length")
         new = replace(new, duration=0)

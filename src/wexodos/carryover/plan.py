@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from wexodos.carryover import contents, library, movement, places, structure
+from wexodos.carryover import contents, library, movement, objects, places, structure
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Choices, Fate, Finding
 from wexodos.carryover.inventory import things
@@ -22,11 +22,16 @@ STEPS = (
     contents.contents,
     movement.sizing,
     movement.speeds,
+    objects.turns,
     movement.transitions,
+    objects.anchors,
     movement.motion,
+    objects.edges,
     movement.sounds,
     places.whole_frames,
+    objects.units,
     places.tracks,
+    objects.names,
     structure.empty_tracks,
     places.markers,
     places.settings,
@@ -52,7 +57,9 @@ def plan(
     document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None, options: Options | None = None
 ) -> Plan:
     """Decide every thing's fate for ``destination`` and adapt the sequence and the nests it uses."""
-    context = Context(document, destination, choices or Choices(), options or Options())
+    options = options or Options()
+    destination = options.applied(destination)
+    context = Context(document, destination, choices or Choices(), options)
     known = document.sequences_by_id
     adapted: dict[str, Sequence] = {}
     for nested in document.reachable(sequence):

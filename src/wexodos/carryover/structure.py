@@ -178,7 +178,8 @@ def nests(context: Context, work: Work) -> None:
             trouble = "its definition is missing" if nested is None else _trouble(item, nested, work, lane)
             if nested is None or trouble:
                 added = note_in_place(work, item, f"nested: {item.name}")
-                drop(context, work, lane, item, Fate.NOTED, f"no nested sequences there, and {trouble}", "cut its clips in by hand",
+                fate = Fate.NOTED if context.destination.markers.carry else Fate.LEFT
+                drop(context, work, lane, item, fate, f"no nested sequences there, and {trouble}", "cut its clips in by hand",
                      also=added)
                 continue
             inside = _unfold(work, lane, item, nested)

@@ -6,7 +6,7 @@ import contextlib
 import os
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from wexodos.carryover.account import differences, unexplained
@@ -14,8 +14,10 @@ from wexodos.carryover.findings import Choices, Fate, Finding, counts
 from wexodos.carryover.library import Unsent
 from wexodos.carryover.options import Options
 from wexodos.carryover.plan import Plan, plan
+from wexodos.compare import match_items
 from wexodos.destinations import Destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_bytes
+from wexodos.formats.mobs.choices import Spelling
 from wexodos.model import Document, Sequence
 
 Progress = Callable[[str, float], None]
@@ -70,7 +72,10 @@ def carry_over(
     progress("planning", 0.0)
     made: Plan = plan(document, sequence, destination, choices, options)
     progress("writing", 0.2)
-    data = FORMATS[destination.format].write(made.document, sequence.id, destination.version)
+    destination = (options or Options()).applied(destination)
+    turnover = destination.turnover
+    how = Spelling(turnover.edit_rate, "transitions" if turnover.fades == "transitions" else "clips", container=turnover.container)
+    data = FORMATS[destination.format].write(made.document, sequence.id, destination.version, how)
     progress("reading back", 0.5)
     try:
         returned = read_bytes(data, f"the written {destination.format}")
@@ -79,6 +84,8 @@ def carry_over(
         raise WriteError(f"{sequence.name or sequence.id}: what was written cannot be read back: {error.problem}") from None
     if not returned.top_level:
         raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
+    if destination.format not in _KEEP_IDS:
+        returned = relabelled(made.document, made.sequence, returned)
     progress("comparing", 0.7)
     found = [one for one in differences(document, sequence, returned, made.document)
              if not (one.kind == "added" and one.item_id in made.own_markers)]
@@ -87,6 +94,19 @@ def carry_over(
     keys = made.things | {finding.key for finding in made.findings}
     findings = tuple(sorted((*made.findings, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))
     return Carried(document, sequence, destination, data, returned, findings, len(keys), made.unsent)
+
+
+_KEEP_IDS = ("xmeml", "fcpxml")
+
+
+def relabelled(adapted: Document, sequence: Sequence, returned: Document) -> Document:
+    """Give what was read back the ids of what was to be written: formats without ids of items hand out new ones."""
+    back = returned.top_level[0]
+    ids = {other.item.id: one.item.id for one, other in match_items(adapted, sequence, returned, back).pairs}
+    tracks = tuple(replace(track, items=tuple(replace(item, id=ids.get(item.id, f"new-{item.id}")) for item in track.items))
+                   for track in back.tracks)
+    whole = replace(back, tracks=tracks)
+    return replace(returned, sequences=tuple(whole if one.id == back.id else one for one in returned.sequences))
 
 
 def write_file(path: Path, data: bytes) -> None:

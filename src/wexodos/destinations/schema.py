@@ -89,15 +89,46 @@ class SoundPart(Part, frozen=True):
 
 
 class Markers(Part, frozen=True):
+    carry: bool = True
     on_sequence: bool = True
     on_items: bool = True
     colors: bool = True
+    kinds: bool = True
+    points: bool = False
 
 
 class TracksPart(Part, frozen=True):
     names: bool = True
     empty: bool = True
     labels: bool = True
+    locks: bool = True
+    outputs: bool = True
+    notes: bool = True
+    metadata: bool = True
+
+
+class Turnover(Part, frozen=True):
+    """How a hand-over is spelled and what is made for it; a person may choose otherwise for one hand-over.
+
+    ``sound``: link to the media as they are (``source``), or make sound for it: ``linked`` files beside it or ``embedded`` in it.
+    ``sample_rate`` 0 is the highest that the used media have; ``handles`` are seconds on either side.
+    """
+
+    sound: Literal["source", "linked", "embedded"] = "source"
+    form: Literal["pcm", "wave", "aiff"] = "wave"
+    edit_rate: Literal["samples", "frames"] = "frames"
+    bits: Literal[16, 24] = 24
+    sample_rate: Annotated[int, Meta(ge=0, le=384_000)] = 0
+    handles: Annotated[float, Meta(ge=0, le=3600)] = 2.0
+    fades: Literal["transitions", "clips", "levels"] = "transitions"
+    levels: bool = True
+    pans: bool = True
+    by_stem: bool = False
+    reference: str = ""
+    container: Literal[1, 2] = 2
+    split: Literal["no", "tracks", "reels"] = "no"
+    long_reels: bool = False
+    most_events: Annotated[int, Meta(ge=1, le=999_999)] = 999
 
 
 class Rates(Part, frozen=True):
@@ -109,7 +140,7 @@ class Destination(Part, frozen=True):
 
     id: Annotated[str, Meta(pattern=r"^[a-z0-9][a-z0-9\-]{1,60}$")]
     name: Annotated[str, Meta(min_length=1, max_length=60)]
-    format: Literal["xmeml", "fcpxml"]
+    format: Literal["xmeml", "fcpxml", "aaf", "omf", "edl", "otio"]
     version: str
     for_: Literal["editing", "grading", "finishing", "compositing", "mixing", "archive"] = msgspec.field(name="for")
     summary: str = ""
@@ -126,5 +157,6 @@ class Destination(Part, frozen=True):
     markers: Markers = Markers()
     tracks: TracksPart = TracksPart()
     rates: Rates = Rates()
+    turnover: Turnover = Turnover()
     minutes: dict[str, Annotated[float, Meta(ge=0)]] = msgspec.field(default_factory=dict)
     builtin: bool = False

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 
+from wexodos.formats.mobs.choices import Spelling
 from wexodos.model import Document
 
 
@@ -13,8 +15,9 @@ class Format:
     """A reader and a writer behind one small surface.
 
     ``matches`` looks at the first bytes of a file. ``read`` raises ``ReadError``. ``write`` takes a document, the id of the
-    sequence to write and a version, and returns the file's bytes; it raises ``WriteError`` for what the dialect cannot hold:
-    what that is, carry-over has settled before.
+    sequence to write, a version and the spelling of the turnover, and returns the file's bytes; it raises ``WriteError`` for what
+    the dialect cannot hold: what that is, carry-over has settled before. Formats that hold sound have ``read_path``, which leaves
+    the sound where it is, and ``write_to``, which writes a new file with the sound in it block by block.
     """
 
     id: str
@@ -23,4 +26,8 @@ class Format:
     versions: tuple[str, ...]
     matches: Callable[[bytes], bool]
     read: Callable[[bytes], Document]
-    write: Callable[[Document, str, str], bytes]
+    write: Callable[[Document, str, str, Spelling | None], bytes]
+    read_path: Callable[[Path], Document] | None = None
+    write_to: Callable[[Path, Document, str, str, Spelling], None] | None = None
+    matches_tail: Callable[[bytes], bool] | None = None
+    media_free: bool = False

@@ -9,14 +9,14 @@ import stat
 from collections.abc import Iterator
 from pathlib import Path
 
-from wexodos.formats import fcpxml, xmeml
+from wexodos.formats import aaf, fcpxml, xmeml
 from wexodos.formats.errors import ReadError
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.model import Document
 from wexodos.timing import absolute
 
-FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT)}
+FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT)}
 _HEAD = 65536
 MAX_HOURS = 100
 """Longer sequences are taken for damage: evaluating them at every frame would need more memory than there is."""

@@ -21,7 +21,7 @@ from wexodos.model import Angles, Document, Item, Media, MediaUse, NestedUse, Se
 from wexodos.timing import Exact, Rate, exact
 
 
-def write(document: Document, sequence_id: str, version: str) -> bytes:
+def write(document: Document, sequence_id: str, version: str, how: object = None) -> bytes:
     """Return the file that holds one sequence and everything nested in it. Raises ``WriteError``."""
     sequence = document.sequences_by_id.get(sequence_id)
     if sequence is None:

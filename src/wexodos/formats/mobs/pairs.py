@@ -1,0 +1,84 @@
+"""Mono tracks that are one: neighbours with the same clips, panned to either side or under one name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from wexodos.model import Curve, Item, Key, Sound, Transition
+
+
+@dataclass(slots=True)
+class Mono:
+    """A sound slot as a track of items of one channel each."""
+
+    name: str
+    items: list[Item]
+    transitions: list[Transition]
+    enabled: bool = True
+
+
+def merged(tracks: list[Mono]) -> list[Mono]:
+    """Bring together what one clip's channels were spread over; a track whose items all went into its neighbour is gone."""
+    result: list[Mono] = []
+    for track in tracks:
+        home = result[-1] if result else None
+        if home is not None and track.items and home.enabled == track.enabled and home.name == track.name:
+            places = {_shape(item): place for place, item in enumerate(home.items)}
+            found = [(places.get(_shape(item)), item) for item in track.items]
+            if all(place is not None and _fits(home.items[place], item, bool(track.name)) for place, item in found):
+                for place, item in found:
+                    assert place is not None
+                    home.items[place] = _joined(home.items[place], item)
+                continue
+        result.append(track)
+    for track in result:
+        track.items = [_settled(item) for item in track.items]
+    return result
+
+
+def _shape(item: Item) -> tuple[object, ...]:
+    level = item.sound.level if item.sound is not None else None
+    fades = (item.sound.fade_in, item.sound.fade_out) if item.sound is not None else None
+    return item.start, item.duration, item.content, item.source_in, item.speed, level, fades, item.name
+
+
+def _fits(first: Item, item: Item, named: bool) -> bool:
+    a, b = first.sound, item.sound
+    if a is None or b is None or not a.channels or not b.channels or b.channels[0] <= a.channels[-1]:
+        return False
+    if a.pan is None and b.pan is None:
+        return named or len(a.channels) > 1
+    if len(a.channels) > 1 or a.pan is None or b.pan is None:
+        return False
+    pairs = zip(_values(a.pan), _values(b.pan))
+    return len(_values(a.pan)) == len(_values(b.pan)) and all(left <= -0.999 or right >= 0.999 for left, right in pairs) and not all(
+        abs(left - right) < 0.001 for left, right in zip(_values(a.pan), _values(b.pan)))
+
+
+def _values(curve: Curve) -> list[float]:
+    return [key.value[0] for key in curve.keys] or [curve.value[0]]
+
+
+def _joined(first: Item, item: Item) -> Item:
+    a, b = first.sound, item.sound
+    assert a is not None and b is not None
+    muted = a.muted + b.muted
+    if first.enabled != item.enabled:
+        muted += (a if not first.enabled else b).channels
+    pan = None
+    if a.pan is not None and b.pan is not None:
+        # The side each has by itself taken away, both say the same: what the pair was moved by.
+        keys = tuple(Key(one.time, (one.value[0] + other.value[0],), one.ease) for one, other in zip(a.pan.keys, b.pan.keys))
+        pan = Curve((a.pan.value[0] + b.pan.value[0],), keys)
+        if not keys and abs(pan.value[0]) < 1e-6:
+            pan = None
+    sound = replace(a, channels=a.channels + b.channels, muted=muted, pan=pan)
+    return replace(first, sound=sound, enabled=first.enabled or item.enabled)
+
+
+def _settled(item: Item) -> Item:
+    """An explicit centre says no more than nothing."""
+    sound: Sound | None = item.sound
+    if sound is not None and sound.pan is not None and not sound.pan.animated and abs(sound.pan.still[0]) < 1e-6:
+        return replace(item, sound=replace(sound, pan=None))
+    return item
