@@ -29,8 +29,9 @@ def differences(original: Document, sequence: Sequence, returned: Document, sent
     around it with those that were to be sent."""
     found = compare(original, sequence, returned, returned.top_level[0])
     there = {media.file_name.lower() for media in returned.media}
+    going = {media.id for media in sent.media}
     found += [Difference("gone", "unused media", media.file_name, f"media:{media.id}", "", 0, 0, media.file_name, None)
-              for media in unused(sent, sequence) if media.file_name.lower() not in there]
+              for media in unused(original, sequence) if media.id in going and media.file_name.lower() not in there]
     paths = {folder.path for folder in returned.folders}
     found += [Difference("gone", "folder", folder.path, f"folder:{folder.path}", "", 0, 0, folder.path, None)
               for folder in sent.folders if folder.path not in paths]

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wexodos.evaluate import curve_values
-from wexodos.model import Curve, Key
+from wexodos.evaluate import curve_values, fade_gain
+from wexodos.evaluate.state import SILENCE
+from wexodos.model import Curve, Key, Sound
 
 Floats = NDArray[np.float64]
 
@@ -19,6 +20,24 @@ def spread(a: Floats, b: Floats) -> Floats:
     """The largest distance in any number of a value; (n, k) arrays to (n,)."""
     gap: Floats = np.abs(a - b).max(axis=1)
     return gap
+
+
+def decibels(a: Floats, b: Floats) -> Floats:
+    """The largest distance of levels in dB; below -90 dB everything counts as silence."""
+    gap: Floats = np.abs(np.maximum(a, -90.0) - np.maximum(b, -90.0)).max(axis=1)
+    return gap
+
+
+def faded(sound: Sound, length: float, domain: str, tolerance: float) -> tuple[Curve, Curve]:
+    """Level and fades of ``length`` frames as one level at every frame, and as keys that stay within ``tolerance`` dB of it."""
+    frames = np.arange(0, int(np.ceil(length)) + 1, dtype=np.float64)
+    gain = np.broadcast_to(curve_values(sound.level, frames)[:, 0], (len(frames),)).copy()
+    if sound.fade_in is not None:
+        gain = gain + fade_gain(sound.fade_in, frames)
+    if sound.fade_out is not None:
+        gain = gain + fade_gain(sound.fade_out, length - frames)
+    whole = Curve((float(gain[0]),), tuple(Key(int(f), (float(max(g, SILENCE)),)) for f, g in zip(frames, gain)))
+    return whole, followed(whole, length, domain, decibels, tolerance, SILENCE)
 
 
 AROUND = 1000

@@ -30,6 +30,7 @@ def folders(document: Document) -> list[Folder]:
     return [folder for folder in document.folders if any(member in known for member in folder.members)]
 
 
+_WITHOUT_FOLDERS = ("aaf", "omf", "edl")
 _REFERENCES = re.compile(r'\bref="([^"]*)"')
 
 
@@ -52,6 +53,12 @@ def organised(context: Context, sequence: Sequence, document: Document) -> tuple
     if context.destination.format == "xmeml":
         foreign += tuple(f"{key} of {one.file_name}" for one in sent for key, _ in one.metadata
                          if key != "mediaSource" and not key.endswith("studio.reel"))
+    if context.options.organised and context.destination.format in _WITHOUT_FOLDERS:
+        # Unused media goes as clips of its own where the format has such; pictures do not go where only sound does.
+        silent = [one for one in spare if context.destination.format == "edl" or not (context.destination.pictures.carry or one.audio)]
+        rest = tuple(replace(media, folder=None) for media in document.media if media not in silent)
+        return replace(document, folders=(), media=rest), Unsent(
+            tuple(media.file_name for media in silent), tuple(folder.path for folder in kept), foreign)
     if context.options.organised:
         return replace(document, folders=tuple(kept)), Unsent(elements=foreign)
     gone = {media.id for media in spare}

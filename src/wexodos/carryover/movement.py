@@ -5,13 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
-
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import FATE_OF, Fate, Remedy
-from wexodos.carryover.following import Floats, followed, largest, spread
+from wexodos.carryover.following import decibels, faded, followed, largest, spread
+from wexodos.carryover.options import OBJECTS
 from wexodos.carryover.structure import drop, note_in_place
-from wexodos.evaluate import curve_values, fade_gain
 from wexodos.evaluate.state import SILENCE
 from wexodos.formats.xmeml import stretches
 from wexodos.model import (
@@ -21,7 +19,6 @@ from wexodos.model import (
     Curve,
     Generator,
     Item,
-    Key,
     Sound,
     Title,
     Transition,
@@ -191,11 +188,6 @@ def _speed_words(item: Item, what: str) -> str:
 # ---- motion
 
 
-def _decibels(a: Floats, b: Floats) -> Floats:
-    gap: Floats = np.abs(np.maximum(a, -90.0) - np.maximum(b, -90.0)).max(axis=1)
-    return gap
-
-
 _MOTION: dict[str, tuple[float, str, tuple[str, ...]]] = {
     "position": (0.5, "px", ("position",)),
     "scale": (0.0005, "×", ("size", "position")),
@@ -321,7 +313,8 @@ def sounds(context: Context, work: Work) -> None:
 
 def _sound(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -> Sound:
     takes = context.destination.sound
-    sound = _fades(context, work, lane, item, sound)
+    if not takes.fades:
+        sound = fades_as_levels(context, work, lane, item, sound)
     level = sound.level
     if (level.keys or level.value != (0.0,)) and not takes.level:
         context.find(work, "level", "level", item, lane.label, Fate.LEFT, "no levels on the far side", "set the level again there",
@@ -341,7 +334,7 @@ def _sound(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
         context.find(work, "pan", "pan", item, lane.label, Fate.LEFT, "no pans on the far side", "pan it again there", ("pan",),
                      before=_shown(sound.pan), after="centre")
         sound = replace(sound, pan=None)
-    if sound.muted and takes.mutes and not item.enabled and context.destination.format == "xmeml":
+    if sound.muted and takes.mutes and not item.enabled and context.destination.format in ("xmeml", *OBJECTS):
         context.find(work, "mute", "channels", item, lane.label, Fate.ADAPTED, "a clip that is off has all its channels off there",
                      "nothing, unless it is switched on again", ("mute",), before=f"channel {sound.muted} off", after="all off",
                      minutes=0)
@@ -353,23 +346,15 @@ def _sound(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
     return sound
 
 
-def _fades(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -> Sound:
+def fades_as_levels(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -> Sound:
     """Fades as level keys where the dialect has no fades (9)."""
-    if (sound.fade_in is None and sound.fade_out is None) or context.destination.sound.fades:
+    if sound.fade_in is None and sound.fade_out is None:
         return sound
-    length = float(item.duration)
-    frames = np.arange(0, int(np.ceil(length)) + 1, dtype=np.float64)
-    gain = np.broadcast_to(curve_values(sound.level, frames)[:, 0], (len(frames),)).copy()
-    if sound.fade_in is not None:
-        gain = gain + fade_gain(sound.fade_in, frames)
-    if sound.fade_out is not None:
-        gain = gain + fade_gain(sound.fade_out, length - frames)
-    whole = Curve((float(gain[0]),), tuple(Key(int(f), (float(max(g, SILENCE)),)) for f, g in zip(frames, gain)))
-    new = followed(whole, length, context.destination.sound.level_domain.replace("dB", "plain"), _decibels,
-                   0.09 * context.options.tolerance, SILENCE)
+    whole, new = faded(sound, float(item.duration), context.destination.sound.level_domain.replace("dB", "plain"),
+                       0.09 * context.options.tolerance)
     context.find(work, "fade", "fades", item, lane.label, Fate.ADAPTED, "fades become level keyframes there",
                  "nothing, or fade again there", ("level",), before="fades", after=_shown(new),
-                 deviation=(round(largest(whole, new, length, _decibels), 3), "dB"))
+                 deviation=(round(largest(whole, new, float(item.duration), decibels), 3), "dB"))
     return replace(sound, level=new, fade_in=None, fade_out=None)
 
 
@@ -382,19 +367,19 @@ def _level(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -
     if level.domain == domain and not eased and not between:
         return level
     flat = Curve(level.value, level.keys, domain)
-    if not eased and not between and largest(level, flat, float(item.duration), _decibels) < 0.05:
+    if not eased and not between and largest(level, flat, float(item.duration), decibels) < 0.05:
         return flat
     options = (Remedy.ADAPT, Remedy.LEAVE)
     remedy = context.decide("level", "level", item.id, *options)
     straight = Curve(level.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in level.keys), domain)
     new = straight
     if remedy is Remedy.ADAPT:
-        new = followed(level, float(item.duration), domain, _decibels, 0.09 * context.options.tolerance, SILENCE)
+        new = followed(level, float(item.duration), domain, decibels, 0.09 * context.options.tolerance, SILENCE)
     scale = "gain" if domain == "gain" else "dB"
     why = f"levels run straight in {scale} there"
     if remedy is Remedy.ADAPT:
         why += f"; {len(new.keys)} keys follow the line that {len(level.keys)} drew"
     context.remedied(work, "level", "level", item, lane.label, remedy, options, why, "nothing", ("level",), before=_shown(level),
-                     after=_shown(new), deviation=(round(largest(level, new, float(item.duration), _decibels), 3), "dB"),
+                     after=_shown(new), deviation=(round(largest(level, new, float(item.duration), decibels), 3), "dB"),
                      minutes=0.0 if remedy is Remedy.ADAPT else None)
     return new

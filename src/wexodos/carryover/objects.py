@@ -9,7 +9,8 @@ import numpy as np
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
-from wexodos.carryover.movement import replace_speed
+from wexodos.carryover.movement import fades_as_levels, replace_speed
+from wexodos.carryover.options import OBJECTS
 from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.mobs.places import settled, settled_source, units_of
 from wexodos.formats.mobs.sources import FINE
@@ -30,7 +31,6 @@ from wexodos.model import (
 from wexodos.model.speed import is_freeze, source_at, straightened
 from wexodos.timing import Exact, Rate, exact, floor
 
-OBJECTS = ("aaf", "omf")
 SECONDS = 1e-5
 """Source times that differ by less are the same for everybody (see ``compare``)."""
 
@@ -68,6 +68,34 @@ def edges(context: Context, work: Work) -> None:
                 _as_fade(context, work, lane, transition, into, out)
             elif into is not None and transition.start < transition.cut:
                 _from_the_source(context, work, lane, transition, into, out)
+        if lane.kind == "audio":
+            _crowded_fades(context, work, lane)
+        else:
+            _borders(context, work, lane)
+
+
+def _crowded_fades(context: Context, work: Work, lane: Lane) -> None:
+    """Fades that no transition over a filler can spell: beside a crossfade, longer than their clip, or on one played faster."""
+    cuts = {one.cut for one in lane.transitions}
+    as_clips = context.destination.turnover.fades == "clips"
+    for item in list(lane.items):
+        sound = item.sound
+        if sound is None or (sound.fade_in is None and sound.fade_out is None):
+            continue
+        wanted = sum(one.duration for one in (sound.fade_in, sound.fade_out) if one is not None)
+        taken = sum(abs(one.end - one.cut if one.cut == item.start else one.cut - one.start) for one in lane.transitions
+                    if one.cut in (item.start, item.end))
+        beside = (sound.fade_in is not None and item.start in cuts) or (sound.fade_out is not None and item.end in cuts)
+        if beside or wanted + taken > item.duration or (as_clips and item.speed is not NORMAL):
+            lane.swap(item, replace(item, sound=fades_as_levels(context, work, lane, item, sound)))
+
+
+def _borders(context: Context, work: Work, lane: Lane) -> None:
+    for place, one in enumerate(lane.transitions):
+        if one.type == "wipe" and one.border_color:
+            lane.transitions[place] = replace(one, border_color=None)
+            context.find(work, "transition", "border", one, lane.label, Fate.ADAPTED, "the border of a wipe has no colour of its own there",
+                         "colour it again there", ("transition edge",), before=one.border_color, after="none")
 
 
 def _as_fade(context: Context, work: Work, lane: Lane, transition: Transition, into: Item | None, out: Item | None) -> None:

@@ -8,6 +8,9 @@ import msgspec
 
 from wexodos.destinations.schema import Destination, Turnover
 
+OBJECTS = ("aaf", "omf")
+"""Formats made of mobs and slots."""
+
 
 @dataclass(frozen=True, slots=True)
 class Options:
@@ -35,7 +38,7 @@ class Options:
             sound, level=sound.level and turnover.levels, pan=sound.pan and turnover.pans,
             fades=sound.fades and turnover.fades != "levels",
         )
-        if destination.format in ("aaf", "omf"):
+        if destination.format in OBJECTS:
             sound = msgspec.structs.replace(sound, between_frames=turnover.edit_rate == "samples")
         return msgspec.structs.replace(destination, turnover=turnover, sound=sound)
 

@@ -8,7 +8,7 @@ from fractions import Fraction
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
 from wexodos.carryover.inventory import numbered
-from wexodos.carryover.objects import OBJECTS
+from wexodos.carryover.options import OBJECTS
 from wexodos.compare import marker_key
 from wexodos.formats.xmeml import aspect_name, spelled_rate
 from wexodos.model import NORMAL, Angles, Item, Marker, MediaUse, NestedUse, Title

@@ -7,6 +7,7 @@ from typing import Any
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate, Remedy
+from wexodos.carryover.following import faded
 from wexodos.carryover.inventory import kind_of
 from wexodos.compare import marker_key
 from wexodos.model import NORMAL, Angles, Curve, Item, Marker, MediaUse, NestedUse, Sequence, Title
@@ -300,6 +301,10 @@ def _trimmed(item: Item, low: Exact, high: Exact, sequence: Sequence) -> Item:
         return replace(curve, keys=tuple(replace(key, time=key.time - by) for key in curve.keys)) if by else curve
 
     motion, sound = item.motion, item.sound
+    if sound is not None and ((sound.fade_in is not None and low > item.start) or (sound.fade_out is not None and high < item.end)):
+        # A fade that is cut into is no fade any more, but a level that moves.
+        _, level = faded(sound, float(item.duration), "gain", 0.09)
+        sound = replace(sound, level=level, fade_in=None, fade_out=None)
     if motion is not None and by:
         changes: dict[str, Any] = {name: moved(curve) for name, curve in motion.curves.items()}
         motion = replace(motion, **changes)

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import FATE_OF, Fate, Remedy
+from wexodos.carryover.options import OBJECTS
 from wexodos.carryover.structure import TRACKS, drop, note_in_place
 from wexodos.compare import plain_template
 from wexodos.model import Generator, Item, Motion, TextRun, Title, constant
@@ -137,6 +138,13 @@ def _restyled(context: Context, work: Work, lane: Lane, item: Item, title: Title
     without("underlines", any(run.underline for run in title.runs) and not takes.underline, underline=False)
     if track_xml:
         without("justified lines", any(run.align not in (None, "left", "center", "right") for run in title.runs), align=None)
+    if context.destination.format in OBJECTS:
+        without("space between letters", any(run.tracking for run in title.runs), tracking=None)
+        without("space between lines", any(run.leading for run in title.runs), leading=None)
+        without("justified lines", any(run.align not in (None, "left", "center", "right") for run in title.runs), align=None)
+        if any(run.color and not run.color.endswith("ff") for run in title.runs):
+            lost.append("words are not see-through there")
+            title = replace(title, runs=tuple(replace(run, color=run.color and f"{run.color[:7]}ff") for run in title.runs))
     if lost:
         context.find(work, "title", "style", item, lane.label, Fate.ADAPTED, "; ".join(lost), "style the words again there",
                      ("style",), before=f"{len(styles)} styles", after="as named")

@@ -10,7 +10,6 @@ import contextlib
 import io
 import logging
 import os
-from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -279,10 +278,9 @@ class _Reader:
         if not points:
             return None
         law = ids.LAWS.get(str(getattr(_of(parameter, "Interpolation"), "auid", "")), "linear")
-        unit = "frames" if frames or word in ("offset-map", "sampled-map", "speed-map") and max(point.time for point in points) > 2 else "share"
-        # Picture effects of one family count their last frame as 1; sound and the edit protocol count its end.
-        last = unit == "share" and op in ("placement", "stack") or any(point.time > 1 for point in points)
-        return word, tree.Varying(points, unit, law, last and unit == "share")
+        unit = "frames" if frames or (word in ("offset-map", "sampled-map", "speed-map") and max(point.time for point in points) > 2) else "share"
+        # Picture effects of one family count their last frame as 1; sound and the edit protocol count their end.
+        return word, tree.Varying(points, unit, law, unit == "share" and op in ("placement", "stack"))
 
     def _marker(self, one: Any) -> tree.MarkerEvent | None:
         if not isinstance(one, components.Event):

@@ -24,7 +24,7 @@ COLORS = {"Red": "#a12f19ff", "Green": "#33cc33ff", "Blue": "#3333ccff", "Cyan":
 
 def now() -> datetime.datetime:
     """The time of writing, UTC as the format wants it."""
-    return datetime.datetime.now(datetime.timezone.utc).replace(tzinfo=None, microsecond=0)
+    return datetime.datetime.now(datetime.UTC).replace(tzinfo=None, microsecond=0)
 
 
 def fraction(value: Any) -> AAFRational:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from wexodos.model import Curve, Item, Key, Sound, Transition
+from wexodos.timing import Exact
 
 
 @dataclass(slots=True)
@@ -25,7 +26,8 @@ def merged(tracks: list[Mono]) -> list[Mono]:
         if home is not None and track.items and home.enabled == track.enabled and home.name == track.name:
             places = {_shape(item): place for place, item in enumerate(home.items)}
             found = [(places.get(_shape(item)), item) for item in track.items]
-            if all(place is not None and _fits(home.items[place], item, bool(track.name)) for place, item in found):
+            joined = {one.cut for one in home.transitions}
+            if all(place is not None and _fits(home.items[place], item, bool(track.name), joined) for place, item in found):
                 for place, item in found:
                     assert place is not None
                     home.items[place] = _joined(home.items[place], item)
@@ -38,12 +40,15 @@ def merged(tracks: list[Mono]) -> list[Mono]:
 
 def _shape(item: Item) -> tuple[object, ...]:
     level = item.sound.level if item.sound is not None else None
-    fades = (item.sound.fade_in, item.sound.fade_out) if item.sound is not None else None
-    return item.start, item.duration, item.content, item.source_in, item.speed, level, fades, item.name
+    return item.start, item.duration, item.content, item.source_in, item.speed, level, item.name
 
 
-def _fits(first: Item, item: Item, named: bool) -> bool:
+def _fits(first: Item, item: Item, named: bool, joined: set[Exact]) -> bool:
+    """Whether an item is another channel of the first. Beside a clip of fewer channels its crossfade is a fade from nothing."""
     a, b = first.sound, item.sound
+    if a is not None and b is not None and ((a.fade_in != b.fade_in and first.start not in joined)
+                                            or (a.fade_out != b.fade_out and first.end not in joined)):
+        return False
     if a is None or b is None or not a.channels or not b.channels or b.channels[0] <= a.channels[-1]:
         return False
     if a.pan is None and b.pan is None:

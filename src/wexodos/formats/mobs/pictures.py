@@ -161,10 +161,11 @@ def _by(curve: Curve, factors: tuple[float, ...]) -> Curve:
 def title(content: Title, length: int, size: tuple[int, int]) -> tree.Operation:
     """Words as the title effect of the edit protocol: one style, no input."""
     first = next((run for run in content.runs if run.text.strip()), TextRun(""))
-    color = (first.color or "#ffffffff").lstrip("#")
-    red, green, blue = (int(color[place : place + 2], 16) / 255 for place in (0, 2, 4))
-    values: dict[str, tree.Value] = {"title-text": content.words, "title-red": red, "title-green": green, "title-blue": blue,
-                                     "title-x": content.origin[0] / (size[0] / 2), "title-y": content.origin[1] / (size[1] / 2)}
+    values: dict[str, tree.Value] = {"title-text": content.words, "title-x": content.origin[0] / (size[0] / 2),
+                                     "title-y": content.origin[1] / (size[1] / 2)}
+    if first.color:
+        values.update((f"title-{name}", int(first.color[place : place + 2], 16) / 255)
+                      for name, place in (("red", 1), ("green", 3), ("blue", 5)))
     if first.font:
         values["title-font"] = first.font
     if first.size:

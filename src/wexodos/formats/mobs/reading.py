@@ -90,9 +90,19 @@ class _Reader:
             mob_id = self.waiting.pop(0)
             if mob_id not in self.sequences:
                 self.sequences[mob_id] = self._sequence(self.file.mobs[mob_id], mob_id in top)
+        self._spare()
         ordered = sorted(self.sequences.values(), key=lambda one: (not one.top_level, one.name))
         notes = tuple(Note(level, "reading", where, text) for level, where, text in self.notes[:500])
         return Document(self.format_id, self.file.version, tuple(ordered), tuple(self.sources.media.values()), notes)
+
+    def _spare(self) -> None:
+        """Clips that no sequence uses: their media are part of what came."""
+        used = {clip.mob for mob in self.file.mobs.values() for slot in mob.slots for clip in _clips(slot.segment)}
+        for mob in self.file.mobs.values():
+            if mob.kind == "master" and mob.id not in used and mob.id not in self.sequences:
+                for slot in mob.slots:
+                    if slot.segment.kind in ("picture", "sound") and isinstance(slot.segment, tree.SourceClip):
+                        self.sources.follow(tree.SourceClip(slot.segment.kind, 1, mob.id, slot.id, 0), slot.rate, slot.rate, mob.name)
 
     def _top(self) -> list[str]:
         """The sequences for the user: those the file names, else compositions nobody refers to, else single clips."""

@@ -239,7 +239,7 @@ def _mapped(curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: R
     points = [(own.frames(rate.seconds(time)), exact(rate.seconds(start + offset + falling))) for time, offset in pairs]
     first, last = points[0], points[-1]
     pace = exact(Fraction(last[1] - first[1]) / Fraction(own.seconds(last[0] - first[0]))) if last[0] > first[0] else 0
-    if len(points) == 2 or pace == 0 and all(source == first[1] for _, source in points):
+    if len(points) == 2 or (pace == 0 and all(source == first[1] for _, source in points)):
         return Constant(pace), exact(first[1] - pace * own.seconds(first[0]))
     return Variable(tuple(SpeedPoint(time, source) for time, source in points)), first[1]
 

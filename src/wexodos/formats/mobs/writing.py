@@ -13,7 +13,7 @@ from wexodos.formats.mobs.joins import Join, Node, row
 from wexodos.formats.mobs.operations import crossfade, gain_of, points_of
 from wexodos.formats.mobs.pictures import clothed, still_length, title
 from wexodos.formats.mobs.places import source_units, units_of
-from wexodos.model import Constant, Curve, Document, Item, Marker, Media, MediaUse, Sequence, Title, Track, constant
+from wexodos.model import Angles, Constant, Curve, Document, Item, Marker, Media, MediaUse, Sequence, Title, Track, constant
 from wexodos.model.speed import NORMAL, Variable, is_freeze, source_at, straightened
 from wexodos.timing import Exact, Rate, ceil, exact, floor
 
@@ -67,6 +67,7 @@ class _Maker:
                 whole.slots.append(tree.Slot(number, self.sound_rate, segment, track.name or track.stem or "", count))
                 number += 1
         self._markers(whole)
+        self._spare()
         self.file.mobs[whole.id] = whole
         self.file.top = [whole.id]
         return self.file
@@ -350,6 +351,13 @@ class _Maker:
             self.file.sounds[source.id] = made
         return source
 
+    def _spare(self) -> None:
+        """Media that nothing uses, as clips of their own."""
+        used = {use for one in self.document.sequences for item in one.items() for use in _used(item)}
+        for media in self.document.media:
+            if media.id not in used and not media.synthetic and (media.audio or (self.pictures and (media.video or media.still))):
+                self._master(media, media.name, 0)
+
     # ---- markers
 
     def _markers(self, whole: tree.Mob) -> None:
@@ -358,6 +366,12 @@ class _Maker:
         events = [_event(one) for one in sorted(self.sequence.markers, key=lambda one: one.start)]
         row_ = tree.Sequence("metadata", self.total, list(events))
         whole.slots.append(tree.Slot(MARKER_SLOT, self.sequence.rate, row_, "", 1))
+
+
+def _used(item: Item) -> list[str]:
+    if isinstance(item.content, MediaUse):
+        return [item.content.media]
+    return [angle.media for angle in item.content.angles if angle.media] if isinstance(item.content, Angles) else []
 
 
 def _pan(item: Item, place: int, alone: bool) -> Curve | None:
