@@ -334,7 +334,8 @@ def _sound(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
         context.find(work, "pan", "pan", item, lane.label, Fate.LEFT, "no pans on the far side", "pan it again there", ("pan",),
                      before=_shown(sound.pan), after="centre")
         sound = replace(sound, pan=None)
-    if sound.muted and takes.mutes and not item.enabled and context.destination.format in ("xmeml", *OBJECTS):
+    off = not item.enabled or (not lane.track.enabled and context.destination.format in OBJECTS)
+    if sound.muted and takes.mutes and off and context.destination.format in ("xmeml", *OBJECTS):
         context.find(work, "mute", "channels", item, lane.label, Fate.ADAPTED, "a clip that is off has all its channels off there",
                      "nothing, unless it is switched on again", ("mute",), before=f"channel {sound.muted} off", after="all off",
                      minutes=0)

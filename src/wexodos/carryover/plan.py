@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from wexodos.carryover import contents, library, movement, objects, places, structure
+from wexodos.carryover import contents, library, movement, objects, places, sounding, structure
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Choices, Fate, Finding
 from wexodos.carryover.inventory import things
@@ -16,6 +16,7 @@ from wexodos.timing import floor
 
 STEPS = (
     structure.media_kinds,
+    sounding.rates,
     structure.order,
     structure.angles,
     structure.nests,

@@ -14,14 +14,18 @@ from wexodos.carryover.findings import Choices, Fate, Finding, counts
 from wexodos.carryover.library import Unsent
 from wexodos.carryover.options import Options
 from wexodos.carryover.plan import Plan, plan
+from wexodos.carryover.sounding import Locate, Made, made_for, nowhere
 from wexodos.compare import match_items
 from wexodos.destinations import Destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_bytes
-from wexodos.formats.mobs.choices import Spelling
 from wexodos.model import Document, Sequence
+from wexodos.sound.pieces import restored
 
 Progress = Callable[[str, float], None]
 """Called with what is being done and how far it is, 0 to 1. May raise ``Cancelled``."""
+
+
+NO_SOUND = Made(Document("", ""))
 
 
 class Cancelled(Exception):
@@ -34,7 +38,11 @@ def quiet(_what: str, _share: float) -> None:
 
 @dataclass(frozen=True, slots=True)
 class Carried:
-    """A finished carry-over: the bytes to be written, what was read back, and every finding."""
+    """A finished carry-over: the bytes to be written, what was read back, and every finding.
+
+    ``made`` is the sound that goes with it and the document that uses it; where there is any to be written into the file, ``data``
+    is the file without its samples.
+    """
 
     source: Document
     sequence: Sequence
@@ -44,6 +52,7 @@ class Carried:
     findings: tuple[Finding, ...]
     things: int
     unsent: Unsent = Unsent()
+    made: Made = NO_SOUND
 
     @property
     def counts(self) -> dict[str, int]:
@@ -66,16 +75,18 @@ class Carried:
 
 def carry_over(
     document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None, progress: Progress = quiet,
-    options: Options | None = None,
+    options: Options | None = None, locate: Locate = nowhere, folder: str = "media",
 ) -> Carried:
-    """Plan, write into memory, read back and account. Raises ``WriteError`` and ``Cancelled``; touches no file."""
+    """Plan, write into memory, read back and account. Raises ``WriteError`` and ``Cancelled``; writes no file.
+
+    ``locate`` finds the sound of media, ``folder`` is where files that are linked to will be.
+    """
     progress("planning", 0.0)
     made: Plan = plan(document, sequence, destination, choices, options)
     progress("writing", 0.2)
     destination = (options or Options()).applied(destination)
-    turnover = destination.turnover
-    how = Spelling(turnover.edit_rate, "transitions" if turnover.fades == "transitions" else "clips", container=turnover.container)
-    data = FORMATS[destination.format].write(made.document, sequence.id, destination.version, how)
+    sound = made_for(made.document, made.sequence, destination, locate, folder)
+    data = FORMATS[destination.format].write(sound.document, sequence.id, destination.version, sound.plain)
     progress("reading back", 0.5)
     try:
         returned = read_bytes(data, f"the written {destination.format}")
@@ -84,16 +95,18 @@ def carry_over(
         raise WriteError(f"{sequence.name or sequence.id}: what was written cannot be read back: {error.problem}") from None
     if not returned.top_level:
         raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
+    returned = restored(returned, sound.pieces, made.document)
     if destination.format not in _KEEP_IDS:
         returned = relabelled(made.document, made.sequence, returned)
     progress("comparing", 0.7)
     found = [one for one in differences(document, sequence, returned, made.document)
              if not (one.kind == "added" and one.item_id in made.own_markers)]
-    errors = unexplained(made.findings, found, document)
+    told = (*made.findings, *sound.findings)
+    errors = unexplained(told, found, document)
     progress("done", 1.0)
-    keys = made.things | {finding.key for finding in made.findings}
-    findings = tuple(sorted((*made.findings, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))
-    return Carried(document, sequence, destination, data, returned, findings, len(keys), made.unsent)
+    keys = made.things | {finding.key for finding in told}
+    findings = tuple(sorted((*told, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))
+    return Carried(document, sequence, destination, data, returned, findings, len(keys), made.unsent, sound)
 
 
 _KEEP_IDS = ("xmeml", "fcpxml")

@@ -16,17 +16,20 @@ from rich.progress import BarColumn, Progress, TextColumn
 
 from wexodos import __version__
 from wexodos.carryover import Carried, Options, carry_over, put_back, write_file
+from wexodos.carryover.options import chosen as chosen_turnover
 from wexodos.cli.inspecting import document_data, sequence_data
 from wexodos.compare import compare as compare_sequences
-from wexodos.destinations import DestinationError, find_destination, load_all
+from wexodos.destinations import Destination, DestinationError, find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
 from wexodos.job import JobError, load
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data, told
 from wexodos.report.rows import plain, time_value
+from wexodos.sound.locate import Finder
 from wexodos.timing import Timecode, TimecodeError, floor
-from wexodos.turnover.write import safe_name
+from wexodos.turnover.sounds import media_folder
+from wexodos.turnover.write import main_parts, safe_name, write_package
 
 OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
 out = Console(highlight=False, soft_wrap=True)
@@ -138,6 +141,8 @@ def translate(
     tolerance: Annotated[float, typer.Option("--tolerance", min=0.1, max=100.0, help="how far a followed curve may lie off, as a "
                                              "multiple of half a pixel and a tenth of a dB")] = 1.0,
     markers: Annotated[bool, typer.Option("--markers", help="put the findings into the written sequence as markers")] = False,
+    settings: Annotated[list[str], typer.Option("--set", help="a setting of the turnover, as NAME=VALUE; several may be given",
+                                                metavar="NAME=VALUE")] = [],  # noqa: B006
     as_json: JsonOption = False,
 ) -> None:
     """Carry a sequence over to a destination and prove it."""
@@ -148,18 +153,21 @@ def translate(
         step(f"reading {file.name}", 0.0)
         document = read_file(file)
         chosen = choose(document, sequence, file)
-        options = Options(sizing, organised, tolerance, markers)
-        carried = carry_over(document, chosen, destination, progress=step, options=options)
-    path = output / f"{safe_name(chosen.name)}{FORMATS[destination.format].suffix}" if output.is_dir() else output
+        options = Options(sizing, organised, tolerance, markers, _settings(settings, destination))
+        path = output / f"{safe_name(chosen.name)}{FORMATS[destination.format].suffix}" if output.is_dir() else output
+        folder = path.resolve().parent / media_folder(path.stem)
+        carried = carry_over(document, chosen, destination, progress=step, options=options, locate=Finder(file, document), folder=str(folder))
+        parts = main_parts(carried, path.name)
     for other in (path, report):
         if other is not None and other.exists() and file.exists() and other.samefile(file):
             raise Stop(REFUSED, f"{other}: this is the file taken in, which is never changed")
-    data = report_data(carried, str(file), [path.name])
+    data = report_data(carried, str(file), [part.name for part in parts])
     if report is not None:
         write_file(report, render(data, report.suffix))
     try:
-        write_file(path, carried.data)
-    except WriteError:
+        with _progress(as_json) as step:
+            write_package(parts, path.parent, file, step)
+    except BaseException:
         if report is not None:
             report.unlink(missing_ok=True)
         raise
@@ -171,6 +179,21 @@ def translate(
         raise Stop(INTERNAL, f"{path}: {carried.errors} differences are explained by nothing; the report names them")
     if strict and carried.counts["left behind"]:
         raise typer.Exit(DIFFERENT)
+
+
+def _settings(given: list[str], destination: Destination) -> tuple[tuple[str, str], ...]:
+    """Settings of a turnover given as NAME=VALUE. Raises ``Stop``."""
+    found = []
+    for one in given:
+        name, equals, value = one.partition("=")
+        if not equals:
+            raise Stop(USAGE, f"--set {one}: give NAME=VALUE, as in --set handles=2")
+        found.append((name.strip().replace("-", "_"), value.strip()))
+    try:
+        chosen_turnover(destination.turnover, tuple(found))
+    except ValueError as error:
+        raise Stop(USAGE, f"--set: {error}") from None
+    return tuple(found)
 
 
 def _summary(carried: Carried, path: Path) -> None:

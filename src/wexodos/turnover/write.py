@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import os
 import re
 import shutil
 from collections.abc import Callable
@@ -12,16 +13,27 @@ from pathlib import Path
 
 from wexodos.carryover import Carried, write_file
 from wexodos.formats import FORMATS, WriteError
+from wexodos.formats.mobs.choices import Sounding
 from wexodos.report import render, report_data
+from wexodos.turnover.sounds import Progress, linked_files, media_folder, write_embedded, write_sound
 
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One file of a package: its name, what it is in words, and its bytes."""
+    """One file of a package: its name, what it is in words, and its bytes.
+
+    Large ones have ``make`` instead: it writes ``size`` bytes to a place, block by block, and reads them back.
+    """
 
     name: str
     what: str
-    data: bytes
+    data: bytes = b""
+    make: Callable[[Path, Progress], None] | None = None
+    size: int = 0
+
+    @property
+    def bytes(self) -> int:
+        return self.size if self.make is not None else len(self.data)
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,15 +51,37 @@ def safe_name(name: str) -> str:
     return plain[:120]
 
 
+def main_parts(carried: Carried, name: str) -> list[Part]:
+    """The turnover itself as a file of that name, and the sound files it links to."""
+    kind = FORMATS[carried.destination.format]
+    what = f"sequence, {kind.label}"
+    sound = carried.destination.turnover.sound
+    if not carried.made.pieces or sound == "source":
+        return [Part(name, what, carried.data)]
+    if sound == "embedded":
+        whole = Part(name, f"{what}, with its sound", b"", lambda path, progress: write_embedded(path, carried, progress),
+                     len(carried.data) + carried.made.size())
+        return [whole]
+    folder = media_folder(Path(name).stem)
+    files = [Part(f"{folder}/{Path(one.path or one.name).name}", "sound", b"", _sound_maker(one), one.size)
+             for one in linked_files(carried, folder)]
+    return [Part(name, what, carried.data), *files]
+
+
+def _sound_maker(sound: Sounding) -> Callable[[Path, Progress], None]:
+    return lambda path, progress: write_sound(path, sound, progress)
+
+
 def parts_of(carried: Carried, source: str, reports: tuple[str, ...] = (".html", ".json")) -> list[Part]:
-    """What goes into the package: the sequence file and a report for each suffix."""
+    """What goes into the package: the sequence file, the sound files it links to, and a report for each suffix."""
     stem = safe_name(carried.sequence.name)
     kind = FORMATS[carried.destination.format]
     main = f"{stem}{kind.suffix}"
-    data = report_data(carried, source, [main])
+    turned = main_parts(carried, main)
+    data = report_data(carried, source, [part.name for part in turned])
     words = {".html": "report as a page", ".json": "report for programs", ".csv": "report as a table", ".pdf": "report as PDF"}
     return [
-        Part(main, f"sequence, {kind.label}", carried.data),
+        *turned,
         *(Part(f"{stem} report{suffix}", words[suffix], render(data, suffix)) for suffix in reports),
     ]
 
@@ -63,7 +97,7 @@ def free_space(folder: Path) -> int | None:
         return None
 
 
-def write_package(parts: list[Part], folder: Path, source: Path | None, progress: Callable[[str, float], None]) -> list[Written]:
+def write_package(parts: list[Part], folder: Path, source: Path | None, progress: Progress) -> list[Written]:
     """Write all parts, each beside its place first, then read each back and compare.
 
     Raises ``WriteError`` before anything is written where the source file would be overwritten, the folder is missing or space
@@ -76,30 +110,68 @@ def write_package(parts: list[Part], folder: Path, source: Path | None, progress
         if source is not None and target.exists() and source.exists() and target.samefile(source):
             raise WriteError(f"{target}: this is the file taken in, which is never changed")
     free = free_space(folder)
-    needed = sum(len(part.data) for part in parts)
+    needed = sum(part.bytes for part in parts)
     if free is not None and needed + 65536 > free:
         raise WriteError(f"{folder}: {needed // 1024} KiB are needed, {free // 1024} KiB are free")
     done: list[Written] = []
     fresh: list[Path] = []
+    folders: list[Path] = []
     try:
         for place, part in enumerate(parts):
             progress(f"writing {part.name}", place / len(parts))
             target = folder / part.name
             new = not target.exists()
-            write_file(target, part.data)
+            if not target.parent.is_dir():
+                _make_folder(target.parent)
+                folders.append(target.parent)
+            if part.make is not None:
+                _made(target, part, place, len(parts), progress)
+            else:
+                write_file(target, part.data)
             if new:
                 fresh.append(target)
-            try:
-                back = target.read_bytes()
-            except OSError as error:
-                raise WriteError(f"{target}: cannot be read back: {(error.strerror or str(error)).lower()}") from None
-            if back != part.data:
-                raise WriteError(f"{target}: what was read back differs from what was written")
-            done.append(Written(target, len(back), hashlib.sha256(back).hexdigest()))
+            done.append(_read_back(target, part))
         progress("done", 1.0)
         return done
     except BaseException:
         for path in fresh:
             with contextlib.suppress(OSError):
                 path.unlink()
+        for made in folders:
+            with contextlib.suppress(OSError):
+                made.rmdir()
         raise
+
+
+def _make_folder(folder: Path) -> None:
+    try:
+        folder.mkdir()
+    except OSError as error:
+        raise WriteError(f"{folder}: cannot be made: {(error.strerror or str(error)).lower()}") from None
+
+
+def _made(target: Path, part: Part, place: int, count: int, progress: Progress) -> None:
+    """Have a large part written beside its place, and move it there."""
+    assert part.make is not None
+    beside = target.with_name(f".{target.name}.{os.getpid()}.part")
+    try:
+        part.make(beside, lambda what, share: progress(what, (place + share) / count))
+        os.replace(beside, target)
+    except OSError as error:
+        raise WriteError(f"{target}: cannot be written: {(error.strerror or str(error)).lower()}") from None
+    finally:
+        with contextlib.suppress(OSError):
+            beside.unlink()
+
+
+def _read_back(target: Path, part: Part) -> Written:
+    """What was written, read back; large parts have read themselves back already."""
+    try:
+        if part.make is not None:
+            return Written(target, target.stat().st_size, "")
+        back = target.read_bytes()
+    except OSError as error:
+        raise WriteError(f"{target}: cannot be read back: {(error.strerror or str(error)).lower()}") from None
+    if back != part.data:
+        raise WriteError(f"{target}: what was read back differs from what was written")
+    return Written(target, len(back), hashlib.sha256(back).hexdigest())

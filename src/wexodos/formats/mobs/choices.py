@@ -27,6 +27,7 @@ class Sounding:
     tail: bytes = b""
     blocks: Callable[[], Iterator[bytes]] | None = None
     path: str | None = None
+    name: str = ""
 
     @property
     def size(self) -> int:
@@ -36,10 +37,10 @@ class Sounding:
 @dataclass(frozen=True, slots=True)
 class Spelling:
     """``edit_rate``: sound cuts in ``samples`` or picture ``frames``. ``fades``: as ``transitions`` over fillers or as properties of
-    ``clips``. ``sounds``: what was made for the turnover, by medium. ``container``: the version of the OMF container."""
+    ``clips``. ``sounds``: what was made for the turnover, by medium and channel. ``container``: the version of the OMF container."""
 
     edit_rate: Literal["samples", "frames"] = "frames"
     fades: Literal["transitions", "clips"] = "transitions"
-    sounds: Mapping[str, Sounding] = field(default_factory=dict)
+    sounds: Mapping[str, Mapping[int, Sounding]] = field(default_factory=dict)
     container: int = 2
     progress: Callable[[str, float], None] | None = None

@@ -129,7 +129,8 @@ class Sources:
             for place, one in enumerate(mine, 1):
                 clip, _, _ = self._under(one, 0)
                 if clip is not None and clip.mob == mob.id:
-                    return place
+                    numbers = [other.number for other in mine]
+                    return one.number if one.number > 0 and len(set(numbers)) == len(numbers) else place
         return 1
 
     # ---- media

@@ -36,7 +36,7 @@ class _Maker:
         self.sound_rate = self.samples if how.edit_rate == "samples" else sequence.rate
         self.file = tree.File()
         self.masters: dict[tuple[str, str], tree.Mob] = {}
-        self.sources: dict[str, tree.Mob] = {}
+        self.sources: dict[str, list[tree.Mob]] = {}
         self.total = sequence.duration
         self.pans: dict[str, Curve | None] = {}
 
@@ -188,8 +188,7 @@ class _Maker:
         if media is None:
             raise WriteError(f"{item.name or item.id}: it is not said which medium it is")
         channel = (item.sound.channels[place] if item.sound.channels else place + 1) if item.sound is not None else 0
-        sounding = self.how.sounds.get(media.id)
-        slot = PICTURE_SLOT if kind == "picture" else (1 if sounding else channel + (1 if media.video else 0))
+        slot = PICTURE_SLOT if kind == "picture" else channel + (1 if media.video and media.id not in self.how.sounds else 0)
         master = self._master(media, item.name, channel)
         if not any(one.id == slot for one in master.slots):
             raise WriteError(f"{item.name or item.id}: its medium has no such channel")
@@ -259,16 +258,19 @@ class _Maker:
         found = self.masters.get(key)
         if found is not None:
             return found
-        source = self.sources.get(media.id)
-        if source is None:
-            sounding = self.how.sounds.get(media.id)
-            source = self._sounding(media, sounding) if sounding is not None else self._source(media)
-            self.sources[media.id] = source
-        made = tree.Mob(self._id("master", source.id, name), "master", name)
-        for slot in source.slots:
-            kind, length = slot.segment.kind, slot.segment.length
-            made.slots.append(tree.Slot(slot.id, slot.rate, tree.SourceClip(kind, length, source.id, slot.id, 0), slot.name,
-                                        slot.number))
+        sources = self.sources.get(media.id)
+        if sources is None:
+            sounds = self.how.sounds.get(media.id)
+            sources = [self._source(media)] if sounds is None else [self._sounding(media, one) for _, one in sorted(sounds.items())]
+            self.sources[media.id] = sources
+        made = tree.Mob(self._id("master", sources[0].id, name), "master", name)
+        for source in sources:
+            for slot in source.slots:
+                kind, length = slot.segment.kind, slot.segment.length
+                # The channels of a turnover have a file each; their numbers are those of the medium they came from.
+                number = slot.number if len(source.slots) == 1 and kind == "sound" else slot.id
+                made.slots.append(tree.Slot(number, slot.rate, tree.SourceClip(kind, length, source.id, slot.id, 0), slot.name,
+                                            slot.number))
         made.comments.update((key, value) for key, value in media.metadata if key and value)
         self.masters[key] = made
         self.file.mobs[made.id] = made
@@ -330,11 +332,11 @@ class _Maker:
     def _sounding(self, media: Media, made: Sounding) -> tree.Mob:
         """File and reel of a sound that was made for this turnover: one channel, its time in samples."""
         rate = Rate(made.rate)
-        key = (media.id, media.name, str(made.channel), str(made.origin), str(made.frames), media.path or "")
+        key = (made.name, str(made.channel), str(made.origin), str(made.frames), str(made.rate), str(made.bits))
         reel = tree.Mob(self._id("reel", *key), "source", media.reel or media.name, descriptor=tree.Descriptor(
             "tape" if media.reel else "import"))
         what = {"pcm": "pcm", "wave": "wave", "aiff": "aiff"}[made.form]
-        source = tree.Mob(self._id("file", *key), "source", media.name, descriptor=tree.Descriptor(
+        source = tree.Mob(self._id("file", *key), "source", made.name, descriptor=tree.Descriptor(
             "file", what, rate, made.frames, channels=1, sample_rate=made.rate, bits=made.bits, sound=True, summary=made.head,
             locators=[made.path] if made.path else []))
         origin = made.origin or 0
@@ -344,7 +346,8 @@ class _Maker:
         length = ceil(own.frames(rate.seconds(made.frames))) + 1
         code = tree.TimecodeSegment("timecode", length, start, own.nominal, bool(media.drop_frame))
         reel.slots.append(tree.Slot(2, own, code, "TC1", 1))
-        source.slots.append(tree.Slot(1, rate, tree.SourceClip("sound", made.frames, reel.id, 1, 0), "A1", 1))
+        clip = tree.SourceClip("sound", made.frames, reel.id, 1, 0)
+        source.slots.append(tree.Slot(1, rate, clip, f"A{made.channel}", made.channel))
         for mob in (reel, source):
             self.file.mobs[mob.id] = mob
         if made.path is None:

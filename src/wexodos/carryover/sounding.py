@@ -1,0 +1,104 @@
+"""The sound made for a turnover: which pieces, what is said of them, and how they are spelled."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from wexodos.carryover.context import Context, Work
+from wexodos.carryover.findings import Fate, Finding
+from wexodos.carryover.options import OBJECTS
+from wexodos.destinations import Destination
+from wexodos.formats.mobs.choices import Sounding, Spelling
+from wexodos.model import Document, Item, Media, MediaUse, Sequence
+from wexodos.sound.making import soundings
+from wexodos.sound.pieces import Piece, Pieces, pieces, sample_rate
+from wexodos.timing import exact
+
+Locate = Callable[[Media], Path | None]
+
+
+def nowhere(_: Media) -> Path | None:
+    """No sound is looked for."""
+    return None
+
+
+def rates(context: Context, work: Work) -> None:
+    """The sample rate of the sound that is made: all of it has one."""
+    turnover = context.destination.turnover
+    if turnover.sound == "source" or context.destination.format not in OBJECTS:
+        return
+    rate = sample_rate(context.document, work.sequence, turnover.sample_rate)
+    if work.sequence.sample_rate not in (None, rate):
+        context.find(work, "settings", "sample rate", (0, work.sequence.duration), "", Fate.BAKED,
+                     f"all sound goes over at {rate} samples a second", "set the project there to this rate", ("sample rate",),
+                     item_id="", name="sample rate", before=str(work.sequence.sample_rate), after=str(rate))
+    work.sequence = replace(work.sequence, sample_rate=rate)
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """The sound of one turnover. ``how`` spells it with its samples, ``plain`` without."""
+
+    document: Document
+    pieces: dict[str, Piece] = field(default_factory=dict)
+    plain: Spelling = Spelling()
+    findings: tuple[Finding, ...] = ()
+
+    def size(self) -> int:
+        """Bytes of all sound that is made."""
+        return sum(one.size for channels in self.plain.sounds.values() for one in channels.values())
+
+
+def made_for(document: Document, sequence: Sequence, destination: Destination, locate: Locate, folder: str) -> Made:
+    """Cut the sound of an adapted sequence into pieces where the destination wants its own; ``folder`` is for linked files."""
+    turnover = destination.turnover
+    fades = "transitions" if turnover.fades == "transitions" else "clips"
+    how = Spelling(turnover.edit_rate, fades, container=turnover.container)  # type: ignore[arg-type]
+    if turnover.sound == "source" or destination.format not in OBJECTS:
+        return Made(document, plain=how)
+    rate = sequence.sample_rate or 48000
+    found = pieces(document, sequence, rate, exact(round(turnover.handles * 1000), 1000), turnover.edit_rate == "frames", locate)
+    paths = {media.id: media.path for media in document.media}
+    sounds = soundings(found.pieces, turnover.bits, turnover.form, folder if turnover.sound == "linked" else None, False, paths)
+    return Made(found.document, found.pieces, replace(how, sounds=sounds), _findings(document, sequence, found, turnover.bits, rate))
+
+
+def with_samples(made: Made, destination: Destination, folder: str, paths: dict[str, str | None]) -> dict[str, dict[int, Sounding]]:
+    """The same sounds with what is to be written of them."""
+    turnover = destination.turnover
+    return soundings(made.pieces, turnover.bits, turnover.form, folder if turnover.sound == "linked" else None, True, paths)
+
+
+def _findings(document: Document, sequence: Sequence, found: Pieces, bits: int, rate: int) -> tuple[Finding, ...]:
+    """What happens to the sound of each medium, said once, at its first use."""
+    first: dict[str, tuple[str, Item]] = {}
+    for label, track in sequence.labelled_tracks():
+        for item in track.items:
+            if track.kind == "audio" and isinstance(item.content, MediaUse):
+                known = first.get(item.content.media)
+                if known is None or item.start < known[1].start:
+                    first[item.content.media] = label, item
+    told = {piece.media: piece.file for piece in found.pieces.values()}
+    result = []
+    for media in document.media:
+        if media.id not in first:
+            continue
+        label, item = first[media.id]
+
+        def say(what: str, fate: Fate, why: str, do: str, minutes: float, before: str = "", after: str = "",
+                label: str = label, item: Item = item, media: Media = media) -> None:
+            result.append(Finding("media", what, media.file_name, item.id, label, item.start, item.end, fate, why, do, before=before,
+                                  after=after, minutes=minutes))
+
+        facts = told.get(media.id)
+        if media.id in found.missing:
+            say("sound", Fate.LEFT, f"{found.missing[media.id]}; its clips go over without it", "find the medium and turn over again", 1.0)
+        elif facts is not None and facts.rate != rate:
+            say("sample rate", Fate.BAKED, "its sound is resampled", "nothing", 0.0, str(facts.rate), str(rate))
+        elif facts is not None and facts.bits is not None and facts.bits > bits:
+            say("bits", Fate.BAKED, "its sound is dithered", "nothing", 0.0, f"{facts.bits} bits", f"{bits} bits")
+        elif facts is not None and facts.bits is None:
+            say("bits", Fate.BAKED, "its sound is not stored as whole numbers and is rounded", "nothing", 0.0, "", f"{bits} bits")
+    return tuple(result)

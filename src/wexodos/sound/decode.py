@@ -1,0 +1,147 @@
+"""Samples of a source file, from any place in it.
+
+Broadcast WAVE, AIFF and FLAC go through libsndfile, everything else (sound beside pictures, compressed sound) through FFmpeg.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+import av
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+Samples = NDArray[np.float64]
+BLOCK = 1 << 16
+_INTEGERS = {"PCM_16": 16, "PCM_S8": 8, "PCM_U8": 8, "PCM_24": 24, "PCM_32": 32}
+
+
+class SoundError(Exception):
+    """A sound that cannot be read or written: one plain sentence."""
+
+
+@dataclass(frozen=True, slots=True)
+class Facts:
+    """What a file says of its sound. ``bits`` is the depth of integer samples, None where they are not stored as such."""
+
+    path: str
+    rate: int
+    frames: int
+    channels: int
+    bits: int | None
+    plain: bool
+
+
+@lru_cache(maxsize=4096)
+def _facts(path: str, size: int, changed: int) -> Facts:
+    try:
+        with soundfile.SoundFile(path) as file:
+            return Facts(path, file.samplerate, file.frames, file.channels, _INTEGERS.get(file.subtype), True)
+    except (soundfile.LibsndfileError, OSError, RuntimeError):
+        pass
+    try:
+        with av.open(path) as container:
+            if not container.streams.audio:
+                raise SoundError(f"{path}: there is no sound in it")
+            stream = container.streams.audio[0]
+            rate = stream.rate or 48000
+            length = float(stream.duration * stream.time_base) if stream.duration and stream.time_base else (
+                float(container.duration or 0) / 1_000_000)
+            bits = {"s16": 16, "s16p": 16, "s32": 24 if stream.codec_context.name == "pcm_s24le" else 32}.get(
+                stream.format.name) if stream.codec_context.name.startswith(("pcm_", "flac", "alac")) else None
+            return Facts(path, rate, round(length * rate), stream.channels, bits, False)
+    except (av.error.FFmpegError, OSError, ValueError) as error:
+        raise SoundError(f"{path}: its sound cannot be read ({error.__class__.__name__})") from None
+
+
+def facts(path: Path) -> Facts:
+    """What a file says of its sound. Raises ``SoundError``."""
+    try:
+        info = path.stat()
+    except OSError as error:
+        raise SoundError(f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}") from None
+    return _facts(str(path), info.st_size, info.st_mtime_ns)
+
+
+def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Samples]:
+    """Yield one channel (from 1) as float64 samples of full scale 1, ``frames`` of them from ``first`` in the file's own rate.
+
+    Before the first and behind the last sample there is silence. Raises ``SoundError``.
+    """
+    told = facts(path)
+    if not 1 <= channel <= told.channels:
+        raise SoundError(f"{path}: there is no channel {channel}")
+    before = min(frames, max(0, -first))
+    if before:
+        yield np.zeros(before)
+    start = max(first, 0)
+    wanted = max(0, min(frames - before, told.frames - start))
+    done = 0
+    source = _plain(path, channel, start, wanted) if told.plain else _decoded(path, channel, start, wanted)
+    for block in source:
+        done += len(block)
+        yield block
+    missing = frames - before - done
+    while missing > 0:
+        size = min(missing, BLOCK)
+        yield np.zeros(size)
+        missing -= size
+
+
+def _plain(path: Path, channel: int, first: int, frames: int) -> Iterator[Samples]:
+    try:
+        with soundfile.SoundFile(str(path)) as file:
+            file.seek(first)
+            left = frames
+            while left:
+                read = file.read(min(left, BLOCK), dtype="float64", always_2d=True)
+                if not len(read):
+                    return
+                left -= len(read)
+                yield np.ascontiguousarray(read[:, channel - 1])
+    except (soundfile.LibsndfileError, OSError, RuntimeError) as error:
+        raise SoundError(f"{path}: its sound cannot be read ({error})") from None
+
+
+def _decoded(path: Path, channel: int, first: int, frames: int) -> Iterator[Samples]:
+    """Seek before the place, decode up to it. Frames say by their time where they belong."""
+    try:
+        with av.open(str(path)) as container:
+            stream = container.streams.audio[0]
+            rate = stream.rate or 48000
+            base = stream.time_base or 1
+            zero = stream.start_time or 0
+            if first > rate:
+                container.seek(int((first / rate - 0.5) / base) + zero, stream=stream)
+            at = first
+            end = first + frames
+            for frame in container.decode(stream):
+                begin = round(float(((frame.pts or 0) - zero) * base) * rate)
+                data = _floats(frame, channel)
+                low, high = max(at - begin, 0), min(end - begin, len(data))
+                if begin + low > at:
+                    gap = min(begin + low, end) - at
+                    yield np.zeros(gap)
+                    at += gap
+                if high > low:
+                    yield data[low:high]
+                    at = begin + high
+                if at >= end:
+                    return
+    except (av.error.FFmpegError, OSError, ValueError) as error:
+        raise SoundError(f"{path}: its sound cannot be read ({error.__class__.__name__})") from None
+
+
+def _floats(frame: av.AudioFrame, channel: int) -> Samples:
+    data = frame.to_ndarray()
+    count = len(frame.layout.channels)
+    row = data[channel - 1] if frame.format.is_planar else data.reshape(-1, count)[:, channel - 1]
+    if row.dtype.kind == "f":
+        return np.asarray(row, dtype=np.float64)
+    if row.dtype == np.uint8:
+        return np.asarray((row.astype(np.float64) - 128.0) / 128.0)
+    return np.asarray(row.astype(np.float64) / float(1 << (8 * row.dtype.itemsize - 1)))
