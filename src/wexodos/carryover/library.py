@@ -46,6 +46,11 @@ class Unsent:
 def organised(context: Context, sequence: Sequence, document: Document) -> tuple[Document, Unsent]:
     """The document with or without its folders and unused media, as was asked for, and what stays behind."""
     kept, spare = folders(document), unused(document, sequence)
+    if context.destination.keeps_everything:
+        gone = set() if context.options.organised else {media.id for media in spare}
+        left = tuple(media for media in document.media if media.id not in gone)
+        whole = replace(document, media=left, folders=document.folders if context.options.organised else ())
+        return whole, Unsent() if context.options.organised else Unsent(tuple(one.file_name for one in spare), tuple(one.path for one in kept))
     foreign = tuple(raw.tag for raw in document.raw
                     if not raw.tag.startswith("effect:") and raw.dialect != context.destination.format)
     sent = document.media if context.options.organised else [one for one in document.media if one not in spare]

@@ -11,9 +11,12 @@ from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
 from wexodos.carryover.movement import fades_as_levels, replace_speed
 from wexodos.carryover.options import OBJECTS
+from wexodos.carryover.structure import TRACKS, drop
 from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.mobs.places import settled, settled_source, units_of
 from wexodos.formats.mobs.sources import FINE
+from wexodos.formats.omf.constants import NAME_LENGTH, TRACK_LENGTH
+from wexodos.formats.omf.names import plain
 from wexodos.model import (
     NORMAL,
     Constant,
@@ -53,6 +56,43 @@ def turns(context: Context, work: Work) -> None:
                 ways = {(b.source > a.source) - (b.source < a.source) for a, b in zip(points, points[1:])}
                 if -1 in ways and len(ways) > 1:
                     replace_speed(context, work, lane, item, "speed ramp")
+
+
+def mutes(context: Context, work: Work) -> None:
+    """Channels that are off where nothing can be off: they stay away, and the others are heard from where they were."""
+    if context.destination.format not in OBJECTS or context.destination.sound.mutes:
+        return
+    for lane in work.lanes:
+        for item in list(lane.items):
+            sound = item.sound
+            if sound is None or not sound.muted:
+                continue
+            kept = [place for place, channel in enumerate(sound.channels) if channel not in sound.muted]
+            if not kept:
+                drop(context, work, lane, item, Fate.LEFT, "all its channels are off", "nothing; it was not heard", minutes=0)
+                continue
+            pan = sound.pan
+            if len(sound.channels) == 2:
+                side = (-1.0, 1.0)[kept[0]]
+                old = pan or constant(0)
+                pan = replace(old, value=(min(max(old.value[0] + side, -1.0), 1.0),), keys=tuple(
+                    replace(key, value=(min(max(key.value[0] + side, -1.0), 1.0),)) for key in old.keys))
+            channels = tuple(sound.channels[place] for place in kept)
+            lane.swap(item, replace(item, sound=replace(sound, channels=channels, muted=(), pan=pan)))
+            context.find(work, "mute", "channels", item, lane.label, Fate.ADAPTED, "nothing can be off there; the channels that are off "
+                         "stay away", "nothing, unless they are wanted", ("mute", "channels", "pan", "extent"),
+                         before=f"channel {sound.muted} off", after=f"channel {channels}", minutes=0)
+
+
+def without_pictures(context: Context, work: Work) -> None:
+    """A turnover of sound has no picture tracks at all."""
+    if context.destination.format not in OBJECTS or context.destination.pictures.carry:
+        return
+    lanes = [lane for lane in work.lanes if lane.kind == "video"]
+    if lanes:
+        work.lanes = [lane for lane in work.lanes if lane.kind != "video"]
+        context.find(work, "track", "track", (0, 0), "V1", Fate.LEFT, "a turnover of sound has no picture tracks", "nothing",
+                     item_id=f"{work.sequence.id}:V", name="picture tracks", minutes=0, everywhere=TRACKS)
 
 
 def edges(context: Context, work: Work) -> None:
@@ -252,9 +292,13 @@ def names(context: Context, work: Work) -> None:
     if context.destination.format not in OBJECTS:
         return
     takes = context.destination.tracks
+    if context.destination.format == "omf":
+        _plain_settings(context, work)
     for lane in work.lanes:
         track = lane.track
         name = track.name or (track.stem or "" if lane.kind == "audio" else "")
+        if context.destination.format == "omf":
+            name = plain(name, TRACK_LENGTH)
         new = Track(track.kind, name=name)
         covers = [what for what, changed in (("track name", name != track.name), ("stem", new.role != track.role)) if changed]
         if covers:
@@ -266,12 +310,32 @@ def names(context: Context, work: Work) -> None:
             lane.items[place] = _named(context, work, lane, item, takes.notes, takes.metadata)
 
 
+def _plain_settings(context: Context, work: Work) -> None:
+    """What OMF cannot say of a sequence, and its name in plain letters."""
+    sequence = work.sequence
+    length = sequence.duration
+    name = plain(sequence.name, NAME_LENGTH) or "Sequence"
+    if name != sequence.name:
+        context.find(work, "settings", "name", (0, length), "", Fate.ADAPTED, "names are plain ASCII of 63 letters there", "nothing",
+                     ("name",), item_id="", name=sequence.name, before=sequence.name, after=name, minutes=0)
+    for what, value, rest in (("pixel aspect", sequence.pixel_aspect, 1), ("field order", sequence.field_order, "progressive")):
+        if value != rest:
+            context.find(work, "settings", what, (0, length), "", Fate.LEFT, "there is no picture there", "nothing", (what,), item_id="",
+                         name=what, before=str(value), after=str(rest), minutes=0)
+    work.sequence = replace(sequence, name=name, pixel_aspect=1, field_order="progressive")
+
+
 def _named(context: Context, work: Work, lane: Lane, item: Item, notes: bool, metadata: bool) -> Item:
     if not item.name and not isinstance(item.content, Title):
         media = context.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
         name = media.name if media is not None else item.kind
         context.find(work, "metadata", "name", item, lane.label, Fate.ADAPTED, "clips must have a name there; it gets that of its medium",
                      "nothing", ("name",), before="", after=name, minutes=0)
+        item = replace(item, name=name)
+    if context.destination.format == "omf" and plain(item.name, NAME_LENGTH) != item.name:
+        name = plain(item.name, NAME_LENGTH) or "clip"
+        context.find(work, "metadata", "name", item, lane.label, Fate.ADAPTED, "names are plain ASCII of 63 letters there", "nothing",
+                     ("name",), before=item.name, after=name, minutes=0)
         item = replace(item, name=name)
     off = [effect for effect in item.effects if not effect.enabled]
     for effect in off:
@@ -290,4 +354,4 @@ def _named(context: Context, work: Work, lane: Lane, item: Item, notes: bool, me
     return item
 
 
-__all__ = ["OBJECTS", "anchors", "constant", "edges", "names", "sound_units", "turns", "units"]
+__all__ = ["OBJECTS", "anchors", "constant", "edges", "mutes", "names", "sound_units", "turns", "units", "without_pictures"]

@@ -21,6 +21,8 @@ STEPS = (
     structure.angles,
     structure.nests,
     contents.contents,
+    objects.without_pictures,
+    objects.mutes,
     movement.sizing,
     movement.speeds,
     objects.turns,
@@ -38,6 +40,8 @@ STEPS = (
     places.settings,
 )
 """Each takes the context and the sequence at work; the order matters only where one step makes items another looks at."""
+KEEPING = (structure.order,)
+"""The steps for a format that keeps everything: only what no row of clips can say."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,7 +124,7 @@ def _nested_work(document: Document, whole: Sequence, nested: Sequence) -> Work:
 
 
 def _adapt(context: Context, work: Work) -> Sequence:
-    for step in STEPS:
+    for step in KEEPING if context.destination.keeps_everything else STEPS:
         step(context, work)
     tracks: list[Track] = []
     for lane in work.lanes:

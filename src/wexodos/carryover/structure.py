@@ -65,7 +65,7 @@ def order(context: Context, work: Work) -> None:
 
 
 def _begin_at_zero(context: Context, work: Work, lane: Lane) -> None:
-    if context.destination.format != "xmeml":
+    if context.destination.format not in ("xmeml", "aaf", "omf", "otio", "edl"):
         return
     for item in [one for one in lane.items if one.start < 0]:
         if item.end <= 0:
@@ -120,7 +120,8 @@ def media_kinds(context: Context, work: Work) -> None:
                          "bring it down onto a lower track first")
     if not context.destination.pictures.disabled:
         for lane in work.lanes:
-            for item in [one for one in lane.items if not one.enabled]:
+            off = not lane.track.enabled and not context.destination.sound.disabled_tracks
+            for item in [one for one in lane.items if off or not one.enabled]:
                 drop(context, work, lane, item, Fate.LEFT, "the far side knows no disabled clips", "nothing; it was not seen")
 
 

@@ -109,7 +109,7 @@ def carry_over(
     return Carried(document, sequence, destination, data, returned, findings, len(keys), made.unsent, sound)
 
 
-_KEEP_IDS = ("xmeml", "fcpxml")
+_KEEP_IDS = ("xmeml", "fcpxml", "otio")
 
 
 def relabelled(adapted: Document, sequence: Sequence, returned: Document) -> Document:

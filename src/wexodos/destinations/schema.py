@@ -160,3 +160,8 @@ class Destination(Part, frozen=True):
     turnover: Turnover = Turnover()
     minutes: dict[str, Annotated[float, Meta(ge=0)]] = msgspec.field(default_factory=dict)
     builtin: bool = False
+
+    @property
+    def keeps_everything(self) -> bool:
+        """Whether the format has a place for all that is known of a cut."""
+        return self.format == "otio"

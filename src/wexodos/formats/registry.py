@@ -9,43 +9,48 @@ import stat
 from collections.abc import Iterator
 from pathlib import Path
 
-from wexodos.formats import aaf, fcpxml, xmeml
+from wexodos.formats import aaf, fcpxml, omf, otio, xmeml
 from wexodos.formats.errors import ReadError
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.model import Document
 from wexodos.timing import absolute
 
-FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT)}
+FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT)}
 _HEAD = 65536
+_TAIL = 1 << 20
 MAX_HOURS = 100
 """Longer sequences are taken for damage: evaluating them at every frame would need more memory than there is."""
 
 
-def format_of(head: bytes) -> Format | None:
-    """Return the format of a file that begins with ``head``; None where no format knows it."""
-    return next((one for one in FORMATS.values() if one.matches(head)), None)
+def format_of(head: bytes, tail: bytes = b"") -> Format | None:
+    """Return the format of a file that begins with ``head`` and ends with ``tail``; None where no format knows it."""
+    found = next((one for one in FORMATS.values() if one.matches(head)), None)
+    return found or next((one for one in FORMATS.values() if one.matches_tail is not None and one.matches_tail(tail)), None)
 
 
 def read_bytes(data: bytes, name: str = "") -> Document:
     """Read a sequence file from memory. Raises ``ReadError`` that names the file, what is wrong and where."""
     try:
-        found = format_of(data[:_HEAD])
+        found = format_of(data[:_HEAD], data[-_TAIL:])
         if found is None:
             raise ReadError(_what_else(data[:_HEAD]))
         with _no_collector():
-            document = found.read(data)
-        _refuse_impossible(document)
-        for sequence in document.sequences:
-            if sequence.rate.seconds(sequence.duration) > MAX_HOURS * 3600:
-                raise ReadError(f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id)
-        return document
+            return _accepted(found.read(data))
     except ReadError as error:
         raise ReadError(error.problem, error.place, name) from None
     except RecursionError:
         raise ReadError("things are nested too deeply", "", name) from None
     except MemoryError:
         raise ReadError("there is not enough memory to read it", "", name) from None
+
+
+def _accepted(document: Document) -> Document:
+    _refuse_impossible(document)
+    for sequence in document.sequences:
+        if sequence.rate.seconds(sequence.duration) > MAX_HOURS * 3600:
+            raise ReadError(f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id)
+    return document
 
 
 _MOST_CHANNELS, _MOST_SAMPLES, _FURTHEST = 1024, 10_000_000, 10**10
@@ -89,6 +94,12 @@ def read_file(path: str | os.PathLike[str]) -> Document:
                 return read_file(inner)
             raise ReadError("this is a folder, not a sequence file" if place.is_dir() else "this is no ordinary file",
                             "", str(path))
+        with place.open("rb") as file:
+            head = file.read(_HEAD)
+            file.seek(max(0, info.st_size - _TAIL))
+            found = format_of(head, file.read(_TAIL))
+        if found is not None and found.read_path is not None:
+            return _from_place(found, place)
         if info.st_size > MAX_BYTES:
             raise ReadError(f"the file is larger than {MAX_BYTES >> 20} MiB", "", str(path))
         data = place.read_bytes()
@@ -97,10 +108,24 @@ def read_file(path: str | os.PathLike[str]) -> Document:
     return read_bytes(data, str(path))
 
 
+def _from_place(found: Format, place: Path) -> Document:
+    """Read a file that may hold gigabytes of sound, which stay where they are."""
+    assert found.read_path is not None
+    try:
+        with _no_collector():
+            return _accepted(found.read_path(place))
+    except ReadError as error:
+        raise ReadError(error.problem, error.place, str(place)) from None
+    except RecursionError:
+        raise ReadError("things are nested too deeply", "", str(place)) from None
+    except MemoryError:
+        raise ReadError("there is not enough memory to read it", "", str(place)) from None
+
+
 def _what_else(head: bytes) -> str:
     if not head.strip(b"\x00 \t\r\n\xef\xbb\xbf"):
         return "the file is empty"
     tag = root_tag(head)
     if tag is not None:
         return f"this is XML of another kind; its root element is {tag[:40]!r}"
-    return "this is no sequence file that Wexodos reads (Track XML or Lane XML)"
+    return "this is no sequence file that Wexodos reads (Track XML, Lane XML, AAF, OMF, .otio)"

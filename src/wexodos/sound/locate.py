@@ -10,24 +10,31 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO
 
-from wexodos.formats import aaf
+from wexodos.formats import aaf, omf
 from wexodos.formats.errors import ReadError
-from wexodos.formats.mobs.tree import Essence
+from wexodos.formats.mobs.tree import Essence, File
 from wexodos.model import Document, Media
 from wexodos.sound.decode import SoundError
 from wexodos.sound.heads import wave_head
 
 _FOLDERS = (".", "media", "Media", "audio", "Audio", "sound", "Sound")
-STREAMS: dict[str, Callable[[Path, str], BinaryIO]] = {"aaf": aaf.essence_stream}
+STREAMS: dict[str, Callable[[Path, str], BinaryIO]] = {"aaf": aaf.essence_stream, "omf": omf.essence_stream}
 """How the sound inside a file is opened, by format."""
 
 
 def _aaf_essence(path: Path) -> dict[str, Essence]:
-    file = aaf.tree_of(path)
-    return {file.mobs[key].name: one for key, one in file.essence.items()}
+    return _by_name(aaf.tree_of(path))
 
 
-ESSENCE: dict[str, Callable[[Path], dict[str, Essence]]] = {"aaf": _aaf_essence}
+def _omf_essence(path: Path) -> dict[str, Essence]:
+    return _by_name(omf.tree_of(path))
+
+
+def _by_name(file: File) -> dict[str, Essence]:
+    return {file.mobs[key].name: one for key, one in file.essence.items() if key in file.mobs}
+
+
+ESSENCE: dict[str, Callable[[Path], dict[str, Essence]]] = {"aaf": _aaf_essence, "omf": _omf_essence}
 """All sound inside a file by the name of its file mob, by format."""
 
 

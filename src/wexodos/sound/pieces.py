@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
+from wexodos.formats.omf.names import plain
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Variable
 from wexodos.model.speed import source_at
 from wexodos.sound.decode import Facts, SoundError, facts
@@ -76,6 +77,7 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
     homes: dict[int, tuple[str, Exact]] = {}
     missing: dict[str, str] = {}
     counts: dict[str, int] = defaultdict(int)
+    stems: dict[str, str] = {}
     for (media_id, part), uses in stretches.items():
         media = known[media_id]
         told, length = _sound_of(media, locate, sequence.rate, missing)
@@ -86,7 +88,10 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
             begin = _aligned(start, rate, sequence.rate, part, whole_frames)
             counts[media_id] += 1
             key = f"{media_id}#{len(made) + 1}"
-            stem = media.file_name.rsplit(".", 1)[0] or media.name or "sound"
+            stem = plain(media.file_name.rsplit(".", 1)[0], 40).replace("/", "-").strip(" .") or "sound"
+            if stems.setdefault(stem, media_id) != media_id:
+                stem = f"{stem}-{len(stems)}"
+                stems[stem] = media_id
             channels = tuple(sorted({channel for item in items for channel in (item.sound.channels if item.sound else ()) or (1,)}))
             frames = max(1, ceil((stop - begin) * rate))
             if length is not None and stop == length:

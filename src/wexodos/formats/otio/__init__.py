@@ -1,0 +1,9 @@
+"""OpenTimelineIO (``otio``): the open interchange format for timelines, with all we know of a cut as metadata beside it."""
+
+from wexodos.formats.otio.reader import matches, read
+from wexodos.formats.otio.writer import write
+from wexodos.formats.protocol import Format
+
+FORMAT = Format("otio", "OpenTimelineIO (.otio)", ".otio", ("1",), matches, read, write)
+
+__all__ = ["FORMAT", "read", "write"]

@@ -1,0 +1,73 @@
+"""Values of the model as plain data (texts, numbers, lists and maps) and back, exactly.
+
+A value of a class is a map with its class under ``~``; fields that have their usual value are left out. Fractions and infinities,
+which JSON cannot say, are maps too.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+from enum import Enum
+from fractions import Fraction
+from typing import Any
+
+from wexodos.model import content, curves, items, media, raw, sequences, speed
+from wexodos.timing import Rate
+
+TAG = "~"
+DEEPEST = 64
+_CLASSES: dict[str, type] = {
+    one.__name__: one for module in (content, curves, items, media, raw, sequences, speed) for one in vars(module).values()
+    if isinstance(one, type) and dataclasses.is_dataclass(one)
+} | {"Rate": Rate}
+_FIELDS = {name: {field.name: field for field in dataclasses.fields(one) if field.init} for name, one in _CLASSES.items()}
+
+
+class PlainError(ValueError):
+    """Plain data that no value of the model can be made of."""
+
+
+def to_plain(value: Any, without: frozenset[str] = frozenset()) -> Any:
+    """Plain data of a value; ``without`` names fields of the outermost value that are left out."""
+    if isinstance(value, bool) or value is None or isinstance(value, str):
+        return str(value.value) if isinstance(value, Enum) else value
+    if isinstance(value, int):
+        return value if -(1 << 62) < value < 1 << 62 else {TAG: "q", "v": str(value)}
+    if isinstance(value, float):
+        return value if math.isfinite(value) else {TAG: "f", "v": repr(value)}
+    if isinstance(value, Fraction):
+        return {TAG: "q", "v": str(value)}
+    if isinstance(value, tuple | list):
+        return [to_plain(one) for one in value]
+    made: dict[str, Any] = {TAG: type(value).__name__}
+    for name, field in _FIELDS[type(value).__name__].items():
+        found = getattr(value, name)
+        if name in without or (field.default is not dataclasses.MISSING and type(found) is type(field.default) and found == field.default):
+            continue
+        made[name] = to_plain(found)
+    return made
+
+
+def from_plain(data: Any, depth: int = 0, **known: Any) -> Any:
+    """The value of plain data; ``known`` gives fields of the outermost value. Raises ``PlainError``."""
+    if depth > DEEPEST:
+        raise PlainError("nested too deeply")
+    if isinstance(data, list):
+        return tuple(from_plain(one, depth + 1) for one in data)
+    if not isinstance(data, dict):
+        return data
+    name = data.get(TAG)
+    try:
+        if name == "q":
+            value = Fraction(str(data["v"])[:400])
+            return value.numerator if value.denominator == 1 else value
+        if name == "f":
+            return float(data["v"])
+        fields = _FIELDS[str(name)]
+        values = {key: from_plain(value, depth + 1) for key, value in data.items() if key in fields}
+        if name == "Key" and "ease" in values:
+            values["ease"] = curves.Ease(values["ease"])
+        return _CLASSES[str(name)](**{**values, **known})
+    except (KeyError, TypeError, ValueError, ZeroDivisionError, OverflowError) as error:
+        raise PlainError(f"{name}: {error}") from None
