@@ -39,7 +39,7 @@ class Work:
     """A sequence while it is being adapted; ``shift`` and ``prefix`` say where a nested one is first seen in the whole.
 
     ``own`` holds the keys of markers that a step put in; they are no findings of their own. ``unfolded`` holds the ids of items
-    that came out of nests.
+    that came out of nests. ``plain`` asks for notes in plain letters.
     """
 
     sequence: Sequence
@@ -50,6 +50,7 @@ class Work:
     track: str = ""
     own: set[str] = field(default_factory=set)
     unfolded: set[str] = field(default_factory=set)
+    plain: bool = False
 
 
 @dataclass(slots=True)

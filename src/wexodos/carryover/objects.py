@@ -10,7 +10,7 @@ import numpy as np
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
 from wexodos.carryover.movement import fades_as_levels, replace_speed
-from wexodos.carryover.options import OBJECTS
+from wexodos.carryover.options import OBJECTS, PLAIN
 from wexodos.carryover.structure import TRACKS, drop
 from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.mobs.places import settled, settled_source, units_of
@@ -60,7 +60,7 @@ def turns(context: Context, work: Work) -> None:
 
 def mutes(context: Context, work: Work) -> None:
     """Channels that are off where nothing can be off: they stay away, and the others are heard from where they were."""
-    if context.destination.format not in OBJECTS or context.destination.sound.mutes:
+    if context.destination.format not in PLAIN or context.destination.sound.mutes:
         return
     for lane in work.lanes:
         for item in list(lane.items):
@@ -289,16 +289,17 @@ def _shows_other(item: Item, media: Media | None, by: Exact, own: Rate) -> bool:
 
 def names(context: Context, work: Work) -> None:
     """Names of tracks and clips; switches of filters; what a track says that has no form."""
-    if context.destination.format not in OBJECTS:
+    if context.destination.format not in PLAIN:
         return
     takes = context.destination.tracks
-    if context.destination.format == "omf":
+    ascii_only = context.destination.format in ("omf", "edl")
+    if ascii_only:
         _plain_settings(context, work)
     for lane in work.lanes:
         track = lane.track
         name = track.name or (track.stem or "" if lane.kind == "audio" else "")
-        if context.destination.format == "omf":
-            name = plain(name, TRACK_LENGTH)
+        if ascii_only:
+            name = plain(" ".join(name.split()), TRACK_LENGTH)
         new = Track(track.kind, name=name)
         covers = [what for what, changed in (("track name", name != track.name), ("stem", new.role != track.role)) if changed]
         if covers:
@@ -314,13 +315,13 @@ def _plain_settings(context: Context, work: Work) -> None:
     """What OMF cannot say of a sequence, and its name in plain letters."""
     sequence = work.sequence
     length = sequence.duration
-    name = plain(sequence.name, NAME_LENGTH) or "Sequence"
+    name = plain(" ".join(sequence.name.split()), NAME_LENGTH) or "Sequence"
     if name != sequence.name:
         context.find(work, "settings", "name", (0, length), "", Fate.ADAPTED, "names are plain ASCII of 63 letters there", "nothing",
                      ("name",), item_id="", name=sequence.name, before=sequence.name, after=name, minutes=0)
     for what, value, rest in (("pixel aspect", sequence.pixel_aspect, 1), ("field order", sequence.field_order, "progressive")):
         if value != rest:
-            context.find(work, "settings", what, (0, length), "", Fate.LEFT, "there is no picture there", "nothing", (what,), item_id="",
+            context.find(work, "settings", what, (0, length), "", Fate.LEFT, "nothing says it there", "nothing", (what,), item_id="",
                          name=what, before=str(value), after=str(rest), minutes=0)
     work.sequence = replace(sequence, name=name, pixel_aspect=1, field_order="progressive")
 
@@ -332,8 +333,8 @@ def _named(context: Context, work: Work, lane: Lane, item: Item, notes: bool, me
         context.find(work, "metadata", "name", item, lane.label, Fate.ADAPTED, "clips must have a name there; it gets that of its medium",
                      "nothing", ("name",), before="", after=name, minutes=0)
         item = replace(item, name=name)
-    if context.destination.format == "omf" and plain(item.name, NAME_LENGTH) != item.name:
-        name = plain(item.name, NAME_LENGTH) or "clip"
+    if context.destination.format in ("omf", "edl") and plain(" ".join(item.name.split()), NAME_LENGTH) != item.name:
+        name = plain(" ".join(item.name.split()), NAME_LENGTH) or "clip"
         context.find(work, "metadata", "name", item, lane.label, Fate.ADAPTED, "names are plain ASCII of 63 letters there", "nothing",
                      ("name",), before=item.name, after=name, minutes=0)
         item = replace(item, name=name)

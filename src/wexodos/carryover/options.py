@@ -10,6 +10,8 @@ from wexodos.destinations.schema import Destination, Turnover
 
 OBJECTS = ("aaf", "omf")
 """Formats made of mobs and slots."""
+PLAIN = (*OBJECTS, "edl")
+"""Formats whose clips and tracks say less than both XML dialects."""
 
 
 @dataclass(frozen=True, slots=True)

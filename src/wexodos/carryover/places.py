@@ -8,7 +8,8 @@ from fractions import Fraction
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
 from wexodos.carryover.inventory import numbered
-from wexodos.carryover.options import OBJECTS
+from wexodos.carryover.lists import listed_marker
+from wexodos.carryover.options import OBJECTS, PLAIN
 from wexodos.compare import marker_key
 from wexodos.formats.xmeml import aspect_name, spelled_rate
 from wexodos.model import NORMAL, Angles, Item, Marker, MediaUse, NestedUse, Title
@@ -26,7 +27,7 @@ def whole_frames(context: Context, work: Work) -> None:
             continue
         for place, item in enumerate(lane.items):
             new = _on_frames(context, work, lane, item)
-            if between or context.destination.format in OBJECTS:
+            if between or context.destination.format in PLAIN:
                 lane.items[place] = new
                 continue
             if new.speed is NORMAL and not new.still and not isinstance(new.content, Title):
@@ -154,7 +155,7 @@ def markers(context: Context, work: Work) -> None:
     else:
         kept = []
         for marker in work.markers:
-            early = context.destination.format in OBJECTS and marker.start < 0
+            early = context.destination.format in PLAIN and marker.start < 0
             new = _said(context, work, marker, marker.start, False, early)
             if not early:
                 kept.append(new)
@@ -165,7 +166,10 @@ def markers(context: Context, work: Work) -> None:
                 continue
             fresh = []
             if not takes.on_items:
-                work.markers += [_moved(context, work, marker, item) for marker in item.markers]
+                moved = [_moved(context, work, marker, item) for marker in item.markers]
+                if context.destination.format in PLAIN:
+                    moved = [_said(context, work, marker, marker.start, False, False) for marker in moved]
+                work.markers += moved
                 lane.items[place] = replace(item, markers=())
                 continue
             for marker in item.markers:
@@ -229,13 +233,18 @@ def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence:
         lost.append("it becomes a plain marker")
         covers.append("marker kind")
         new = replace(new, kind="marker")
-    if (context.destination.format == "fcpxml" or context.destination.format in OBJECTS) and marker.duration == 1:
+    if context.destination.format in ("fcpxml", *OBJECTS) and marker.duration == 1:
         lost.append("a length of one frame counts as none there")
         covers.append("marker length")
         new = replace(new, duration=0)
+    also: tuple[str, ...] = ()
+    if context.destination.format == "edl":
+        new, more, reasons = listed_marker(new)
+        covers, lost = [*covers, *more], [*lost, *reasons]
+        also = (marker_key(place, new),)
     if lost:
         context.find(work, "marker", "marker", (place, place + ceil(marker.duration)), "", Fate.ADAPTED, "; ".join(lost),
-                     "nothing", tuple(covers), (), key, marker.name or "marker", minutes=0)
+                     "nothing", tuple(covers), also, key, marker.name or "marker", minutes=0)
     return new
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from wexodos.carryover import contents, library, movement, objects, places, sounding, structure
+from wexodos.carryover import contents, library, lists, movement, objects, places, sounding, structure
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Choices, Fate, Finding
 from wexodos.carryover.inventory import things
@@ -33,6 +33,7 @@ STEPS = (
     movement.sounds,
     places.whole_frames,
     objects.units,
+    lists.events,
     places.tracks,
     objects.names,
     structure.empty_tracks,
@@ -124,6 +125,7 @@ def _nested_work(document: Document, whole: Sequence, nested: Sequence) -> Work:
 
 
 def _adapt(context: Context, work: Work) -> Sequence:
+    work.plain = context.destination.format == "edl"
     for step in KEEPING if context.destination.keeps_everything else STEPS:
         step(context, work)
     tracks: list[Track] = []

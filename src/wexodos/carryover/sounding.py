@@ -55,7 +55,8 @@ def made_for(document: Document, sequence: Sequence, destination: Destination, l
     """Cut the sound of an adapted sequence into pieces where the destination wants its own; ``folder`` is for linked files."""
     turnover = destination.turnover
     fades = "transitions" if turnover.fades == "transitions" else "clips"
-    how = Spelling(turnover.edit_rate, fades, container=turnover.container)  # type: ignore[arg-type]
+    how = Spelling(turnover.edit_rate, fades, container=turnover.container,
+                   long_reels=turnover.long_reels, most_events=turnover.most_events)  # type: ignore[arg-type]
     if turnover.sound == "source" or destination.format not in OBJECTS:
         return Made(document, plain=how)
     rate = sequence.sample_rate or 48000

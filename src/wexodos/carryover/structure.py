@@ -10,6 +10,7 @@ from wexodos.carryover.findings import Fate, Remedy
 from wexodos.carryover.following import faded
 from wexodos.carryover.inventory import kind_of
 from wexodos.compare import marker_key
+from wexodos.formats.omf.names import plain
 from wexodos.model import NORMAL, Angles, Curve, Item, Marker, MediaUse, NestedUse, Sequence, Title
 from wexodos.model.items import Motion
 from wexodos.model.speed import Variable, source_at
@@ -43,7 +44,10 @@ def drop(context: Context, work: Work, lane: Lane, item: Item, fate: Fate, why: 
 
 def note_in_place(work: Work, item: Item, words: str) -> tuple[str, ...]:
     """Put a marker with ``words`` where an item stood; return the keys of what is added."""
-    marker = Marker(max(0, ceil(item.start)), max(0, ceil(item.duration)), words.split("\n")[0][:120], words if "\n" in words else "")
+    name, comment = words.split("\n")[0][:120], words if "\n" in words else ""
+    if work.plain:
+        name, comment = plain(" ".join(name.split()).replace("|", "/")), plain(" ".join(comment.split()).replace("|", "/"))
+    marker = Marker(max(0, ceil(item.start)), max(0, ceil(item.duration)), name, comment)
     work.markers.append(marker)
     key = marker_key(marker.start, marker)
     work.own.add(key)

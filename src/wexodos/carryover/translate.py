@@ -12,6 +12,7 @@ from pathlib import Path
 from wexodos.carryover.account import differences, unexplained
 from wexodos.carryover.findings import Choices, Fate, Finding, counts
 from wexodos.carryover.library import Unsent
+from wexodos.carryover.lists import known_media
 from wexodos.carryover.options import Options
 from wexodos.carryover.plan import Plan, plan
 from wexodos.carryover.sounding import Locate, Made, made_for, nowhere
@@ -96,6 +97,8 @@ def carry_over(
     if not returned.top_level:
         raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
     returned = restored(returned, sound.pieces, made.document)
+    if destination.format == "edl":
+        returned = known_media(returned, made.document)
     if destination.format not in _KEEP_IDS:
         returned = relabelled(made.document, made.sequence, returned)
     progress("comparing", 0.7)
@@ -116,8 +119,11 @@ def relabelled(adapted: Document, sequence: Sequence, returned: Document) -> Doc
     """Give what was read back the ids of what was to be written: formats without ids of items hand out new ones."""
     back = returned.top_level[0]
     ids = {other.item.id: one.item.id for one, other in match_items(adapted, sequence, returned, back).pairs}
-    tracks = tuple(replace(track, items=tuple(replace(item, id=ids.get(item.id, f"new-{item.id}")) for item in track.items))
-                   for track in back.tracks)
+    joins = {(track.kind, one.cut): one.id for track in reversed(sequence.tracks) for one in track.transitions}
+    tracks = tuple(replace(
+        track, items=tuple(replace(item, id=ids.get(item.id, f"new-{item.id}")) for item in track.items),
+        transitions=tuple(replace(one, id=joins.get((track.kind, one.cut), f"new-{one.id}")) for one in track.transitions),
+    ) for track in back.tracks)
     whole = replace(back, tracks=tracks)
     return replace(returned, sequences=tuple(whole if one.id == back.id else one for one in returned.sequences))
 

@@ -75,6 +75,7 @@ def match_items(a: Document, first: Sequence, b: Document, second: Sequence, apa
         lambda one, name: (one.track[0], one.item.id, one.item.start, one.item.duration),
         lambda one, name: (one.track, one.item.start, one.item.duration, one.item.name),
         lambda one, name: (one.track, one.item.start, one.item.duration),
+        lambda one, name: (one.track[0], one.item.id, one.item.name),
     ]
     for key_of in rounds:
         left, right = _pair(left, right, key_of, names_a, names_b, match)

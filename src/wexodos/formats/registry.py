@@ -9,14 +9,14 @@ import stat
 from collections.abc import Iterator
 from pathlib import Path
 
-from wexodos.formats import aaf, fcpxml, omf, otio, xmeml
+from wexodos.formats import aaf, edl, fcpxml, omf, otio, xmeml
 from wexodos.formats.errors import ReadError
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.model import Document
 from wexodos.timing import absolute
 
-FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT)}
+FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT, edl.FORMAT)}
 _HEAD = 65536
 _TAIL = 1 << 20
 MAX_HOURS = 100
@@ -128,4 +128,4 @@ def _what_else(head: bytes) -> str:
     tag = root_tag(head)
     if tag is not None:
         return f"this is XML of another kind; its root element is {tag[:40]!r}"
-    return "this is no sequence file that Wexodos reads (Track XML, Lane XML, AAF, OMF, .otio)"
+    return "this is no sequence file that Wexodos reads (Track XML, Lane XML, AAF, OMF, .otio, cut list)"

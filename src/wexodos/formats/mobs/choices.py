@@ -37,10 +37,13 @@ class Sounding:
 @dataclass(frozen=True, slots=True)
 class Spelling:
     """``edit_rate``: sound cuts in ``samples`` or picture ``frames``. ``fades``: as ``transitions`` over fillers or as properties of
-    ``clips``. ``sounds``: what was made for the turnover, by medium and channel. ``container``: the version of the OMF container."""
+    ``clips``. ``sounds``: what was made for the turnover, by medium and channel. ``container``: the version of the OMF container.
+    ``long_reels`` and ``most_events``: reel names and length of cut lists."""
 
     edit_rate: Literal["samples", "frames"] = "frames"
     fades: Literal["transitions", "clips"] = "transitions"
     sounds: Mapping[str, Mapping[int, Sounding]] = field(default_factory=dict)
     container: int = 2
+    long_reels: bool = False
+    most_events: int = 999
     progress: Callable[[str, float], None] | None = None
