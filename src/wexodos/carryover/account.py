@@ -24,10 +24,10 @@ _KINDS = {
 }
 
 
-def differences(original: Document, sequence: Sequence, returned: Document, sent: Document) -> list[Difference]:
+def differences(original: Document, sequence: Sequence, returned: Document, sent: Document, ids: bool = False) -> list[Difference]:
     """Compare the sequence that went in with the first top-level one of the file that was read back, and the media and folders
     around it with those that were to be sent."""
-    found = compare(original, sequence, returned, returned.top_level[0])
+    found = compare(original, sequence, returned, returned.top_level[0], ids)
     there = {media.file_name.lower() for media in returned.media}
     going = {media.id for media in sent.media}
     found += [Difference("gone", "unused media", media.file_name, f"media:{media.id}", "", 0, 0, media.file_name, None)

@@ -102,7 +102,7 @@ def carry_over(
     if destination.format not in _KEEP_IDS:
         returned = relabelled(made.document, made.sequence, returned)
     progress("comparing", 0.7)
-    found = [one for one in differences(document, sequence, returned, made.document)
+    found = [one for one in differences(document, sequence, returned, made.document, destination.format not in _KEEP_IDS)
              if not (one.kind == "added" and one.item_id in made.own_markers)]
     told = (*made.findings, *sound.findings)
     errors = unexplained(told, found, document)

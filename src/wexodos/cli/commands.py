@@ -26,10 +26,9 @@ from wexodos.job import JobError, load
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data, told
 from wexodos.report.rows import plain, time_value
-from wexodos.sound.locate import Finder
 from wexodos.timing import Timecode, TimecodeError, floor
-from wexodos.turnover.sounds import media_folder
-from wexodos.turnover.write import main_parts, safe_name, write_package
+from wexodos.turnover.run import prepared
+from wexodos.turnover.write import safe_name, write_package
 
 OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
 out = Console(highlight=False, soft_wrap=True)
@@ -50,7 +49,8 @@ class Stop(Exception):
         super().__init__(sentence)
 
 
-def _print_json(data: Any) -> None:
+def print_json(data: Any) -> None:
+    """One JSON document on standard output."""
     sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=1) + "\n")
 
 
@@ -73,7 +73,7 @@ def inspect(file: FileArgument, as_json: JsonOption = False) -> None:
     """What is in a sequence file, as read."""
     document = read_file(file)
     if as_json:
-        _print_json(document_data(document, str(file)))
+        print_json(document_data(document, str(file)))
         return
     out.print(f"{file}: {FORMATS[document.format].label}, version {document.version or 'not said'}", markup=False)
     for sequence in (one for one in document.sequences if not one.is_angle):
@@ -115,7 +115,7 @@ def state(
     evaluator = Evaluator(document)
     states = [state_at(evaluator, chosen, frame_of(time, chosen)) for time in at]
     if as_json:
-        _print_json({"file": str(file), "sequence": chosen.name, "states": states})
+        print_json({"file": str(file), "sequence": chosen.name, "states": states})
         return
     for one in states:
         out.print(f"{one['at']}  frame {one['frame']}", markup=False)
@@ -153,35 +153,40 @@ def translate(
         step(f"reading {file.name}", 0.0)
         document = read_file(file)
         chosen = choose(document, sequence, file)
-        options = Options(sizing, organised, tolerance, markers, _settings(settings, destination))
+        options = Options(sizing, organised, tolerance, markers, turnover_settings(settings, destination))
         path = output / f"{safe_name(chosen.name)}{FORMATS[destination.format].suffix}" if output.is_dir() else output
-        folder = path.resolve().parent / media_folder(path.stem)
-        carried = carry_over(document, chosen, destination, progress=step, options=options, locate=Finder(file, document), folder=str(folder))
-        parts = main_parts(carried, path.name)
+        turned = prepared(document, chosen, destination, file, path, options, step)
     for other in (path, report):
         if other is not None and other.exists() and file.exists() and other.samefile(file):
             raise Stop(REFUSED, f"{other}: this is the file taken in, which is never changed")
-    data = report_data(carried, str(file), [part.name for part in parts])
-    if report is not None:
-        write_file(report, render(data, report.suffix))
+    reports: list[Path] = []
+    shown: list[dict[str, Any]] = []
     try:
-        with _progress(as_json) as step:
-            write_package(parts, path.parent, file, step)
+        for number, one in enumerate(turned):
+            data = report_data(one.carried, str(file), [part.name for part in one.parts])
+            if report is not None:
+                place = report if len(turned) == 1 else report.with_name(f"{report.stem} {number + 1}{report.suffix}")
+                write_file(place, render(data, report.suffix))
+                reports.append(place)
+            with _progress(as_json) as step:
+                write_package(one.parts, one.path.parent, file, step)
+            shown.append(told(data))
+            if not as_json:
+                _summary(one.carried, one.path)
     except BaseException:
-        if report is not None:
-            report.unlink(missing_ok=True)
+        for place in reports:
+            place.unlink(missing_ok=True)
         raise
     if as_json:
-        _print_json(told(data))
-    else:
-        _summary(carried, path)
-    if carried.errors:
-        raise Stop(INTERNAL, f"{path}: {carried.errors} differences are explained by nothing; the report names them")
-    if strict and carried.counts["left behind"]:
+        print_json(shown[0] if len(shown) == 1 else {"parts": shown})
+    errors = sum(one.carried.errors for one in turned)
+    if errors:
+        raise Stop(INTERNAL, f"{path}: {errors} differences are explained by nothing; the report names them")
+    if strict and any(one.carried.counts["left behind"] for one in turned):
         raise typer.Exit(DIFFERENT)
 
 
-def _settings(given: list[str], destination: Destination) -> tuple[tuple[str, str], ...]:
+def turnover_settings(given: list[str], destination: Destination) -> tuple[tuple[str, str], ...]:
     """Settings of a turnover given as NAME=VALUE. Raises ``Stop``."""
     found = []
     for one in given:
@@ -263,7 +268,7 @@ def bring_back(
             raise Stop(REFUSED, f"{output}: this is a file taken in, which is never changed")
     write_file(output, carried.data)
     if as_json:
-        _print_json({
+        print_json({
             "original": str(source), "returned": str(returned), "output": told(report_data(carried, str(returned), [output.name])),
             "put_back": [{"at": str(home.sequence.timecode(floor(one.start))), "frame": time_value(one.start), "what": one.what,
                           "item": one.item, "track": one.track} for one in home.put_back],
@@ -291,7 +296,7 @@ def compare(
     second = choose(right, against if against is not None else (sequence if named else None), b)
     found = compare_sequences(left, first, right, second)
     if as_json:
-        _print_json({
+        print_json({
             "a": str(a), "b": str(b), "sequence": first.name, "against_sequence": second.name, "same": not found,
             "differences": [
                 {"at": str(first.timecode(floor(one.start))), "frame": time_value(one.start),
@@ -321,7 +326,7 @@ def destinations(as_json: JsonOption = False) -> None:
         for one in known:
             rows.append({"id": one.id, "name": one.name, "format": one.format, "version": one.version, "for": one.for_,
                          "builtin": one.builtin, "summary": one.summary, "takes": msgspec.to_builtins(one)})
-        _print_json({"destinations": rows, "problems": problems})
+        print_json({"destinations": rows, "problems": problems})
     else:
         for one in known:
             out.print(f"{one.id:20} {one.name}: {one.format} {one.version}; {one.summary}{'' if one.builtin else '  (yours)'}",

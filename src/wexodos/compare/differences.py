@@ -30,15 +30,15 @@ from wexodos.model import (
 from wexodos.timing import Exact, ceil, format_exact
 
 
-def compare(a: Document, first: Sequence, b: Document, second: Sequence) -> list[Difference]:
-    """Return all differences in the order of their place, settings first."""
+def compare(a: Document, first: Sequence, b: Document, second: Sequence, ids: bool = False) -> list[Difference]:
+    """Return all differences in the order of their place, settings first. ``ids``: items of one id are the same item."""
     found = list(_settings(first, second))
     known: dict[str, str] = {}
     seen: set[tuple[str, str]] = set()
     loose_a: list[Placed] = []
     loose_b: list[Placed] = []
     body: list[Difference] = []
-    _sequences(a, first, b, second, known, seen, body, loose_a, loose_b, top=True)
+    _sequences(a, first, b, second, known, seen, body, loose_a, loose_b, top=True, ids=ids)
     _unfolded(a, first, b, second, known, loose_a, loose_b)
     body.extend(_gone_and_added(loose_a, loose_b))
     if first.rate == second.rate:
@@ -73,7 +73,7 @@ def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:
 
 def _sequences(
     a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], seen: set[tuple[str, str]],
-    found: list[Difference], loose_a: list[Placed], loose_b: list[Placed], top: bool,
+    found: list[Difference], loose_a: list[Placed], loose_b: list[Placed], top: bool, ids: bool = False,
 ) -> None:
     """Compare the structure of two sequences and of the nested ones that correspond in them."""
     if (first.id, second.id) in seen:
@@ -82,7 +82,7 @@ def _sequences(
     # What a nest held and now stands in the open is no partner of what stands in the cut itself.
     own = {item.id for item in first.items()}
     inner = frozenset(item.id for nested in a.reachable(first) for item in nested.items() if item.id not in own) if top else frozenset()
-    match: Match = match_items(a, first, b, second, inner)
+    match: Match = match_items(a, first, b, second, inner, ids)
     loose_a.extend(match.only_a)
     loose_b.extend(match.only_b)
     nests_a, nests_b = a.sequences_by_id, b.sequences_by_id
@@ -93,13 +93,13 @@ def _sequences(
         if isinstance(inner_a, NestedUse) and isinstance(inner_b, NestedUse):
             nest_a, nest_b = nests_a.get(inner_a.sequence), nests_b.get(inner_b.sequence)
             if nest_a is not None and nest_b is not None:
-                _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False)
+                _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False, ids=ids)
         elif isinstance(inner_a, Angles) and isinstance(inner_b, Angles):
             for mine in inner_a.angles:
                 theirs = inner_b.angle(mine.id)
                 nest_a, nest_b = nests_a.get(mine.sequence or ""), nests_b.get(theirs.sequence or "" if theirs else "")
                 if nest_a is not None and nest_b is not None:
-                    _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False)
+                    _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False, ids=ids)
     found.extend(_transitions(first, second))
     found.extend(_markers(first, second))
     if top:

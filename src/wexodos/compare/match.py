@@ -49,8 +49,9 @@ def placed_items(sequence: Sequence) -> list[Placed]:
     return [Placed(item, label) for label, track in sequence.labelled_tracks() for item in track.items]
 
 
-def match_items(a: Document, first: Sequence, b: Document, second: Sequence, apart: frozenset[str] = frozenset()) -> Match:
-    """Pair the items of two sequences.
+def match_items(a: Document, first: Sequence, b: Document, second: Sequence, apart: frozenset[str] = frozenset(),
+                ids: bool = False) -> Match:
+    """Pair the items of two sequences. ``ids``: the ids are known to be the same on both sides and count before everything.
 
     Items of ``second`` with an id of ``apart`` are left over: they stood inside a nest of the first.
 
@@ -77,6 +78,8 @@ def match_items(a: Document, first: Sequence, b: Document, second: Sequence, apa
         lambda one, name: (one.track, one.item.start, one.item.duration),
         lambda one, name: (one.track[0], one.item.id, one.item.name),
     ]
+    if ids:
+        rounds.insert(0, lambda one, name: (one.track[0], one.item.id))
     for key_of in rounds:
         left, right = _pair(left, right, key_of, names_a, names_b, match)
         if not left or not right:

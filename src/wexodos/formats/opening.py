@@ -8,10 +8,10 @@ import zipfile
 from pathlib import Path, PurePosixPath
 
 from wexodos.formats.errors import ReadError
-from wexodos.formats.registry import format_of
+from wexodos.formats.registry import format_at
 
 MAX_FILES, MAX_BYTES, MAX_DEPTH = 20_000, 768 * 1024 * 1024, 12
-_SUFFIXES = (".xml", ".fcpxml")
+SUFFIXES = (".xml", ".fcpxml", ".aaf", ".omf", ".omfi", ".otio", ".edl")
 
 
 def candidates(folder: Path) -> list[Path]:
@@ -27,15 +27,14 @@ def candidates(folder: Path) -> list[Path]:
             if seen > MAX_FILES:
                 return found
             path = Path(place) / name
-            if name.lower().endswith(_SUFFIXES) and not name.startswith(".") and _is_sequence(path):
+            if name.lower().endswith(SUFFIXES) and not name.startswith(".") and _is_sequence(path):
                 found.append(path)
     return found
 
 
 def _is_sequence(path: Path) -> bool:
     try:
-        with path.open("rb") as file:
-            return format_of(file.read(65536)) is not None
+        return format_at(path) is not None
     except OSError:
         return False
 
@@ -53,7 +52,7 @@ def unpacked(archive: Path) -> Path:
                 if number > MAX_FILES:
                     raise ReadError("the archive holds too many files", "", str(archive))
                 inside = PurePosixPath(info.filename.replace("\\", "/"))
-                if info.is_dir() or inside.is_absolute() or ".." in inside.parts or not inside.name.lower().endswith(_SUFFIXES):
+                if info.is_dir() or inside.is_absolute() or ".." in inside.parts or not inside.name.lower().endswith(SUFFIXES):
                     continue
                 place = target / f"{number:05d}-{inside.name[:150]}"
                 with opened.open(info) as source, place.open("wb") as file:

@@ -9,14 +9,14 @@ import stat
 from collections.abc import Iterator
 from pathlib import Path
 
-from wexodos.formats import aaf, edl, fcpxml, omf, otio, xmeml
+from wexodos.formats import aaf, ale, edl, fcpxml, omf, otio, xmeml
 from wexodos.formats.errors import ReadError
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.model import Document
 from wexodos.timing import absolute
 
-FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT, edl.FORMAT)}
+FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT, ale.FORMAT, edl.FORMAT)}
 _HEAD = 65536
 _TAIL = 1 << 20
 MAX_HOURS = 100
@@ -27,6 +27,14 @@ def format_of(head: bytes, tail: bytes = b"") -> Format | None:
     """Return the format of a file that begins with ``head`` and ends with ``tail``; None where no format knows it."""
     found = next((one for one in FORMATS.values() if one.matches(head)), None)
     return found or next((one for one in FORMATS.values() if one.matches_tail is not None and one.matches_tail(tail)), None)
+
+
+def format_at(path: Path) -> Format | None:
+    """Return the format of a file, by what stands at its beginning and its end. Raises ``OSError``."""
+    with path.open("rb") as file:
+        head = file.read(_HEAD)
+        file.seek(max(0, path.stat().st_size - _TAIL))
+        return format_of(head, file.read(_TAIL))
 
 
 def read_bytes(data: bytes, name: str = "") -> Document:
@@ -94,10 +102,7 @@ def read_file(path: str | os.PathLike[str]) -> Document:
                 return read_file(inner)
             raise ReadError("this is a folder, not a sequence file" if place.is_dir() else "this is no ordinary file",
                             "", str(path))
-        with place.open("rb") as file:
-            head = file.read(_HEAD)
-            file.seek(max(0, info.st_size - _TAIL))
-            found = format_of(head, file.read(_TAIL))
+        found = format_at(place)
         if found is not None and found.read_path is not None:
             return _from_place(found, place)
         if info.st_size > MAX_BYTES:
@@ -128,4 +133,4 @@ def _what_else(head: bytes) -> str:
     tag = root_tag(head)
     if tag is not None:
         return f"this is XML of another kind; its root element is {tag[:40]!r}"
-    return "this is no sequence file that Wexodos reads (Track XML, Lane XML, AAF, OMF, .otio, cut list)"
+    return "this is no sequence file that Wexodos reads (Track XML, Lane XML, AAF, OMF, .otio, cut list, clip log)"

@@ -12,12 +12,13 @@ from wexodos.sound.decode import SoundError
 ORIGINATOR = "Wexodos"
 
 
-def wave_head(frames: int, rate: int, bits: int, origin: int | None, description: str, when: datetime | None = None) -> bytes:
-    """The head of a mono broadcast WAVE file up to its samples (EBU Tech 3285, version 1).
+def wave_head(frames: int, rate: int, bits: int, origin: int | None, description: str, when: datetime | None = None,
+              channels: int = 1) -> bytes:
+    """The head of a broadcast WAVE file up to its samples (EBU Tech 3285, version 1).
 
     ``origin`` is the time reference: samples since midnight of the first sample.
     """
-    size = frames * bits // 8
+    size = frames * channels * bits // 8
     moment = when or datetime(2026, 1, 1)
     reference = max(0, origin or 0)
     body = (
@@ -26,7 +27,7 @@ def wave_head(frames: int, rate: int, bits: int, origin: int | None, description
         + struct.pack("<QH", reference, 1) + b"\0" * 64 + b"\0" * 190
     )
     chunks = b"bext" + struct.pack("<I", len(body)) + body
-    chunks += b"fmt " + struct.pack("<IHHIIHH", 16, 1, 1, rate, rate * bits // 8, bits // 8, bits)
+    chunks += b"fmt " + struct.pack("<IHHIIHH", 16, 1, channels, rate, rate * channels * bits // 8, channels * bits // 8, bits)
     # Samples at an even place that players can map into memory: 16-aligned.
     filler = -(12 + len(chunks) + 8) % 16
     if filler:

@@ -7,14 +7,18 @@ import shutil
 import tempfile
 import weakref
 from collections.abc import Callable
+from itertools import chain
 from pathlib import Path
 from typing import BinaryIO
+
+import numpy as np
 
 from wexodos.formats import aaf, omf
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs.tree import Essence, File
 from wexodos.model import Document, Media
-from wexodos.sound.decode import SoundError
+from wexodos.sound.convert import packed
+from wexodos.sound.decode import SoundError, blocks, facts
 from wexodos.sound.heads import wave_head
 
 _FOLDERS = (".", "media", "Media", "audio", "Audio", "sound", "Sound")
@@ -61,8 +65,8 @@ class Finder:
                 self._folder = Path(tempfile.mkdtemp(prefix="wexodos-sound-"))
                 weakref.finalize(self, shutil.rmtree, self._folder, True)
             try:
-                return unpacked(self.beside, self.format, inside[0], media, self._folder)
-            except (ReadError, SoundError):
+                return self._unpacked(media, inside[0])
+            except (ReadError, SoundError, OSError, ValueError):
                 return None
         base = self.beside.parent if self.beside is not None else None
         tries = [Path(media.path)] if media.path and os.path.isabs(media.path) else []
@@ -77,6 +81,42 @@ class Finder:
             except (OSError, ValueError):
                 continue
         return None
+
+
+    def _unpacked(self, media: Media, told: str) -> Path:
+        """The sound of a medium that stands inside the file; channels that stand apart are brought together."""
+        assert self.beside is not None and self._folder is not None
+        channels = [(int(number), key) for number, _, key in (one.partition(":") for one in told.split())]
+        made = [(number, unpacked(self.beside, self.format, key, media, self._folder)) for number, key in channels]
+        if len(made) == 1 and made[0][0] <= 1:
+            return made[0][1]
+        return together(dict(made), self._folder)
+
+
+def together(channels: dict[int, Path], folder: Path) -> Path:
+    """Mono files as one file with each at its channel, silence where there is none. Raises ``SoundError``."""
+    told = {number: facts(path) for number, path in channels.items()}
+    count, frames = max(told), max(one.frames for one in told.values())
+    first = next(iter(told.values()))
+    stem = next(iter(channels.values())).stem
+    target = folder / f"{stem}.all.wav"
+    bits = max(one.bits or 24 for one in told.values())
+    with target.open("wb") as file:
+        file.write(wave_head(frames, first.rate, bits, None, stem, None, count))
+        streams = {number: blocks(path, 1, 0, frames) for number, path in channels.items()}
+        left = frames
+        while left:
+            rows = {number: next(stream) for number, stream in streams.items()}
+            size = min(left, *(len(row) for row in rows.values()))
+            whole = np.zeros((size, count))
+            for number, row in rows.items():
+                whole[:, number - 1] = row[:size]
+                if len(row) > size:
+                    streams[number] = chain([row[size:]], streams[number])
+            for block in packed([whole.reshape(-1)], bits, True):
+                file.write(block)
+            left -= size
+    return target
 
 
 def unpacked(file: Path, format_id: str, key: str, media: Media, folder: Path) -> Path:

@@ -33,7 +33,7 @@ from wexodos.job import recent
 from wexodos.model import NORMAL, Constant, Document, NestedUse, Note, Sequence, Variable
 from wexodos.timing import Timecode
 
-FILTER = "Sequence files (*.xml *.fcpxml *.wexo);;All files (*)"
+FILTER = "Sequence files (*.xml *.fcpxml *.aaf *.omf *.omfi *.edl *.otio *.ale *.wexo);;All files (*)"
 
 
 class IntakeStop(Stop):
@@ -72,7 +72,7 @@ class IntakeStop(Stop):
         title = QLabel("Drop a sequence file, a folder or a zip here")
         title.setProperty("role", "title")
         inside.addWidget(title, 0, Qt.AlignmentFlag.AlignHCenter)
-        about = dim("Track XML (.xml) and Lane XML (.fcpxml) can be taken in. The file itself is never changed.")
+        about = dim("Track XML, Lane XML, AAF, OMF, cut lists (.edl), .otio and clip logs (.ale) can be taken in. The file itself is never changed.")
         about.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         inside.addWidget(about)
         row = QHBoxLayout()

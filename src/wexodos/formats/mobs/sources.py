@@ -11,6 +11,8 @@ from wexodos.model import Media
 from wexodos.timing import Exact, Rate, ceil, exact, floor
 
 DEEPEST = 60
+EMBEDDED = "embedded"
+"""The key under which a medium says where in its file its sound stands: channel:mob, and so on."""
 FINE = 1000
 """Edit rates from here up count samples, not pictures."""
 
@@ -182,15 +184,23 @@ class Sources:
                               if one.descriptor is not None and one.descriptor.locators)
         if reference is not None:
             metadata += (("time reference", str(reference)),)
-        embedded = self.file.essence.get(mob.id)
-        if embedded is not None:
-            metadata += (("embedded", mob.id),)
+        inside = [(self._number(one, master, place), one.id) for place, one in enumerate(files, 1) if one.id in self.file.essence]
+        if inside:
+            metadata += ((EMBEDDED, " ".join(f"{number}:{key}" for number, key in inside)),)
         return Media(
             new, name, path, reel, start, drop, duration, rate, told.width, told.height,
             told.pixel_aspect if told.pixel_aspect is not None else 1, told.field_order or "progressive",
             told.channels if len(files) == 1 and told.channels else (len(sounds) or None), sample_rate, told.bits, bool(pictures),
             bool(sounds), still, uid=mob.id, metadata=metadata,
         )
+
+    def _number(self, mob: tree.Mob, master: tree.Mob | None, place: int) -> int:
+        """The number of a channel that has a file of its own."""
+        for slot in master.slots if master is not None else ():
+            clip, _, _ = self._under(slot, 0)
+            if clip is not None and clip.mob == mob.id and slot.segment.kind == "sound":
+                return self._sound_channel(mob, slot, master)
+        return place
 
     def _reel(self, mob: tree.Mob, slot: tree.Slot) -> tuple[str | None, int | None, Rate | None, bool | None, int | None]:
         """Reel name, timecode of the first frame, its rate and drop frame, and the time in samples where it says more."""

@@ -1,0 +1,103 @@
+"""The pull list: what of which source a cut needs, with handles, each stretch once."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections import defaultdict
+from dataclasses import dataclass
+
+from wexodos.formats.ale import Row, written
+from wexodos.model import Angles, Document, Item, Media, Sequence
+from wexodos.model.content import MediaUse
+from wexodos.model.speed import Variable, source_at
+from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
+
+
+@dataclass(frozen=True, slots=True)
+class Pull:
+    """A stretch of a medium: frames of its rate from timecode zero, the end exclusive; how many clips it serves."""
+
+    media: Media
+    rate: Rate
+    start: int
+    end: int
+    drop: bool
+    clips: int
+
+
+def pulls(document: Document, sequence: Sequence, handles: Exact) -> list[Pull]:
+    """All stretches of source that a sequence and its nests need, with ``handles`` seconds on either side as far as the media go;
+    stretches that overlap or touch are one."""
+    spans: dict[str, list[tuple[Exact, Exact, Sequence]]] = defaultdict(list)
+    for one in (sequence, *document.reachable(sequence)):
+        for track in one.tracks:
+            joins = {join.cut: join for join in track.transitions}
+            for item in track.items:
+                if item.enabled and track.enabled:
+                    for media_id, offset in _media_of(item, track.kind):
+                        low, high = _stretch(item, one.rate, joins)
+                        spans[media_id].append((exact(low + offset), exact(high + offset), one))
+    found = []
+    known = document.media_by_id
+    for media_id, uses in spans.items():
+        media = known.get(media_id)
+        if media is None or media.synthetic:
+            continue
+        rate = media.rate or uses[0][2].rate
+        whole = media.duration if media.duration is not None and not media.still else None
+        drop = media.drop_frame if media.drop_frame is not None else uses[0][2].drop_frame
+        zero = media.start or 0
+        if media.still:
+            found.append(Pull(media, rate, zero, zero + 1, bool(drop), len(uses)))
+            continue
+        frames = sorted((max(0, floor(rate.frames(low - handles))), ceil(rate.frames(high + handles))) for low, high, _ in uses)
+        rows: list[list[int]] = []
+        for low_frame, high_frame in frames:
+            high_frame = min(high_frame, floor(whole)) if whole is not None else high_frame
+            if rows and low_frame <= rows[-1][1]:
+                rows[-1][1] = max(rows[-1][1], high_frame)
+                rows[-1][2] += 1
+            else:
+                rows.append([low_frame, high_frame, 1])
+        found += [Pull(media, rate, zero + low_frame, zero + high_frame, bool(drop), count) for low_frame, high_frame, count in rows]
+    return sorted(found, key=lambda one: (one.media.reel or "", one.media.file_name, one.start))
+
+
+def _media_of(item: Item, kind: str) -> list[tuple[str, Exact]]:
+    if isinstance(item.content, MediaUse):
+        return [(item.content.media, 0)]
+    if isinstance(item.content, Angles):
+        used = item.content.angle(item.content.video if kind == "video" else item.content.audio)
+        return [(used.media, used.offset)] if used is not None and used.media else []
+    return []
+
+
+def _stretch(item: Item, rate: Rate, joins: dict[Exact, object]) -> tuple[Exact, Exact]:
+    """Seconds of the source that an item shows, transitions at its edges included."""
+    low = min(0, getattr(joins.get(item.start), "start", item.start) - item.start)
+    high = max(item.duration, getattr(joins.get(item.end), "end", item.end) - item.start)
+    times = [low, high]
+    if isinstance(item.speed, Variable):
+        times += [point.time for point in item.speed.points if low < point.time < high]
+    places = [source_at(item.speed, item.source_in, exact(time), rate)[0] for time in times]
+    frame = rate.seconds(1)
+    return min(places), max(max(places), exact(min(places) + frame))
+
+
+def as_csv(rows: list[Pull]) -> bytes:
+    """The list as a table: source, reel, in, out, length, clips, path."""
+    target = io.StringIO(newline="")
+    table = csv.writer(target)
+    table.writerow(("Source", "Reel", "In", "Out", "Frames", "Rate", "Clips", "Path"))
+    for one in rows:
+        table.writerow((one.media.file_name, one.media.reel or "", Timecode(one.start, one.rate, one.drop),
+                        Timecode(one.end, one.rate, one.drop), one.end - one.start, one.rate.label(), one.clips, one.media.path or ""))
+    return target.getvalue().encode("utf-8")
+
+
+def as_ale(rows: list[Pull], sequence: Sequence) -> bytes:
+    """The list as a clip log."""
+    made = [Row(one.media.name, one.media.reel or "", one.start, one.end, one.rate, one.drop, one.media.video or one.media.still,
+                one.media.channels or 0, one.media.path or one.media.file_name) for one in rows]
+    return written(made, sequence.height, sequence.sample_rate)

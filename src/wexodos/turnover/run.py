@@ -1,0 +1,98 @@
+"""One hand-over from the file that was read to the files that are written: what the command line and the batch do."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from wexodos.carryover import Carried, Choices, Options, carry_over
+from wexodos.destinations import Destination
+from wexodos.formats import WriteError
+from wexodos.model import Document, Media, Sequence
+from wexodos.sound.locate import Finder
+from wexodos.turnover.sounds import Progress, media_folder
+from wexodos.turnover.splitting import groups_of_tracks, reels, refuse_too_large, track_sizes, with_reel, with_tracks
+from wexodos.turnover.write import Part, main_parts
+
+
+@dataclass(frozen=True, slots=True)
+class Turned:
+    """A carry-over and the files it becomes, the turnover itself first; ``finder`` holds on to sound that was unpacked for it."""
+
+    carried: Carried
+    path: Path
+    parts: list[Part]
+    finder: Finder
+
+
+def prepared(
+    document: Document, sequence: Sequence, destination: Destination, source: Path, path: Path, options: Options, progress: Progress,
+    choices: Choices | None = None,
+) -> list[Turned]:
+    """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where it is to be split.
+
+    Raises ``WriteError`` where it cannot be done: nothing has been written then.
+    """
+    finder = Finder(source, document)
+    turnover = options.applied(destination).turnover
+    parts: list[Part] = []
+    folder = path.resolve().parent / media_folder(path.stem)
+    if turnover.sound == "source":
+        document, parts = unpacked(document, sequence, finder, folder)
+    whole = carry_over(document, sequence, destination, choices, progress, options, finder, str(folder))
+    if turnover.split == "no" or not whole.made.pieces:
+        refuse_too_large(whole)
+        return [Turned(whole, path, [*main_parts(whole, path.name), *parts], finder)]
+    adapted = whole.made.document.sequences_by_id[sequence.id]
+    if turnover.split == "tracks":
+        order = [label for label, track in sequence.labelled_tracks() if track.kind == "audio"]
+        sizes = track_sizes(whole)
+        pieces = [with_tracks(sequence, [label for label in group if label in order])
+                  for group in groups_of_tracks({label: sizes.get(label, 0) for label in order})]
+    else:
+        count = max(2, -(-whole.made.size() // (1 << 30)))
+        pieces = [with_reel(sequence, start, end, number) for number, (start, end) in enumerate(reels(adapted, count), 1)]
+    made = []
+    for number, piece in enumerate(pieces, 1):
+        own = path.with_name(f"{path.stem} {number}{path.suffix}")
+        part_of = replace(document, sequences=tuple(piece if one.id == sequence.id else one for one in document.sequences))
+        place = own.resolve().parent / media_folder(own.stem)
+        carried = carry_over(part_of, piece, destination, choices, progress, options, finder, str(place))
+        refuse_too_large(carried)
+        made.append(Turned(carried, own, main_parts(carried, own.name), finder))
+    return made
+
+
+def unpacked(document: Document, sequence: Sequence, finder: Finder, folder: Path) -> tuple[Document, list[Part]]:
+    """Sound that stands inside the file taken in goes into files beside what is written, which link to it."""
+    inside = [media for media in document.media if any(key == "embedded" for key, _ in media.metadata)]
+    parts: list[Part] = []
+    placed: dict[str, Media] = {}
+    names: set[str] = set()
+    for media in inside:
+        there = finder(media)
+        if there is None:
+            continue
+        name, number = there.name, 2
+        while name.lower() in names:
+            name, number = f"{there.stem} {number}{there.suffix}", number + 1
+        names.add(name.lower())
+        target = folder / name
+        placed[media.id] = replace(media, path=str(target), name=media.name if "." in media.name else name)
+        parts.append(Part(f"{folder.name}/{name}", "sound", b"", _copier(there), there.stat().st_size))
+    if not placed:
+        return document, []
+    return replace(document, media=tuple(placed.get(media.id, media) for media in document.media)), parts
+
+
+def _copier(there: Path) -> Callable[[Path, Progress], None]:
+    def copy(path: Path, progress: Progress) -> None:
+        progress(f"writing {path.name}", 0.0)
+        try:
+            shutil.copyfile(there, path)
+        except OSError as error:
+            raise WriteError(f"{path}: cannot be written: {(error.strerror or str(error)).lower()}") from None
+
+    return copy
