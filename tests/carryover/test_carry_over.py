@@ -17,7 +17,7 @@ from wexodos.carryover.following import followed, largest
 from wexodos.compare import compare
 from wexodos.destinations import find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
-from wexodos.formats import FORMATS, Format, read_file
+from wexodos.formats import FORMATS, Format, read_bytes, read_file
 from wexodos.model import Document, Ease, curve
 
 DESTINATIONS = [one.id for one in load_all()[0]]
@@ -36,11 +36,15 @@ def test_the_demo_goes_everywhere_with_nothing_unexplained(kiln_night: Document,
         assert 0 <= finding.start <= finding.stop <= carried.sequence.duration
 
 
+EVERY_FORMAT = ("editing-track-xml", "editing-lane-xml", "finishing-aaf", "mixing-omf", "cut-list-edl", "archive-otio")
+
+
 @pytest.mark.parametrize("destination", DESTINATIONS)
 def test_a_second_trip_loses_nothing_more(kiln_night: Document, destination: str) -> None:
     once = carry_over(kiln_night, kiln_night.top_level[0], find_destination(destination))
-    for other in DESTINATIONS:
-        twice = carry_over(once.returned, once.returned_sequence, find_destination(other))
+    back = read_bytes(once.data)
+    for other in EVERY_FORMAT:
+        twice = carry_over(back, back.top_level[0], find_destination(other))
         assert [one for one in twice.findings if not one.explained] == [], other
 
 
@@ -84,7 +88,7 @@ def test_compare_with_the_own_round_trip_shows_only_what_the_report_named(kiln_n
 def tampered(change: Callable[[bytes], bytes]) -> Format:
     """The writer with its output changed behind its back."""
     whole = FORMATS["fcpxml"]
-    return replace(whole, write=lambda document, key, version: change(whole.write(document, key, version)))
+    return replace(whole, write=lambda *given: change(whole.write(*given)))
 
 
 def once(pattern: str, new: str) -> Callable[[bytes], bytes]:
@@ -224,8 +228,8 @@ transition = 7
 def test_an_unfolded_nest_explains_its_own_items_only(kiln_night: Document, monkeypatch: pytest.MonkeyPatch) -> None:
     whole = FORMATS["xmeml"]
 
-    def without_a_clip(document: Document, key: str, version: str) -> bytes:
-        return re.sub(rb'(?s)<clipitem id="clipitem-60">.*?</clipitem>', b"", whole.write(document, key, version), count=1)
+    def without_a_clip(*given: object) -> bytes:
+        return re.sub(rb'(?s)<clipitem id="clipitem-60">.*?</clipitem>', b"", whole.write(*given), count=1)
 
     monkeypatch.setitem(FORMATS, "xmeml", replace(whole, write=without_a_clip))
     carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination("grading-track-xml"))

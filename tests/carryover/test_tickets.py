@@ -17,7 +17,8 @@ from wexodos.destinations import find_destination, load_all
 from wexodos.formats import read_file
 from wexodos.model import Document, Title
 
-DESTINATIONS = [one.id for one in load_all(Path("/nowhere"))[0]]
+# What lists and turnovers of sound hold is too little for the rest to find its place again; an archive has nothing to put back.
+DESTINATIONS = [one.id for one in load_all(Path("/nowhere"))[0] if one.format in ("xmeml", "fcpxml", "aaf")]
 
 
 @pytest.mark.parametrize("name", DESTINATIONS)

@@ -24,6 +24,13 @@ def unused(document: Document, sequence: Sequence) -> list[Media]:
     return [media for media in document.media if media.id not in used and not media.synthetic]
 
 
+def needed(adapted: Document, original: Document, whole: Sequence) -> Document:
+    """The adapted document without media that only stood in what does not go; what was unused before is another matter."""
+    spare = {media.id for media in unused(original, whole)}
+    gone = {media.id for media in unused(adapted, adapted.sequences_by_id[whole.id])} - spare
+    return replace(adapted, media=tuple(media for media in adapted.media if media.id not in gone))
+
+
 def folders(document: Document) -> list[Folder]:
     """The folders that put media in order; one around the cut alone does not."""
     known = document.media_by_id
@@ -50,7 +57,9 @@ def organised(context: Context, sequence: Sequence, document: Document) -> tuple
         gone = set() if context.options.organised else {media.id for media in spare}
         left = tuple(media for media in document.media if media.id not in gone)
         whole = replace(document, media=left, folders=document.folders if context.options.organised else ())
-        return whole, Unsent() if context.options.organised else Unsent(tuple(one.file_name for one in spare), tuple(one.path for one in kept))
+        if context.options.organised:
+            return whole, Unsent()
+        return whole, Unsent(tuple(one.file_name for one in spare), tuple(one.path for one in kept))
     foreign = tuple(raw.tag for raw in document.raw
                     if not raw.tag.startswith("effect:") and raw.dialect != context.destination.format)
     sent = document.media if context.options.organised else [one for one in document.media if one not in spare]

@@ -6,11 +6,11 @@ from dataclasses import replace
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
+from wexodos.formats.ascii_names import plain
 from wexodos.formats.edl.reader import COLORS
 from wexodos.formats.edl.writer import color_word, reels, source_zero
 from wexodos.formats.mobs.pictures import fit_share
-from wexodos.formats.omf.names import plain
-from wexodos.model import Constant, Document, Item, Marker, MediaUse, Transition
+from wexodos.model import Constant, Document, Effect, Item, Marker, MediaUse, Transition
 from wexodos.timing import Exact, absolute, exact, floor, round_half_up
 
 
@@ -23,6 +23,7 @@ def events(context: Context, work: Work) -> None:
             _on_the_edit(context, work, lane, transition)
         for place, item in enumerate(lane.items):
             item = _fitted(context, work, lane, _plain_effects(context, work, lane, item))
+            item = _paced(context, work, lane, item)
             lane.items[place] = _whole_source(context, work, lane, item)
     _reels(context, work)
 
@@ -44,9 +45,16 @@ def _on_the_edit(context: Context, work: Work, lane: Lane, transition: Transitio
             # Nothing to go back to: the transition begins at its cut.
             new = replace(new, start=transition.cut, duration=exact(transition.end - transition.cut))
         elif reach:
-            lane.swap(into, replace(into, start=transition.start, duration=exact(into.duration + reach),
-                                    source_in=into.source_in if into.still else source, markers=tuple(
-                                        replace(one, start=exact(one.start + reach)) for one in into.markers)))
+            lane.swap(
+                into,
+                replace(
+                    into,
+                    start=transition.start,
+                    duration=exact(into.duration + reach),
+                    source_in=into.source_in if into.still else source,
+                    markers=tuple(replace(one, start=exact(one.start + reach)) for one in into.markers),
+                ),
+            )
             if out is not None:
                 lane.swap(out, replace(out, duration=exact(out.duration - reach)))
             new = replace(new, cut=transition.start)
@@ -61,11 +69,40 @@ def _on_the_edit(context: Context, work: Work, lane: Lane, transition: Transitio
     else:
         lane.transitions[place] = new
     if new != transition:
-        context.find(work, "transition", "edit", transition, lane.label, Fate.ADAPTED,
-                     "transitions begin on the edit there; what is seen stays the same" if new.cut != transition.cut else
-                     "its edge and what lies before its cut have no form there", "nothing",
-                     (*covers, "transition edge", "record start", "record end", "source in", "source frames", "source samples"),
-                     tuple(one.id for one in touched), before=str(transition.cut), after=str(new.cut), minutes=0)
+        context.find(
+            work,
+            "transition",
+            "edit",
+            transition,
+            lane.label,
+            Fate.ADAPTED,
+            "transitions begin on the edit there; what is seen stays the same"
+            if new.cut != transition.cut
+            else "its edge and what lies before its cut have no form there",
+            "nothing",
+            (*covers, "transition edge", "record start", "record end", "source in", "source frames", "source samples"),
+            tuple(one.id for one in touched),
+            before=str(transition.cut),
+            after=str(new.cut),
+            minutes=0,
+        )
+
+
+def _paced(context: Context, work: Work, lane: Lane, item: Item) -> Item:
+    """A speed is said in frames a second with one decimal."""
+    if not isinstance(item.speed, Constant) or item.speed.rate == 1:
+        return item
+    nominal = work.sequence.rate.nominal
+    near = exact(round_half_up(exact(item.speed.rate * nominal * 10)), nominal * 10)
+    if near == item.speed.rate:
+        return item
+    context.find(
+        work, "speed", "speed", item, lane.label, Fate.ADAPTED, "speeds are told in frames a second with one decimal there",
+        "set the exact speed again there", ("speed", "source frames", "source samples", "kind", "extent"),
+        before=f"{float(item.speed.rate) * 100:.4g} %", after=f"{float(near) * 100:.4g} %",
+        deviation=(round(abs(float(near - item.speed.rate)) * float(item.duration), 2), "fr"),
+    )
+    return replace(item, speed=Constant(near))
 
 
 def _fitted(context: Context, work: Work, lane: Lane, item: Item) -> Item:
@@ -74,8 +111,19 @@ def _fitted(context: Context, work: Work, lane: Lane, item: Item) -> Item:
         return item
     media = context.document.media_by_id.get(item.content.media)
     if fit_share(media, item.motion, work.sequence) != 1.0:
-        context.find(work, "motion", "size", item, lane.label, Fate.LEFT, "a list says nothing of sizes; it stands whole in the frame",
-                     "size it again there", ("size", "position", "corners"), before=item.motion.fit, after="fit")
+        context.find(
+            work,
+            "motion",
+            "size",
+            item,
+            lane.label,
+            Fate.LEFT,
+            "a list says nothing of sizes; it stands whole in the frame",
+            "size it again there",
+            ("size", "position", "corners"),
+            before=item.motion.fit,
+            after="fit",
+        )
     return replace(item, motion=replace(item.motion, fit="fit"))
 
 
@@ -92,29 +140,62 @@ def _whole_source(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     if there == item.source_in:
         return item
     if absolute(there - item.source_in) * 100_000 > 1 or media.rate not in (None, rate):
-        context.find(work, "clip", "source in", item, lane.label, Fate.ADAPTED,
-                     "sources are counted in whole frames of the list", "slip it back if the part of a frame matters",
-                     ("source in", "source samples", "source frames"), before=str(item.source_in), after=str(there),
-                     deviation=(round(abs(float(rate.frames(exact(there - item.source_in)))), 4), "fr"))
+        context.find(
+            work,
+            "clip",
+            "source in",
+            item,
+            lane.label,
+            Fate.ADAPTED,
+            "sources are counted in whole frames of the list",
+            "slip it back if the part of a frame matters",
+            ("source in", "source samples", "source frames"),
+            before=str(item.source_in),
+            after=str(there),
+            deviation=(round(abs(float(rate.frames(exact(there - item.source_in)))), 4), "fr"),
+        )
     return replace(item, source_in=there)
 
 
 def _plain_effects(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     """A colour decision stands still there, and there is one for a clip."""
-    kept = []
+    kept: list[Effect] = []
     for effect in item.effects:
         if effect.kind != "primaries" or kept or not effect.settings:
-            context.find(work, "colour", effect.name, item, lane.label, Fate.LEFT, "a clip has one colour decision there",
-                         "grade it again there", ("filters", "filter settings"), before=effect.name)
+            context.find(
+                work,
+                "colour",
+                effect.name,
+                item,
+                lane.label,
+                Fate.LEFT,
+                "a clip has one colour decision there",
+                "grade it again there",
+                ("filters", "filter settings"),
+                before=effect.name,
+            )
             continue
         moving = any(curve.animated for _, curve in effect.settings)
-        still = replace(effect, name="ASC CDL", settings=tuple((name, replace(curve, keys=(), value=curve.still)) for name, curve in
-                                                               effect.settings))
+        still = replace(
+            effect,
+            name="ASC CDL",
+            settings=tuple((name, replace(curve, keys=(), value=curve.still)) for name, curve in effect.settings),
+        )
         if moving or effect.name != "ASC CDL":
-            context.find(work, "colour", effect.name, item, lane.label, Fate.ADAPTED,
-                         "a colour decision stands still there" if moving else "it goes by the name of the published decision list",
-                         "move it again there" if moving else "nothing", ("filters", "filter settings"), before=effect.name, after="ASC CDL",
-                         minutes=None if moving else 0)
+            context.find(
+                work,
+                "colour",
+                effect.name,
+                item,
+                lane.label,
+                Fate.ADAPTED,
+                "a colour decision stands still there" if moving else "it goes by the name of the published decision list",
+                "move it again there" if moving else "nothing",
+                ("filters", "filter settings"),
+                before=effect.name,
+                after="ASC CDL",
+                minutes=None if moving else 0,
+            )
         kept.append(still)
     return replace(item, effects=tuple(kept)) if list(item.effects) != kept else item
 
@@ -128,9 +209,20 @@ def _reels(context: Context, work: Work) -> None:
             media = known.get(item.content.media) if isinstance(item.content, MediaUse) else None
             if media is not None and media.id not in told and media.reel and names.get(media.id) != media.reel:
                 told.add(media.id)
-                context.find(work, "media", "reel", item, lane.label, Fate.ADAPTED,
-                             "reels have eight plain characters there; the file stands in a comment", "nothing", ("reel",),
-                             before=media.reel, after=names.get(media.id), minutes=0)
+                context.find(
+                    work,
+                    "media",
+                    "reel",
+                    item,
+                    lane.label,
+                    Fate.ADAPTED,
+                    "reels have eight plain characters there; the file stands in a comment",
+                    "nothing",
+                    ("reel",),
+                    before=media.reel,
+                    after=names.get(media.id),
+                    minutes=0,
+                )
 
 
 def listed_marker(marker: Marker) -> tuple[Marker, list[str], list[str]]:
@@ -165,7 +257,9 @@ def known_media(returned: Document, adapted: Document) -> Document:
         source = item.source_in if item.still else exact(item.source_in + there - zero)
         return replace(item, content=MediaUse(media.id), source_in=source)
 
-    sequences = tuple(replace(one, tracks=tuple(replace(track, items=tuple(map(back, track.items))) for track in one.tracks))
-                      for one in returned.sequences)
+    sequences = tuple(
+        replace(one, tracks=tuple(replace(track, items=tuple(map(back, track.items))) for track in one.tracks))
+        for one in returned.sequences
+    )
     media = tuple(one for one in returned.media if one.id not in homes) + tuple({one.id: one for one in homes.values()}.values())
     return replace(returned, sequences=sequences, media=media)

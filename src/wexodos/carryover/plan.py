@@ -8,7 +8,7 @@ from wexodos.carryover import contents, library, lists, movement, objects, place
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Choices, Fate, Finding
 from wexodos.carryover.inventory import things
-from wexodos.carryover.options import Options
+from wexodos.carryover.options import OBJECTS, Options
 from wexodos.compare import marker_key
 from wexodos.destinations import Destination
 from wexodos.model import Document, Marker, NestedUse, Sequence, Track
@@ -66,7 +66,7 @@ def plan(
     options = options or Options()
     destination = options.applied(destination)
     context = Context(document, destination, choices or Choices(), options)
-    known = document.sequences_by_id
+    original, known = document, document.sequences_by_id
     adapted: dict[str, Sequence] = {}
     for nested in document.reachable(sequence):
         adapted[nested.id] = _adapt(context, _nested_work(document, sequence, nested))
@@ -85,7 +85,10 @@ def plan(
         own = frozenset(marker_key(one.start, one) for one in added)
         whole = replace(whole, markers=tuple(sorted((*whole.markers, *added), key=lambda one: one.start)))
         sequences = tuple(whole if one.id == whole.id else one for one in sequences)
-    return Plan(replace(document, sequences=sequences), whole, findings, known_things, unsent, own, frozenset(work.own))
+    made = replace(document, sequences=sequences)
+    if destination.format in OBJECTS:
+        made = library.needed(made, original, sequence)
+    return Plan(made, whole, findings, known_things, unsent, own, frozenset(work.own))
 
 
 _COLORS = {Fate.ADAPTED: "#e2b23cff", Fate.BAKED: "#4db3c9ff", Fate.NOTED: "#a98be0ff", Fate.LEFT: "#e2674aff"}

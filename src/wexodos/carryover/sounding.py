@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Literal
 
 from wexodos.carryover.context import Context, Work
 from wexodos.carryover.findings import Fate, Finding
@@ -31,9 +32,21 @@ def rates(context: Context, work: Work) -> None:
         return
     rate = sample_rate(context.document, work.sequence, turnover.sample_rate)
     if work.sequence.sample_rate not in (None, rate):
-        context.find(work, "settings", "sample rate", (0, work.sequence.duration), "", Fate.BAKED,
-                     f"all sound goes over at {rate} samples a second", "set the project there to this rate", ("sample rate",),
-                     item_id="", name="sample rate", before=str(work.sequence.sample_rate), after=str(rate))
+        context.find(
+            work,
+            "settings",
+            "sample rate",
+            (0, work.sequence.duration),
+            "",
+            Fate.BAKED,
+            f"all sound goes over at {rate} samples a second",
+            "set the project there to this rate",
+            ("sample rate",),
+            item_id="",
+            name="sample rate",
+            before=str(work.sequence.sample_rate),
+            after=str(rate),
+        )
     work.sequence = replace(work.sequence, sample_rate=rate)
 
 
@@ -54,9 +67,10 @@ class Made:
 def made_for(document: Document, sequence: Sequence, destination: Destination, locate: Locate, folder: str) -> Made:
     """Cut the sound of an adapted sequence into pieces where the destination wants its own; ``folder`` is for linked files."""
     turnover = destination.turnover
-    fades = "transitions" if turnover.fades == "transitions" else "clips"
-    how = Spelling(turnover.edit_rate, fades, container=turnover.container,
-                   long_reels=turnover.long_reels, most_events=turnover.most_events)  # type: ignore[arg-type]
+    fades: Literal["transitions", "clips"] = "transitions" if turnover.fades == "transitions" else "clips"
+    how = Spelling(
+        turnover.edit_rate, fades, container=turnover.container, long_reels=turnover.long_reels, most_events=turnover.most_events
+    )
     if turnover.sound == "source" or destination.format not in OBJECTS:
         return Made(document, plain=how)
     rate = sequence.sample_rate or 48000
@@ -88,14 +102,45 @@ def _findings(document: Document, sequence: Sequence, found: Pieces, bits: int, 
             continue
         label, item = first[media.id]
 
-        def say(what: str, fate: Fate, why: str, do: str, minutes: float, before: str = "", after: str = "",
-                label: str = label, item: Item = item, media: Media = media) -> None:
-            result.append(Finding("media", what, media.file_name, item.id, label, item.start, item.end, fate, why, do, before=before,
-                                  after=after, minutes=minutes))
+        def say(
+            what: str,
+            fate: Fate,
+            why: str,
+            do: str,
+            minutes: float,
+            before: str = "",
+            after: str = "",
+            label: str = label,
+            item: Item = item,
+            media: Media = media,
+        ) -> None:
+            result.append(
+                Finding(
+                    "media",
+                    what,
+                    media.file_name,
+                    item.id,
+                    label,
+                    item.start,
+                    item.end,
+                    fate,
+                    why,
+                    do,
+                    before=before,
+                    after=after,
+                    minutes=minutes,
+                )
+            )
 
         facts = told.get(media.id)
         if media.id in found.missing:
-            say("sound", Fate.LEFT, f"{found.missing[media.id]}; its clips go over without it", "find the medium and turn over again", 1.0)
+            say(
+                "sound",
+                Fate.LEFT,
+                f"{found.missing[media.id]}; its clips go over without it",
+                "find the medium and turn over again",
+                1.0,
+            )
         elif facts is not None and facts.rate != rate:
             say("sample rate", Fate.BAKED, "its sound is resampled", "nothing", 0.0, str(facts.rate), str(rate))
         elif facts is not None and facts.bits is not None and facts.bits > bits:

@@ -10,7 +10,7 @@ from wexodos.carryover.findings import Fate, Remedy
 from wexodos.carryover.following import faded
 from wexodos.carryover.inventory import kind_of
 from wexodos.compare import marker_key
-from wexodos.formats.omf.names import plain
+from wexodos.formats.ascii_names import plain
 from wexodos.model import NORMAL, Angles, Curve, Item, Marker, MediaUse, NestedUse, Sequence, Title
 from wexodos.model.items import Motion
 from wexodos.model.speed import Variable, source_at

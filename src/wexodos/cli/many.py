@@ -34,13 +34,22 @@ def batch_command(
     def told(row: dict[str, Any], number: int, count: int) -> None:
         if not as_json:
             again = " (from before)" if row.get("before") else ""
-            base.out.print(f"{number}/{count}  {row['file']}: {row['status']}{again}{'. ' if row['said'] else ''}{row['said']}", markup=False)
+            base.out.print(
+                f"{number}/{count}  {row['file']}: {row['status']}{again}{'. ' if row['said'] else ''}{row['said']}", markup=False
+            )
 
     rows = batch(folder, destination, to, output, options, jobs or processors(), told)
     bad = [row for row in rows if row["status"] != DONE]
     if as_json:
-        base.print_json({"folder": str(folder), "destination": destination.id, "summary": str(output / SUMMARY), "state": str(output / STATE),
-                         "files": rows})
+        base.print_json(
+            {
+                "folder": str(folder),
+                "destination": destination.id,
+                "summary": str(output / SUMMARY),
+                "state": str(output / STATE),
+                "files": rows,
+            }
+        )
     else:
         base.out.print(f"{len(rows) - len(bad)} of {len(rows)} files carried over; the summary is {output / SUMMARY}", markup=False)
     if bad:
@@ -53,7 +62,8 @@ def pull_list(
     file: base.FileArgument,
     output: Annotated[Path, typer.Option("--out", help="the list to write: .csv or .ale", metavar="PATH")],
     handles: Annotated[float, typer.Option("--handles", min=0, max=3600, help="seconds on either side of what is used")] = 1.0,
-    sequence: base.SequenceOption = None, as_json: base.JsonOption = False,
+    sequence: base.SequenceOption = None,
+    as_json: base.JsonOption = False,
 ) -> None:
     """What of which source a cut needs, with handles, each stretch once."""
     suffix = output.suffix.lower()
@@ -66,8 +76,23 @@ def pull_list(
         raise base.Stop(base.REFUSED, f"{output}: this is the file taken in, which is never changed")
     write_file(output, as_csv(rows) if suffix == ".csv" else as_ale(rows, chosen))
     if as_json:
-        base.print_json({"file": str(file), "sequence": chosen.name, "output": str(output), "pulls": [
-            {"media": one.media.file_name, "reel": one.media.reel, "start": one.start, "end": one.end, "rate": str(one.rate),
-             "clips": one.clips} for one in rows]})
+        base.print_json(
+            {
+                "file": str(file),
+                "sequence": chosen.name,
+                "output": str(output),
+                "pulls": [
+                    {
+                        "media": one.media.file_name,
+                        "reel": one.media.reel,
+                        "start": one.start,
+                        "end": one.end,
+                        "rate": str(one.rate),
+                        "clips": one.clips,
+                    }
+                    for one in rows
+                ],
+            }
+        )
     else:
         base.out.print(f"{output}: {len(rows)} stretches of {len({one.media.id for one in rows})} sources", markup=False)

@@ -16,7 +16,10 @@ from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.model import Document
 from wexodos.timing import absolute
 
-FORMATS: dict[str, Format] = {one.id: one for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT, ale.FORMAT, edl.FORMAT)}
+FORMATS: dict[str, Format] = {
+    one.id: one
+    for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT, ale.FORMAT, edl.FORMAT)
+}
 _HEAD = 65536
 _TAIL = 1 << 20
 MAX_HOURS = 100

@@ -18,7 +18,9 @@ from wexodos.timing import Rate
 TAG = "~"
 DEEPEST = 64
 _CLASSES: dict[str, type] = {
-    one.__name__: one for module in (content, curves, items, media, raw, sequences, speed) for one in vars(module).values()
+    one.__name__: one
+    for module in (content, curves, items, media, raw, sequences, speed)
+    for one in vars(module).values()
     if isinstance(one, type) and dataclasses.is_dataclass(one)
 } | {"Rate": Rate}
 _FIELDS = {name: {field.name: field for field in dataclasses.fields(one) if field.init} for name, one in _CLASSES.items()}
@@ -43,7 +45,9 @@ def to_plain(value: Any, without: frozenset[str] = frozenset()) -> Any:
     made: dict[str, Any] = {TAG: type(value).__name__}
     for name, field in _FIELDS[type(value).__name__].items():
         found = getattr(value, name)
-        if name in without or (field.default is not dataclasses.MISSING and type(found) is type(field.default) and found == field.default):
+        if name in without or (
+            field.default is not dataclasses.MISSING and type(found) is type(field.default) and found == field.default
+        ):
             continue
         made[name] = to_plain(found)
     return made

@@ -49,10 +49,16 @@ def _facts(path: str, size: int, changed: int) -> Facts:
                 raise SoundError(f"{path}: there is no sound in it")
             stream = container.streams.audio[0]
             rate = stream.rate or 48000
-            length = float(stream.duration * stream.time_base) if stream.duration and stream.time_base else (
-                float(container.duration or 0) / 1_000_000)
-            bits = {"s16": 16, "s16p": 16, "s32": 24 if stream.codec_context.name == "pcm_s24le" else 32}.get(
-                stream.format.name) if stream.codec_context.name.startswith(("pcm_", "flac", "alac")) else None
+            length = (
+                float(stream.duration * stream.time_base)
+                if stream.duration and stream.time_base
+                else (float(container.duration or 0) / 1_000_000)
+            )
+            bits = (
+                {"s16": 16, "s16p": 16, "s32": 24 if stream.codec_context.name == "pcm_s24le" else 32}.get(stream.format.name)
+                if stream.codec_context.name.startswith(("pcm_", "flac", "alac"))
+                else None
+            )
             return Facts(path, rate, round(length * rate), stream.channels, bits, False)
     except (av.error.FFmpegError, OSError, ValueError) as error:
         raise SoundError(f"{path}: its sound cannot be read ({error.__class__.__name__})") from None
@@ -81,7 +87,8 @@ def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Sample
     start = max(first, 0)
     wanted = max(0, min(frames - before, told.frames - start))
     done = 0
-    source = _plain(path, channel, start, wanted) if told.plain else _decoded(path, channel, start, wanted)
+    reader = _plain if told.plain else _decoded
+    source = reader(path, channel, start, wanted) if wanted else iter(())
     for block in source:
         done += len(block)
         yield block

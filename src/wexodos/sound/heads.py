@@ -12,8 +12,9 @@ from wexodos.sound.decode import SoundError
 ORIGINATOR = "Wexodos"
 
 
-def wave_head(frames: int, rate: int, bits: int, origin: int | None, description: str, when: datetime | None = None,
-              channels: int = 1) -> bytes:
+def wave_head(
+    frames: int, rate: int, bits: int, origin: int | None, description: str, when: datetime | None = None, channels: int = 1
+) -> bytes:
     """The head of a broadcast WAVE file up to its samples (EBU Tech 3285, version 1).
 
     ``origin`` is the time reference: samples since midnight of the first sample.
@@ -22,9 +23,13 @@ def wave_head(frames: int, rate: int, bits: int, origin: int | None, description
     moment = when or datetime(2026, 1, 1)
     reference = max(0, origin or 0)
     body = (
-        description.encode("ascii", "replace")[:256].ljust(256, b"\0") + ORIGINATOR.encode().ljust(32, b"\0")
-        + b"\0" * 32 + moment.strftime("%Y-%m-%d%H:%M:%S").encode()
-        + struct.pack("<QH", reference, 1) + b"\0" * 64 + b"\0" * 190
+        description.encode("ascii", "replace")[:256].ljust(256, b"\0")
+        + ORIGINATOR.encode().ljust(32, b"\0")
+        + b"\0" * 32
+        + moment.strftime("%Y-%m-%d%H:%M:%S").encode()
+        + struct.pack("<QH", reference, 1)
+        + b"\0" * 64
+        + b"\0" * 190
     )
     chunks = b"bext" + struct.pack("<I", len(body)) + body
     chunks += b"fmt " + struct.pack("<IHHIIHH", 16, 1, channels, rate, rate * channels * bits // 8, channels * bits // 8, bits)

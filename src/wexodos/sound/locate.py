@@ -82,7 +82,6 @@ class Finder:
                 continue
         return None
 
-
     def _unpacked(self, media: Media, told: str) -> Path:
         """The sound of a medium that stands inside the file; channels that stand apart are brought together."""
         assert self.beside is not None and self._folder is not None

@@ -59,11 +59,15 @@ def untouched(piece: Piece, bits: int) -> bool:
 
 
 def soundings(
-    pieces: dict[str, Piece], bits: int, form: Literal["pcm", "wave", "aiff"], folder: str | None, with_samples: bool,
+    pieces: dict[str, Piece],
+    bits: int,
+    form: Literal["pcm", "wave", "aiff"],
+    folder: str | None,
+    with_samples: bool,
     paths: Mapping[str, str | None],
 ) -> dict[str, dict[int, Sounding]]:
-    """What is to be written for every channel of every piece. ``folder`` is where linked files go, None to embed; ``paths`` is where each
-    medium is said to be, for those whose sound was not found."""
+    """What is to be written for every channel of every piece. ``folder`` is where linked files go, None to embed; ``paths`` is where
+    each medium is said to be, for those whose sound was not found."""
     made: dict[str, dict[int, Sounding]] = {}
     for key, piece in pieces.items():
         made[key] = {}
@@ -81,8 +85,19 @@ def soundings(
             if piece.file is None:
                 # Not found: the clip goes over without its sound, and says where that was.
                 where = paths.get(piece.media) or ""
-            sounding = Sounding(piece.rate, bits, piece.frames, piece.origin, channel, form, head,
-                                b"\0" if size & 1 and form != "pcm" else b"", None, where, name)
+            sounding = Sounding(
+                piece.rate,
+                bits,
+                piece.frames,
+                piece.origin,
+                channel,
+                form,
+                head,
+                b"\0" if size & 1 and form != "pcm" else b"",
+                None,
+                where,
+                name,
+            )
             if with_samples and piece.file is not None:
                 sounding = replace(sounding, blocks=_writer(piece, channel, bits, big))
             made[key][channel] = sounding
@@ -96,7 +111,9 @@ def _writer(piece: Piece, channel: int, bits: int, big: bool) -> Callable[[], It
             if raw is not None:
                 yield from raw
                 return
-        yield from packed(samples(piece, channel), bits, piece.file is None or untouched(piece, bits), channel_name(piece, channel), big)
+        yield from packed(
+            samples(piece, channel), bits, piece.file is None or untouched(piece, bits), channel_name(piece, channel), big
+        )
 
     return written
 

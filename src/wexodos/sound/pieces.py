@@ -7,12 +7,12 @@ a frame of the cut meet, so that whatever could be said of the old medium exactl
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
-from wexodos.formats.omf.names import plain
+from wexodos.formats.ascii_names import plain
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Variable
 from wexodos.model.speed import source_at
 from wexodos.sound.decode import Facts, SoundError, facts
@@ -82,8 +82,10 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
         media = known[media_id]
         told, length = _sound_of(media, locate, sequence.rate, missing)
         # Handles never run before the first sample, nor behind the last where the length is known.
-        spans = [(max(min(low, 0), low - handles), high + handles if length is None else max(high, min(length, high + handles)), item)
-                 for low, high, item, _ in uses]
+        spans = [
+            (max(min(low, 0), low - handles), high + handles if length is None else max(high, min(length, high + handles)), item)
+            for low, high, item, _ in uses
+        ]
         for start, stop, items in _joined(spans):
             begin = _aligned(start, rate, sequence.rate, part, whole_frames)
             counts[media_id] += 1
@@ -105,18 +107,19 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
                 homes[id(item)] = (key, begin)
     tracks = tuple(
         replace(track, items=tuple(_moved(item, homes, sequence.rate) for item in track.items)) if track.kind == "audio" else track
-        for track in sequence.tracks)
+        for track in sequence.tracks
+    )
     cut = replace(sequence, tracks=tracks, sample_rate=rate)
-    media = tuple(document.media) + tuple(_medium(piece, known[piece.media]) for piece in made.values())
+    everything = tuple(document.media) + tuple(_medium(piece, known[piece.media]) for piece in made.values())
     still_used = {item.content.media for item in cut.items() if isinstance(item.content, MediaUse)}
     original = {one.id for one in document.media}
     replaced = {piece.media for piece in made.values()}
-    media = tuple(one for one in media if one.id in still_used or (one.id in original and one.id not in replaced))
+    kept = tuple(one for one in everything if one.id in still_used or (one.id in original and one.id not in replaced))
     sequences = tuple(cut if one.id == sequence.id else one for one in document.sequences)
-    return Pieces(replace(document, media=media, sequences=sequences), cut, made, missing)
+    return Pieces(replace(document, media=kept, sequences=sequences), cut, made, missing)
 
 
-def _used(item: Item, rate: Rate, joins: dict[Exact, object]) -> tuple[Exact, Exact]:
+def _used(item: Item, rate: Rate, joins: Mapping[Exact, object]) -> tuple[Exact, Exact]:
     """The stretch of the source, in seconds, that an item plays, transitions at its edges included."""
     before, after = joins.get(item.start), joins.get(item.end)
     low: Exact = getattr(before, "start", item.start) - item.start
@@ -178,8 +181,24 @@ def _moved(item: Item, homes: dict[int, tuple[str, Exact]], rate: Rate) -> Item:
 
 
 def _medium(piece: Piece, media: Media) -> Media:
-    return replace(media, id=piece.id, name=piece.name, path=None, duration=None, video=False, audio=True, width=None, height=None,
-                   sample_rate=piece.rate, channels=len(piece.channels), bit_depth=None, still=False, metadata=(), raw=(), proxy_path=None)
+    return replace(
+        media,
+        id=piece.id,
+        name=piece.name,
+        path=None,
+        duration=None,
+        video=False,
+        audio=True,
+        width=None,
+        height=None,
+        sample_rate=piece.rate,
+        channels=len(piece.channels),
+        bit_depth=None,
+        still=False,
+        metadata=(),
+        raw=(),
+        proxy_path=None,
+    )
 
 
 def restored(returned: Document, made: dict[str, Piece], original: Document) -> Document:
@@ -204,8 +223,10 @@ def restored(returned: Document, made: dict[str, Piece], original: Document) -> 
             speed = Variable(tuple(replace(point, source=exact(point.source + piece.start)) for point in speed.points))
         return replace(item, content=MediaUse(ids[item.content.media]), source_in=exact(item.source_in + piece.start), speed=speed)
 
-    sequences = tuple(replace(one, tracks=tuple(replace(track, items=tuple(map(back, track.items))) for track in one.tracks))
-                      for one in returned.sequences)
+    sequences = tuple(
+        replace(one, tracks=tuple(replace(track, items=tuple(map(back, track.items))) for track in one.tracks))
+        for one in returned.sequences
+    )
     return replace(returned, sequences=sequences, media=tuple(kept.values()))
 
 

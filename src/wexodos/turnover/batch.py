@@ -40,7 +40,13 @@ class Task:
 
 
 def batch(
-    folder: Path, destination: Destination, name: str, out: Path, options: Options, jobs: int, told: Callable[[dict[str, Any], int, int], None]
+    folder: Path,
+    destination: Destination,
+    name: str,
+    out: Path,
+    options: Options,
+    jobs: int,
+    told: Callable[[dict[str, Any], int, int], None],
 ) -> list[dict[str, Any]]:
     """Carry over all sequence files below ``folder``; ``told`` hears of each when it is finished (or was done before).
 
@@ -59,7 +65,12 @@ def batch(
     for path in files:
         relative = str(path.relative_to(folder))
         row = known.get(relative)
-        if row is not None and row["stamp"] == _stamp(path) and all((out / one).exists() for one in row["files"]) and row["status"] == DONE:
+        if (
+            row is not None
+            and row["stamp"] == _stamp(path)
+            and all((out / one).exists() for one in row["files"])
+            and row["status"] == DONE
+        ):
             rows[relative] = {**row, "before": True}
             told(rows[relative], len(rows), len(files))
         else:
@@ -125,7 +136,9 @@ def one_file(task: Task) -> dict[str, Any]:
         folder = Path(task.folder)
         folder.mkdir(parents=True, exist_ok=True)
         for number, sequence in enumerate(document.top_level):
-            stem = safe_name(source.stem) if len(document.top_level) == 1 else safe_name(f"{source.stem} - {sequence.name} {number + 1}")
+            stem = (
+                safe_name(source.stem) if len(document.top_level) == 1 else safe_name(f"{source.stem} - {sequence.name} {number + 1}")
+            )
             path = folder / f"{stem}{FORMATS[destination.format].suffix}"
             for turned in prepared(document, sequence, destination, source, path, task.options, _quiet):
                 written = write_package(turned.parts, turned.path.parent, source, _quiet)
@@ -181,8 +194,18 @@ def _save(out: Path, key: str, rows: dict[str, dict[str, Any]]) -> None:
     table = csv.writer(target)
     table.writerow(("File", "Status", "Sequences", "Left behind", "Unexplained", "Repair minutes", "Said", "Results"))
     for row in ordered:
-        table.writerow((row["file"], row["status"], row.get("sequences", 0), row.get("left behind", 0), row.get("unexplained", 0),
-                        row.get("minutes", 0), row["said"], "; ".join(row["files"])))
+        table.writerow(
+            (
+                row["file"],
+                row["status"],
+                row.get("sequences", 0),
+                row.get("left behind", 0),
+                row.get("unexplained", 0),
+                row.get("minutes", 0),
+                row["said"],
+                "; ".join(row["files"]),
+            )
+        )
     write_file(out / SUMMARY, target.getvalue().encode("utf-8"))
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from wexodos.formats.ale import Row, written
@@ -73,7 +74,7 @@ def _media_of(item: Item, kind: str) -> list[tuple[str, Exact]]:
     return []
 
 
-def _stretch(item: Item, rate: Rate, joins: dict[Exact, object]) -> tuple[Exact, Exact]:
+def _stretch(item: Item, rate: Rate, joins: Mapping[Exact, object]) -> tuple[Exact, Exact]:
     """Seconds of the source that an item shows, transitions at its edges included."""
     low = min(0, getattr(joins.get(item.start), "start", item.start) - item.start)
     high = max(item.duration, getattr(joins.get(item.end), "end", item.end) - item.start)
@@ -91,13 +92,35 @@ def as_csv(rows: list[Pull]) -> bytes:
     table = csv.writer(target)
     table.writerow(("Source", "Reel", "In", "Out", "Frames", "Rate", "Clips", "Path"))
     for one in rows:
-        table.writerow((one.media.file_name, one.media.reel or "", Timecode(one.start, one.rate, one.drop),
-                        Timecode(one.end, one.rate, one.drop), one.end - one.start, one.rate.label(), one.clips, one.media.path or ""))
+        table.writerow(
+            (
+                one.media.file_name,
+                one.media.reel or "",
+                Timecode(one.start, one.rate, one.drop),
+                Timecode(one.end, one.rate, one.drop),
+                one.end - one.start,
+                one.rate.label(),
+                one.clips,
+                one.media.path or "",
+            )
+        )
     return target.getvalue().encode("utf-8")
 
 
 def as_ale(rows: list[Pull], sequence: Sequence) -> bytes:
     """The list as a clip log."""
-    made = [Row(one.media.name, one.media.reel or "", one.start, one.end, one.rate, one.drop, one.media.video or one.media.still,
-                one.media.channels or 0, one.media.path or one.media.file_name) for one in rows]
+    made = [
+        Row(
+            one.media.name,
+            one.media.reel or "",
+            one.start,
+            one.end,
+            one.rate,
+            one.drop,
+            one.media.video or one.media.still,
+            one.media.channels or 0,
+            one.media.path or one.media.file_name,
+        )
+        for one in rows
+    ]
     return written(made, sequence.height, sequence.sample_rate)

@@ -28,7 +28,13 @@ class Turned:
 
 
 def prepared(
-    document: Document, sequence: Sequence, destination: Destination, source: Path, path: Path, options: Options, progress: Progress,
+    document: Document,
+    sequence: Sequence,
+    destination: Destination,
+    source: Path,
+    path: Path,
+    options: Options,
+    progress: Progress,
     choices: Choices | None = None,
 ) -> list[Turned]:
     """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where it is to be split.
@@ -49,8 +55,10 @@ def prepared(
     if turnover.split == "tracks":
         order = [label for label, track in sequence.labelled_tracks() if track.kind == "audio"]
         sizes = track_sizes(whole)
-        pieces = [with_tracks(sequence, [label for label in group if label in order])
-                  for group in groups_of_tracks({label: sizes.get(label, 0) for label in order})]
+        pieces = [
+            with_tracks(sequence, [label for label in group if label in order])
+            for group in groups_of_tracks({label: sizes.get(label, 0) for label in order})
+        ]
     else:
         count = max(2, -(-whole.made.size() // (1 << 30)))
         pieces = [with_reel(sequence, start, end, number) for number, (start, end) in enumerate(reels(adapted, count), 1)]

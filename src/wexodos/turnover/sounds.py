@@ -91,8 +91,9 @@ def write_embedded(path: Path, carried: Carried, progress: Progress) -> None:
     """Write a turnover with its sound inside, read it back and hold cut and samples against what was meant. Raises ``WriteError``."""
     kind = FORMATS[carried.destination.format]
     check = Checked()
-    sounds = {key: {channel: check.around(one) for channel, one in channels.items()}
-              for key, channels in sounds_of(carried, "").items()}
+    sounds = {
+        key: {channel: check.around(one) for channel, one in channels.items()} for key, channels in sounds_of(carried, "").items()
+    }
     how: Spelling = replace(carried.made.plain, sounds=sounds, progress=progress)
     if kind.write_to is None or kind.read_path is None:
         raise WriteError(f"{kind.label} holds no sound")

@@ -40,8 +40,10 @@ def refuse_too_large(carried: Carried) -> None:
     sequence = carried.made.document.sequences_by_id[carried.sequence.id]
     names = {label: track.name for label, track in sequence.labelled_tracks()}
     told = ", ".join(f"{label} {names[label]}".strip() + f" {amount >> 20} MiB" for label, amount in track_sizes(carried).items())
-    raise WriteError(f"{carried.sequence.name}: the OMF would be {size >> 20} MiB and none can be larger than 2048 MiB ({told}); "
-                     "split it: --set split=tracks or --set split=reels")
+    raise WriteError(
+        f"{carried.sequence.name}: the OMF would be {size >> 20} MiB and none can be larger than 2048 MiB ({told}); "
+        "split it: --set split=tracks or --set split=reels"
+    )
 
 
 def groups_of_tracks(sizes: dict[str, int], room: int = ROOM) -> list[list[str]]:
@@ -62,8 +64,12 @@ def with_tracks(sequence: Sequence, labels: list[str]) -> Sequence:
     """The sequence with these sound tracks only, each on its own place: the parts lie over each other as before."""
     kept = dict(sequence.labelled_tracks())
     tracks = tuple(track for label, track in kept.items() if track.kind == "video" or label in labels)
-    return replace(sequence, name=f"{sequence.name} {labels[0]}-{labels[-1]}" if len(labels) > 1 else f"{sequence.name} {labels[0]}",
-                   tracks=tracks, stated_duration=sequence.duration)
+    return replace(
+        sequence,
+        name=f"{sequence.name} {labels[0]}-{labels[-1]}" if len(labels) > 1 else f"{sequence.name} {labels[0]}",
+        tracks=tracks,
+        stated_duration=sequence.duration,
+    )
 
 
 def reels(sequence: Sequence, count: int) -> list[tuple[Exact, Exact]]:
@@ -73,15 +79,21 @@ def reels(sequence: Sequence, count: int) -> list[tuple[Exact, Exact]]:
     edges: list[Exact] = [0]
     for number in range(1, count):
         wanted = exact(total * number, count)
-        places = {edge for track in sequence.audio_tracks for item in track.items for edge in (item.start, item.end)
-                  if isinstance(edge, int) and edges[-1] < edge < total and not _inside(sequence, edge)}
-        edges.append(min(places, key=lambda edge: abs(edge - wanted)) if places else max(int(edges[-1]) + 1, int(wanted)))
+        places = {
+            edge
+            for track in sequence.audio_tracks
+            for item in track.items
+            for edge in (item.start, item.end)
+            if isinstance(edge, int) and edges[-1] < edge < total and not _inside(sequence, edge)
+        }
+        edges.append(min(places, key=lambda edge: abs(float(edge - wanted))) if places else max(int(edges[-1]) + 1, int(wanted)))
     return list(zip(edges, [*edges[1:], total]))
 
 
 def _inside(sequence: Sequence, place: Exact) -> bool:
     return any(item.start < place < item.end for track in sequence.audio_tracks for item in track.items) or any(
-        one.start < place < one.end for track in sequence.audio_tracks for one in track.transitions)
+        one.start < place < one.end for track in sequence.audio_tracks for one in track.transitions
+    )
 
 
 def with_reel(sequence: Sequence, start: Exact, end: Exact, number: int) -> Sequence:
@@ -94,5 +106,6 @@ def with_reel(sequence: Sequence, start: Exact, end: Exact, number: int) -> Sequ
         cuts = {edge for item in items for edge in (item.start, item.end)}
         return replace(track, items=items, transitions=tuple(one for one in track.transitions if one.cut in cuts))
 
-    return replace(sequence, name=f"{sequence.name} reel {number}", tracks=tuple(map(kept, sequence.tracks)),
-                   stated_duration=sequence.duration)
+    return replace(
+        sequence, name=f"{sequence.name} reel {number}", tracks=tuple(map(kept, sequence.tracks)), stated_duration=sequence.duration
+    )

@@ -72,7 +72,8 @@ class IntakeStop(Stop):
         title = QLabel("Drop a sequence file, a folder or a zip here")
         title.setProperty("role", "title")
         inside.addWidget(title, 0, Qt.AlignmentFlag.AlignHCenter)
-        about = dim("Track XML, Lane XML, AAF, OMF, cut lists (.edl), .otio and clip logs (.ale) can be taken in. The file itself is never changed.")
+        about = dim("Track XML, Lane XML, AAF, OMF, cut lists (.edl), .otio and clip logs (.ale) can be taken in. "
+                    "The file itself is never changed.")
         about.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         inside.addWidget(about)
         row = QHBoxLayout()

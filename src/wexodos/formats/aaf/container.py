@@ -50,7 +50,9 @@ def looked_over(file: BinaryIO, size: int) -> None:
     entries = _read_chain(file, fat, directory, sector, sectors)
     if len(entries) // 128 > MOST_ENTRIES:
         raise ReadError("it holds too many objects")
-    minifat = np.frombuffer(_read_chain(file, fat, mini_first, sector, sectors), "<u4") if mini_first < _DIFAT else np.zeros(0, np.uint32)
+    minifat = (
+        np.frombuffer(_read_chain(file, fat, mini_first, sector, sectors), "<u4") if mini_first < _DIFAT else np.zeros(0, np.uint32)
+    )
     _acyclic(fat, "its sectors")
     _acyclic(minifat, "its small sectors")
     _tree(entries)

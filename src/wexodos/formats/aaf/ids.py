@@ -26,8 +26,13 @@ USAGES: dict[str, str] = {
     "0d010102-0101-0600-060e-2b3404010101": "adjusted",
     "0d010102-0101-0900-060e-2b3404010101": "template",
 }
-USAGE_NAMES = {"Usage_TopLevel": "top", "Usage_LowerLevel": "lower", "Usage_SubClip": "sub", "Usage_AdjustedClip": "adjusted",
-               "Usage_Template": "template"}
+USAGE_NAMES = {
+    "Usage_TopLevel": "top",
+    "Usage_LowerLevel": "lower",
+    "Usage_SubClip": "sub",
+    "Usage_AdjustedClip": "adjusted",
+    "Usage_Template": "template",
+}
 
 LINEAR = "5b6c85a4-0ede-11d3-80a9-006008143e6f"
 CONSTANT = "5b6c85a5-0ede-11d3-80a9-006008143e6f"
@@ -127,11 +132,32 @@ WRITTEN_OPERATIONS: dict[str, tuple[str, str, int, bool, tuple[str, ...]]] = {
     "rotate": ("Video Rotate", PICTURE, 1, False, ("rotation",)),
     "crop": ("Video Crop", PICTURE, 1, False, ("crop-left", "crop-top", "crop-right", "crop-bottom")),
     "opacity": ("Video Opacity", PICTURE, 1, False, ("opacity",)),
-    "colour": ("Video Color Correction", PICTURE, 1, False, (
-        *(f"{what}-{color}" for what in ("slope", "offset", "power") for color in "rgb"), "saturation")),
-    "title": ("Video Title", PICTURE, 0, False, (
-        "title-text", "title-font", "title-size", "title-red", "title-green", "title-blue", "title-align", "title-bold",
-        "title-italic", "title-x", "title-y")),
+    "colour": (
+        "Video Color Correction",
+        PICTURE,
+        1,
+        False,
+        (*(f"{what}-{color}" for what in ("slope", "offset", "power") for color in "rgb"), "saturation"),
+    ),
+    "title": (
+        "Video Title",
+        PICTURE,
+        0,
+        False,
+        (
+            "title-text",
+            "title-font",
+            "title-size",
+            "title-red",
+            "title-green",
+            "title-blue",
+            "title-align",
+            "title-bold",
+            "title-italic",
+            "title-x",
+            "title-y",
+        ),
+    ),
     "speed": ("Video Speed Control", PICTURE, 1, True, ("speed-ratio", "offset-map")),
     "gain": ("Mono Audio Gain", SOUND, 1, False, ("amplitude",)),
     "pan": ("Mono Audio Pan", SOUND, 1, False, ("pan",)),

@@ -125,8 +125,11 @@ class _Reader:
             found = self._mob(mob)
             if found is not None and found.id not in self.made.mobs:
                 self.made.mobs[found.id] = found
-        self.made.top = [one.id for one in sorted(self.made.mobs.values(), key=lambda one: one.name)
-                         if one.kind == "composition" and one.usage == "top"]
+        self.made.top = [
+            one.id
+            for one in sorted(self.made.mobs.values(), key=lambda one: one.name)
+            if one.kind == "composition" and one.usage == "top"
+        ]
         self._essence()
         return self.made
 
@@ -137,8 +140,15 @@ class _Reader:
     # ---- mobs
 
     def _mob(self, mob: Any) -> tree.Mob | None:
-        kind = ("composition" if isinstance(mob, mobs.CompositionMob) else "master" if isinstance(mob, mobs.MasterMob)
-                else "source" if isinstance(mob, mobs.SourceMob) else None)
+        kind = (
+            "composition"
+            if isinstance(mob, mobs.CompositionMob)
+            else "master"
+            if isinstance(mob, mobs.MasterMob)
+            else "source"
+            if isinstance(mob, mobs.SourceMob)
+            else None
+        )
         key = _mob_key(_of(mob, "MobID"))
         if kind is None or not key:
             return None
@@ -167,8 +177,10 @@ class _Reader:
             made: tree.Segment = tree.Sequence("metadata", 0, [one for one in events if one is not None])
         else:
             made = self._segment(segment, f"{where}/{name}", 0)
-        muted = any(_text(_of(one, "Name", "")) == "AudioMixerCompMute" and _of(one, "Value") == 1
-                    for one in _list(slot, "TimelineMobAttributeList"))
+        muted = any(
+            _text(_of(one, "Name", "")) == "AudioMixerCompMute" and _of(one, "Value") == 1
+            for one in _list(slot, "TimelineMobAttributeList")
+        )
         return tree.Slot(int(_of(slot, "SlotID", 0)), rate, made, name, int(number or 0), _whole(_of(slot, "Origin", 0)), muted)
 
     # ---- segments
@@ -182,12 +194,15 @@ class _Reader:
         kind = self._kind(one) or kind
         length = _whole(_of(one, "Length", 0))
         made = self._made(one, kind, length, where, depth + 1)
-        for name, target in (("ComponentAttributeList", made.attributes), ("UserComments", made.comments)):
+        lists: tuple[tuple[str, Any], ...] = (("ComponentAttributeList", made.attributes), ("UserComments", made.comments))
+        for name, target in lists:
             if one.get(name) is not None:
                 for tag in _list(one, name):
                     value = _of(tag, "Value", "")
-                    if isinstance(value, int | str):
-                        target[_text(_of(tag, "Name", ""))] = value if isinstance(value, int) and target is made.attributes else _text(value)[:2000]
+                    if isinstance(value, int) and name == "ComponentAttributeList":
+                        made.attributes[_text(_of(tag, "Name", ""))] = value
+                    elif isinstance(value, int | str):
+                        target[_text(_of(tag, "Name", ""))] = _text(value)[:2000]
         return made
 
     def _made(self, one: Any, kind: str, length: Exact, where: str, depth: int) -> tree.Segment:
@@ -219,7 +234,9 @@ class _Reader:
         if isinstance(one, components.EssenceGroup):
             return tree.Group(kind, length, [inner(part) for part in _list(one, "Choices")])
         if isinstance(one, components.Timecode):
-            return tree.TimecodeSegment("timecode", length, int(_of(one, "Start", 0)), int(_of(one, "FPS", 25)), bool(_of(one, "Drop", False)))
+            return tree.TimecodeSegment(
+                "timecode", length, int(_of(one, "Start", 0)), int(_of(one, "FPS", 25)), bool(_of(one, "Drop", False))
+            )
         if isinstance(one, components.Pulldown):
             inside = _of(one, "InputSegment")
             if inside is not None:
@@ -231,8 +248,9 @@ class _Reader:
         return tree.Unknown(kind or "other", length, what=what)
 
     def _clip(self, one: Any, kind: str, length: Exact) -> tree.SourceClip:
-        made = tree.SourceClip(kind, length, _mob_key(_of(one, "SourceID")), int(_of(one, "SourceMobSlotID", 0)),
-                               _whole(_of(one, "StartTime", 0)))
+        made = tree.SourceClip(
+            kind, length, _mob_key(_of(one, "SourceID")), int(_of(one, "SourceMobSlotID", 0)), _whole(_of(one, "StartTime", 0))
+        )
         for side, name in (("In", "fade_in"), ("Out", "fade_out")):
             span = _of(one, f"Fade{side}Length", 0)
             if span:
@@ -245,10 +263,28 @@ class _Reader:
         auid = str(getattr(definition, "auid", "") or "")
         bypass = _of(definition, "Bypass", 1) if definition is not None else 1
         bypass = _of(one, "BypassOverride", bypass)
-        made = tree.Operation(kind, length, ids.OPERATIONS.get(auid, auid or "unknown"), [inner(part) for part in _list(one, "InputSegments")],
-                              name=_text(_of(definition, "Name", "")) if definition is not None else "",
-                              bypass=bypass if isinstance(bypass, int) else 1)
-        if made.op in ("gain", "pan", "speed", "position", "scale", "rotate", "crop", "opacity", "crossfade", "crossfade-curves", "dissolve", "wipe"):
+        made = tree.Operation(
+            kind,
+            length,
+            ids.OPERATIONS.get(auid, auid or "unknown"),
+            [inner(part) for part in _list(one, "InputSegments")],
+            name=_text(_of(definition, "Name", "")) if definition is not None else "",
+            bypass=bypass if isinstance(bypass, int) else 1,
+        )
+        if made.op in (
+            "gain",
+            "pan",
+            "speed",
+            "position",
+            "scale",
+            "rotate",
+            "crop",
+            "opacity",
+            "crossfade",
+            "crossfade-curves",
+            "dissolve",
+            "wipe",
+        ):
             made.name = ""
         for parameter in _list(one, "Parameters"):
             found = self._parameter(parameter, made.op)
@@ -278,7 +314,11 @@ class _Reader:
         if not points:
             return None
         law = ids.LAWS.get(str(getattr(_of(parameter, "Interpolation"), "auid", "")), "linear")
-        unit = "frames" if frames or (word in ("offset-map", "sampled-map", "speed-map") and max(point.time for point in points) > 2) else "share"
+        unit = (
+            "frames"
+            if frames or (word in ("offset-map", "sampled-map", "speed-map") and max(point.time for point in points) > 2)
+            else "share"
+        )
         # Picture effects of one family count their last frame as 1; sound and the edit protocol count their end.
         return word, tree.Varying(points, unit, law, unit == "share" and op in ("placement", "stack"))
 
@@ -294,7 +334,9 @@ class _Reader:
         name = _text(notes.get("_ATN_CRM_USER", "") or _of(one, "CommentMarkerUser", "") or _of(one, "CommentMarkerUSer", ""))
         span = notes.get("_ATN_CRM_LENGTH", 1)
         comment = _text(_of(one, "Comment", "") or notes.get("_ATN_CRM_COM", ""))
-        return tree.MarkerEvent("metadata", 0, _whole(_of(one, "Position", 0)), comment, name, shown, span if isinstance(span, int) else 1)
+        return tree.MarkerEvent(
+            "metadata", 0, _whole(_of(one, "Position", 0)), comment, name, shown, span if isinstance(span, int) else 1
+        )
 
     # ---- media
 
@@ -333,7 +375,7 @@ class _Reader:
         elif isinstance(one, essence.WAVEDescriptor | essence.AIFCDescriptor):
             made.sound, made.what = True, "wave" if isinstance(one, essence.WAVEDescriptor) else "aiff"
             summary = _of(one, "Summary", b"")
-            made.summary = bytes(summary)[:65536] if isinstance(summary, bytes | bytearray) else b""
+            made.summary = _bytes(summary)[:65536]
             facts = _wave_facts(made.summary)
             if facts:
                 made.channels, made.sample_rate, made.bits = facts
@@ -392,7 +434,7 @@ def essence_stream(path: Path, key: str) -> BinaryIO:
         file = aaf2.open(str(path), "r")
         for data in file.content.essencedata.values():
             if _mob_key(data.mob_id) == key:
-                return _Stream(data.open("r"), file)
+                return io.BufferedReader(_Stream(data.open("r"), file), 1 << 20)
         file.close()
     except Exception as error:
         raise ReadError(f"its sound cannot be read ({type(error).__name__})", "", str(path)) from None
@@ -448,6 +490,14 @@ def _text(value: Any) -> str:
     return "".join(one for one in str(value) if one.isprintable() or one in "\n\t").replace("\x00", "") if value is not None else ""
 
 
+def _bytes(value: Any) -> bytes:
+    """Raw bytes, which the library gives as a list of numbers."""
+    try:
+        return bytes(value)
+    except (TypeError, ValueError):
+        return b""
+
+
 def _ascii(value: Any) -> str:
     if isinstance(value, str):
         return value.split("\x00", 1)[0]
@@ -498,5 +548,3 @@ def _wave_facts(head: bytes) -> tuple[int, int, int] | None:
         return None
     fmt = head[place + 8 :]
     return int.from_bytes(fmt[2:4], "little"), int.from_bytes(fmt[4:8], "little"), int.from_bytes(fmt[14:16], "little")
-
-

@@ -18,8 +18,14 @@ from wexodos.timing import Rate
 
 PRODUCT, COMPANY = "Wexodos", "Wexodos"
 PRODUCT_ID = "c1f7a6f2-5f0e-4a62-9b1b-6d0a6a3a7e51"
-COLORS = {"Red": "#a12f19ff", "Green": "#33cc33ff", "Blue": "#3333ccff", "Cyan": "#33ccccff", "Magenta": "#cc33ccff",
-          "Yellow": "#e6e619ff"}
+COLORS = {
+    "Red": "#a12f19ff",
+    "Green": "#33cc33ff",
+    "Blue": "#3333ccff",
+    "Cyan": "#33ccccff",
+    "Magenta": "#cc33ccff",
+    "Yellow": "#e6e619ff",
+}
 
 
 def now() -> datetime.datetime:
@@ -47,8 +53,14 @@ def set_up(file: Any, used_operations: set[str]) -> None:
     """Identification, version and every definition that the file uses."""
     moment = now()
     identity = file.header["IdentificationList"].value[-1]
-    for key, value in (("ProductName", PRODUCT), ("CompanyName", COMPANY), ("ProductVersionString", __version__),
-                       ("ProductID", AUID(PRODUCT_ID)), ("Date", moment), ("Platform", sys.platform)):
+    for key, value in (
+        ("ProductName", PRODUCT),
+        ("CompanyName", COMPANY),
+        ("ProductVersionString", __version__),
+        ("ProductID", AUID(PRODUCT_ID)),
+        ("Date", moment),
+        ("Platform", sys.platform),
+    ):
         identity[key].value = value
     file.header["LastModified"].value = moment
     file.header["Version"].value = {"major": 1, "minor": 1}
@@ -85,6 +97,7 @@ def tagged(file: Any, name: str, value: str | int) -> Any:
 
 def nearest_color(color: str) -> str:
     """The name of the marker colour nearest to one of ours."""
+
     def parts(text: str) -> list[int]:
         return [int(text[place : place + 2], 16) for place in (1, 3, 5)]
 

@@ -202,8 +202,9 @@ class _Maker:
 
     def _clip(self, one: tree.SourceClip, kind: str, length: int) -> Any:
         target = self.ids[one.mob] if one.mob else MobID()
-        made = self.file.create.SourceClip(start=int(one.start), length=length, mob_id=target, slot_id=one.slot if one.mob else 0,
-                                           media_kind=kind)
+        made = self.file.create.SourceClip(
+            start=int(one.start), length=length, mob_id=target, slot_id=one.slot if one.mob else 0, media_kind=kind
+        )
         for side, fade in (("In", one.fade_in), ("Out", one.fade_out)):
             if fade is not None:
                 made[f"Fade{side}Length"].value = int(fade[0])
@@ -214,7 +215,7 @@ class _Maker:
         auid, create = AUID(ids.parameter_id(word)), self.file.create
         if not isinstance(value, tree.Varying):
             kind = ids.parameter_type(word)
-            plain: Any = fraction(value) if kind == "Rational" else str(value) if kind == "aafString" else int(value)  # type: ignore[arg-type]
+            plain: Any = fraction(value) if kind == "Rational" else str(value) if kind == "aafString" else int(value)
             return create.ConstantValue(auid, bool(plain) if kind == "Boolean" else plain)
         made = create.VaryingValue(auid, AUID(ids.CONSTANT if value.law == "constant" else ids.LINEAR))
         points = []
@@ -223,7 +224,8 @@ class _Maker:
             control["Time"].value = fraction(point.time)
             control["Value"].add_pid_entry()
             control["Value"].data = control["Value"].typedef.encode(
-                fraction(point.exact if point.exact is not None else point.value), "Rational")
+                fraction(point.exact if point.exact is not None else point.value), "Rational"
+            )
             control["Value"].mark_modified()
             control["EditHint"].value = "RelativeFixed" if value.unit == "frames" else "Proportional"
             points.append(control)
@@ -269,10 +271,17 @@ class _Maker:
         self._file(made, told, False)
         width, height = told.width or 0, told.height or 0
         values = {
-            "StoredWidth": width, "StoredHeight": height, "SampledWidth": width, "SampledHeight": height, "DisplayWidth": width,
-            "DisplayHeight": height, "FrameLayout": _LAYOUTS.get(told.field_order or "progressive", "FullFrame"),
-            "VideoLineMap": [42, 0], "ImageAspectRatio": fraction(_aspect(told)),
-            "ComponentWidth": 8, "HorizontalSubsampling": 2,
+            "StoredWidth": width,
+            "StoredHeight": height,
+            "SampledWidth": width,
+            "SampledHeight": height,
+            "DisplayWidth": width,
+            "DisplayHeight": height,
+            "FrameLayout": _LAYOUTS.get(told.field_order or "progressive", "FullFrame"),
+            "VideoLineMap": [42, 0],
+            "ImageAspectRatio": fraction(_aspect(told)),
+            "ComponentWidth": 8,
+            "HorizontalSubsampling": 2,
         }
         for key, value in values.items():
             made[key].value = value
@@ -290,8 +299,14 @@ class _Maker:
         made["SampleRate"].value = fraction(rate)
         made["Length"].value = int(length)
         channels, bits = told.channels or 1, told.bits or 24
-        for key, value in (("AudioSamplingRate", fraction(rate)), ("Channels", channels), ("QuantizationBits", bits),
-                           ("BlockAlign", channels * bits // 8), ("AverageBPS", rate * channels * bits // 8), ("Locked", False)):
+        for key, value in (
+            ("AudioSamplingRate", fraction(rate)),
+            ("Channels", channels),
+            ("QuantizationBits", bits),
+            ("BlockAlign", channels * bits // 8),
+            ("AverageBPS", rate * channels * bits // 8),
+            ("Locked", False),
+        ):
             made[key].value = value
         return made
 

@@ -47,7 +47,9 @@ def read(data: bytes) -> Document:
     except UnicodeDecodeError:
         text = data.decode("latin-1")
         notes.append(Note("warning", "text", "", "its letters are not UTF-8; they are read as Latin-1"))
-    section, heading, columns = "", {}, []
+    section = ""
+    heading: dict[str, str] = {}
+    columns: list[str] = []
     media: list[Media] = []
     rows = re.split(r"\r\n|\r|\n", text)
     if len(rows) > MOST_ROWS:
@@ -78,8 +80,25 @@ def read(data: bytes) -> Document:
     return Document("ale", "", (), tuple(media), tuple(notes[:500]))
 
 
-_KNOWN = {"name", "tape", "camroll", "reel #", "labroll", "soundroll", "start", "end", "duration", "tracks", "source file", "source path",
-          "filename", "fps", "image size", "audio sr", "audio bit depth"}
+_KNOWN = {
+    "name",
+    "tape",
+    "camroll",
+    "reel #",
+    "labroll",
+    "soundroll",
+    "start",
+    "end",
+    "duration",
+    "tracks",
+    "source file",
+    "source path",
+    "filename",
+    "fps",
+    "image size",
+    "audio sr",
+    "audio bit depth",
+}
 
 
 def _media(row: dict[str, str], heading: dict[str, str], number: int) -> Media | None:
@@ -99,10 +118,21 @@ def _media(row: dict[str, str], heading: dict[str, str], number: int) -> Media |
     tracks = told.get("tracks", "V").upper()
     samples = re.sub(r"\D", "", told.get("audio sr", ""))
     return Media(
-        f"m-{number}", told.get("name", "") or stem or f"clip {number}", file or None, reel or None, start.frames,
-        start.drop_frame, max(0, end.frames - start.frames), rate, int(size.group(1)) if size else None, int(size.group(2)) if size else None,
-        channels=len(re.findall(r"A\d*", tracks)) or None, sample_rate=int(samples) if samples and int(samples) >= 8000 else None,
-        video="V" in tracks, audio="A" in tracks, still=is_still_name(stem),
+        f"m-{number}",
+        told.get("name", "") or stem or f"clip {number}",
+        file or None,
+        reel or None,
+        start.frames,
+        start.drop_frame,
+        max(0, end.frames - start.frames),
+        rate,
+        int(size.group(1)) if size else None,
+        int(size.group(2)) if size else None,
+        channels=len(re.findall(r"A\d*", tracks)) or None,
+        sample_rate=int(samples) if samples and int(samples) >= 8000 else None,
+        video="V" in tracks,
+        audio="A" in tracks,
+        still=is_still_name(stem),
         metadata=tuple((key, value) for key, value in row.items() if value and key.lower() not in _KNOWN),
     )
 
@@ -111,13 +141,28 @@ def written(rows: list[Row], height: int | None, sample_rate: int | None) -> byt
     """A log of rows; the heading says the rate of the first."""
     rate = rows[0].rate if rows else Rate(25)
     shape = {1080: "1080", 720: "720"}.get(height or 0, "CUSTOM")
-    lines = ["Heading", "FIELD_DELIM\tTABS", f"VIDEO_FORMAT\t{shape}", f"AUDIO_FORMAT\t{(sample_rate or 48000) // 1000}khz",
-             f"FPS\t{rate.label()}", "", "Column"]
+    lines = [
+        "Heading",
+        "FIELD_DELIM\tTABS",
+        f"VIDEO_FORMAT\t{shape}",
+        f"AUDIO_FORMAT\t{(sample_rate or 48000) // 1000}khz",
+        f"FPS\t{rate.label()}",
+        "",
+        "Column",
+    ]
     lines.append("\t".join(("Name", "Tape", "Tracks", "Start", "End", "Duration", "Source File", "FPS")))
     lines += ["", "Data"]
     for row in rows:
         tracks = ("V" if row.video else "") + "".join(f"A{number}" for number in range(1, row.channels + 1))
-        cells = (row.name, row.reel, tracks, str(Timecode(row.start, row.rate, row.drop)), str(Timecode(row.end, row.rate, row.drop)),
-                 str(Timecode(row.end - row.start, row.rate, False)), row.file, row.rate.label())
+        cells = (
+            row.name,
+            row.reel,
+            tracks,
+            str(Timecode(row.start, row.rate, row.drop)),
+            str(Timecode(row.end, row.rate, row.drop)),
+            str(Timecode(row.end - row.start, row.rate, False)),
+            row.file,
+            row.rate.label(),
+        )
         lines.append("\t".join(" ".join(cell.split()) for cell in cells))
     return (LINE.join(lines) + LINE).encode("utf-8")

@@ -132,7 +132,8 @@ def _event(current: List, words: list[str], drop: bool, row: int) -> None:
     line = Line(left[0], reel, channel, kind, duration, codes, drop, row)  # type: ignore[arg-type]
     last = current.events[-1] if current.events else None
     if (last is not None and last.lines[-1].number == line.number and not last.speeds and last.lines[-1].row == row - 1) or (
-            last is not None and last.lines[-1].number == line.number and line.kind != "C" and len(last.lines) == 1 and not last.comments):
+        last is not None and last.lines[-1].number == line.number and line.kind != "C" and len(last.lines) == 1 and not last.comments
+    ):
         last.lines.append(line)
     else:
         current.events.append(Event([line]))

@@ -30,8 +30,18 @@ from wexodos.model import (
 )
 from wexodos.timing import Exact, Rate, exact
 
-COLORS = {"RED": "#ff0000ff", "GREEN": "#00ff00ff", "BLUE": "#0000ffff", "CYAN": "#00ffffff", "MAGENTA": "#ff00ffff",
-          "YELLOW": "#ffff00ff", "BLACK": "#000000ff", "WHITE": "#ffffffff", "ORANGE": "#ff8000ff", "PURPLE": "#8000ffff"}
+COLORS = {
+    "RED": "#ff0000ff",
+    "GREEN": "#00ff00ff",
+    "BLUE": "#0000ffff",
+    "CYAN": "#00ffffff",
+    "MAGENTA": "#ff00ffff",
+    "YELLOW": "#ffff00ff",
+    "BLACK": "#000000ff",
+    "WHITE": "#ffffffff",
+    "ORANGE": "#ff8000ff",
+    "PURPLE": "#8000ffff",
+}
 BLACK = ("BL", "BLACK")
 _EVENT = re.compile(rb"(?m)^\s*\d{1,6}\s+\S.*\d{2}:\d{2}:\d{2}[:;.]\d{2}\s*$")
 
@@ -81,7 +91,12 @@ class _Reader:
         self.lists = found
         self.notes: list[Note] = []
         self.media: dict[tuple[str, str], Media] = {}
-        told = {key.strip().upper(): value.strip() for one in found for key, colon, value in (line.partition(":") for line in one.head) if colon}
+        told = {
+            key.strip().upper(): value.strip()
+            for one in found
+            for key, colon, value in (line.partition(":") for line in one.head)
+            if colon
+        }
         self.drop = any(one.drop for one in found)
         self.rate = self._rate(told.get("FRAME RATE", ""))
         self.told = told
@@ -91,7 +106,9 @@ class _Reader:
             return Rate.parse(told)
         except ValueError:
             pass
-        highest = max((code.parts[3] for one in self.lists for event in one.events for line in event.lines for code in line.codes), default=0)
+        highest = max(
+            (code.parts[3] for one in self.lists for event in one.events for line in event.lines for code in line.codes), default=0
+        )
         rate = Rate(30000, 1001) if self.drop else Rate(30) if highest >= 25 else Rate(25) if highest == 24 else Rate(24)
         if highest >= 30:
             rate = Rate(60000, 1001) if self.drop else Rate(60) if highest >= 50 else Rate(50)
@@ -130,9 +147,17 @@ class _Reader:
         title = self.told.get("NAME", "") or next((one.title for one in self.lists if one.title), "") or "Cut list"
         size = re.fullmatch(r"(\d{1,5}) x (\d{1,5})", self.told.get("FRAME SIZE", ""))
         sequence = Sequence(
-            "sequence-1", title, self.rate, start, self.drop and self.rate.nominal % 30 == 0,
-            int(size.group(1)) if size else None, int(size.group(2)) if size else None, tracks=tuple(made), markers=markers,
-            stated_duration=max(0, last - start) if last is not None else None)
+            "sequence-1",
+            title,
+            self.rate,
+            start,
+            self.drop and self.rate.nominal % 30 == 0,
+            int(size.group(1)) if size else None,
+            int(size.group(2)) if size else None,
+            tracks=tuple(made),
+            markers=markers,
+            stated_duration=max(0, last - start) if last is not None else None,
+        )
         return Document("edl", "CMX3600", (sequence,), tuple(self.media.values()), tuple(self.notes[:500]))
 
     def _code(self, text: str) -> int | None:
@@ -141,7 +166,9 @@ class _Reader:
 
     # ---- events
 
-    def _event(self, event: Event, tracks: dict[tuple[str, int], list[_Piece]], place: re.Match[str] | None, reels: dict[str, str]) -> None:
+    def _event(
+        self, event: Event, tracks: dict[tuple[str, int], list[_Piece]], place: re.Match[str] | None, reels: dict[str, str]
+    ) -> None:
         lines = event.lines
         names = _names(event)
         join = None
@@ -171,45 +198,57 @@ class _Reader:
         return None
 
     def _put(
-        self, tracks: dict[tuple[str, int], list[_Piece]], place: re.Match[str] | None, line: Line, told: tuple[str, str], event: Event,
-        join: tuple[str, int, int] | None, outgoing: tuple[str, int, str, str] | None, reels: dict[str, str],
+        self,
+        tracks: dict[tuple[str, int], list[_Piece]],
+        place: re.Match[str] | None,
+        line: Line,
+        told: tuple[str, str],
+        event: Event,
+        join: tuple[str, int, int] | None,
+        outgoing: tuple[str, int, str, str] | None,
+        reels: dict[str, str],
     ) -> None:
         source, source_end, start, end = (code.frames(self.rate, line.drop) for code in line.codes)
         speed, first = self._speed(event, line, source)
         if end <= start and not (speed == 0 and end == start):
             return
         if speed == 1 and source_end - source != end - start and line.reel.upper() not in BLACK:
-            self.notes.append(Note("warning", "length", f"event {line.number}",
-                                   f"its source lasts {source_end - source} frames and its place {end - start}; the place counts"))
+            self.notes.append(
+                Note(
+                    "warning",
+                    "length",
+                    f"event {line.number}",
+                    f"its source lasts {source_end - source} frames and its place {end - start}; the place counts",
+                )
+            )
         reel = reels.get(line.reel, line.reel)
         drop = line.drop if line.codes[0].drop is None else line.codes[0].drop
         picture, channels = _channels(line.channel, event.channels)
         number = int(place.group(2)) if place else 1
         if picture:
             tracks.setdefault(("video", number), []).append(
-                _Piece(start, end, reel, first, speed, *told, drop, (), event, join, outgoing))
+                _Piece(start, end, reel, first, speed, *told, drop, (), event, join, outgoing)
+            )
         if channels:
             tracks.setdefault(("audio", number), []).append(
-                _Piece(start, end, reel, first, speed, *told, drop, channels, event, join, outgoing))
+                _Piece(start, end, reel, first, speed, *told, drop, channels, event, join, outgoing)
+            )
 
     def _speed(self, event: Event, line: Line, source: int) -> tuple[Exact, Exact]:
         """The speed of a line and its source boundary at its first frame."""
-        chosen = None
-        for reel, value, code in event.speeds:
+        chosen: str | None = None
+        for reel, said, code in event.speeds:
             same = reel.upper() == line.reel.upper()[: len(reel)] if reel else False
             near = code is not None and code.frames(self.rate, line.drop) == source
             if len(event.lines) == 1 or near or (same and chosen is None):
-                chosen = value
+                chosen = said
         if chosen is None:
             return 1, source
         value = Fraction(chosen)
         finer = re.search(r"\(\s*([-+]?\d{1,4}\.\d{2,5})\s*FPS\s*\)", " ".join(event.comments), re.IGNORECASE)
         if finer and abs(Fraction(finer.group(1)) - value) <= Fraction(6, 100):
             value = Fraction(finer.group(1))
-        told = next((text.partition(":")[2].strip() for text in event.comments if text.upper().startswith("SPEED:")), "")
         pace = exact(value / Fraction(self.rate.nominal))
-        if re.fullmatch(r"-?\d{1,9}(/\d{1,9})?", told) and abs(float(Fraction(told)) - float(pace)) < 0.01:
-            pace = exact(Fraction(told))
         return pace, source + 1 if pace < 0 else source
 
     # ---- tracks
@@ -222,7 +261,9 @@ class _Reader:
             start, end = piece.start - zero, piece.end - zero
             if items and items[-1].end > start:
                 last = items[-1]
-                self.notes.append(Note("warning", "overlap", piece.event.lines[-1].number, "it overlaps the event before it; the later counts"))
+                self.notes.append(
+                    Note("warning", "overlap", piece.event.lines[-1].number, "it overlaps the event before it; the later counts")
+                )
                 items.pop()
                 if last.start < start:
                     items.append(replace(last, duration=exact(start - last.start)))
@@ -238,7 +279,11 @@ class _Reader:
                 continue
             last_item = items[-1] if items else None
             item = self._item(piece, start, end, kind, f"{key}.{number}")
-            if last_item is not None and last_item.end == item.start and _continues(last_item, item, self.rate, joins, pieces[number - 1]):
+            if (
+                last_item is not None
+                and last_item.end == item.start
+                and _continues(last_item, item, self.rate, joins, pieces[number - 1])
+            ):
                 items[-1] = replace(last_item, duration=exact(last_item.duration + item.duration))
             else:
                 items.append(item)
@@ -258,13 +303,29 @@ class _Reader:
             continues = last is not None and _source_end(last, self.rate) == source
             same = last is not None and self._reel_of(last) == reel.upper()
             if not continues and not same:
-                shown = replace(piece, end=piece.start + length, reel=reel, source=source, speed=1, name=name, file=file, join=None,
-                                outgoing=None, event=Event(piece.event.lines[:1]))
+                shown = replace(
+                    piece,
+                    end=piece.start + length,
+                    reel=reel,
+                    source=source,
+                    speed=1,
+                    name=name,
+                    file=file,
+                    join=None,
+                    outgoing=None,
+                    event=Event(piece.event.lines[:1]),
+                )
                 items.append(self._item(shown, start, start + length, kind, f"{key}.{number}o"))
                 shift = length
         sound = kind == "audio"
-        made = Transition(f"{key}.t{number}", "Dissolve" if word == "dissolve" else "Wipe",
-                          "audio-linear" if sound else word.partition("-")[0], start, length, start + shift)
+        made = Transition(
+            f"{key}.t{number}",
+            "Dissolve" if word == "dissolve" else "Wipe",
+            "audio-linear" if sound else word.partition("-")[0],
+            start,
+            length,
+            start + shift,
+        )
         if not sound and pattern:
             made = replace(made, pattern=pattern, direction=wipe_direction(pattern, word == "wipe-reverse"))
         effect = next((text[12:].strip() for text in piece.event.comments if text.upper().startswith("EFFECT NAME:")), "")
@@ -302,7 +363,13 @@ class _Reader:
             if slope or saturation is not None:
                 triples = slope or ((1.0,) * 3, (0.0,) * 3, (1.0,) * 3)
                 settings = tuple((name, Curve(value)) for name, value in zip(("slope", "offset", "power"), triples))
-                effects = (Effect("ASC CDL", "primaries", settings=(*settings, ("saturation", constant(1.0 if saturation is None else saturation)))),)
+                effects = (
+                    Effect(
+                        "ASC CDL",
+                        "primaries",
+                        settings=(*settings, ("saturation", constant(1.0 if saturation is None else saturation))),
+                    ),
+                )
             if shades and motion is not None:
                 motion = replace(motion, opacity=_points(shades, 0.01))
         elif points and sound is not None:
@@ -311,8 +378,22 @@ class _Reader:
         source = self.rate.seconds(piece.source)
         speed = NORMAL if piece.speed == 1 else Constant(piece.speed)
         name = piece.name or media.name
-        return Item(key, name, start, end - start, MediaUse(media.id), 0 if media.still else source, NORMAL if media.still else speed, True,
-                    motion, sound, effects=effects, note="; ".join(notes), drop_frame=piece.drop, still=media.still)
+        return Item(
+            key,
+            name,
+            start,
+            end - start,
+            MediaUse(media.id),
+            0 if media.still else source,
+            NORMAL if media.still else speed,
+            True,
+            motion,
+            sound,
+            effects=effects,
+            note="; ".join(notes),
+            drop_frame=piece.drop,
+            still=media.still,
+        )
 
     def _medium(self, piece: _Piece, kind: str) -> Media:
         plain = piece.file.replace("\\", "/")
@@ -323,11 +404,22 @@ class _Reader:
         first = int(min(piece.source, piece.source + piece.speed * (piece.end - piece.start)))
         if known is None:
             still = any(text.upper().startswith("FROM CLIP IS A STILL") for text in piece.event.comments)
-            known = Media(f"m-{len(self.media) + 1}", file or piece.name or reel or "AX", plain if "/" in plain else None, reel or None, first,
-                          piece.drop, rate=self.rate, video=kind == "video", audio=kind == "audio", still=still)
+            known = Media(
+                f"m-{len(self.media) + 1}",
+                file or piece.name or reel or "AX",
+                plain if "/" in plain else None,
+                reel or None,
+                first,
+                piece.drop,
+                rate=self.rate,
+                video=kind == "video",
+                audio=kind == "audio",
+                still=still,
+            )
         # Where a medium begins stands nowhere: at the earliest place that is used of it, as far as anybody can tell.
-        known = replace(known, start=min(known.start or 0, first), video=known.video or kind == "video",
-                        audio=known.audio or kind == "audio")
+        known = replace(
+            known, start=min(known.start or 0, first), video=known.video or kind == "video", audio=known.audio or kind == "audio"
+        )
         self.media[key] = known
         return known
 
@@ -410,7 +502,11 @@ def _continues(last: Item, item: Item, rate: Rate, joins: list[Transition], befo
     """Whether an event only goes on with the one before it, which was as long as its transition."""
     if before.join is None or before.end - before.start != before.join[1]:
         return False
-    return last.content == item.content and last.speed == item.speed == NORMAL and last.source_in + rate.seconds(last.duration) == item.source_in
+    return (
+        last.content == item.content
+        and last.speed == item.speed == NORMAL
+        and last.source_in + rate.seconds(last.duration) == item.source_in
+    )
 
 
 __all__ = ["COLORS", "Code", "matches", "read"]

@@ -9,10 +9,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from wexodos.formats.ascii_names import plain
 from wexodos.formats.edl.reader import COLORS
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs.choices import Spelling
-from wexodos.formats.omf.names import plain
 from wexodos.model import Constant, Document, Effect, Item, Marker, Media, MediaUse, Sequence, Track, Transition
 from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
@@ -31,7 +31,8 @@ def lists(data: bytes) -> list[tuple[str, bytes]]:
     parts = [part for part in re.split(rb"(?m)^(?=TITLE:)", data) if part.strip()]
     if len(parts) < 2:
         return [("", data)]
-    made, counts = [], {}
+    made: list[tuple[str, bytes]] = []
+    counts: dict[str, int] = {}
     for part in parts:
         track = re.search(rb"(?m)^\* TRACK: (\w+)", part)
         name = track.group(1).decode("ascii") if track else "list"
@@ -105,7 +106,6 @@ class _Writer:
         if pace != 1:
             value = float(pace * self.sequence.rate.nominal)
             rows.append(f"M2   {self._reel(item):<8}       {value:05.1f}                {self._code(start, self._drop(item))}")
-            rows.append(f"* SPEED: {pace}")
         if track.kind == "audio" and item.sound is not None:
             more = [str(one) for one in item.sound.channels if one > 2]
             if more:
@@ -130,15 +130,27 @@ class _Writer:
         at = self._source(item, item.duration)
         zero, length = str(Timecode(0, self.sequence.rate, False)), ceil(out.duration)
         black = str(Timecode(length, self.sequence.rate, False))
-        return [self._line(self._reel(item), channel, "C", 0, at, at, item.end, item.end, self._drop(item)),
-                self._plain("BL", channel, _kind(out), f"{length:03d}", zero, black, self._record(item.end), self._record(item.end + length)),
-                f"* FROM CLIP NAME:  {_flat(item.name)}"]
+        return [
+            self._line(self._reel(item), channel, "C", 0, at, at, item.end, item.end, self._drop(item)),
+            self._plain(
+                "BL", channel, _kind(out), f"{length:03d}", zero, black, self._record(item.end), self._record(item.end + length)
+            ),
+            f"* FROM CLIP NAME:  {_flat(item.name)}",
+        ]
 
     # ---- fields
 
     def _line(self, reel: str, channel: str, kind: str, length: int, start: int, end: int, into: Exact, out: Exact, drop: bool) -> str:
-        return self._plain(reel, channel, kind, f"{length:03d}" if length else "", self._code(start, drop), self._code(end, drop),
-                           self._record(into), self._record(out))
+        return self._plain(
+            reel,
+            channel,
+            kind,
+            f"{length:03d}" if length else "",
+            self._code(start, drop),
+            self._code(end, drop),
+            self._record(into),
+            self._record(out),
+        )
 
     def _plain(self, reel: str, channel: str, kind: str, length: str, start: str, end: str, into: str, out: str) -> str:
         return f"\x00  {reel:<8} {channel:<5} {kind:<4} {length:>3} {start} {end} {into} {out}"
@@ -225,7 +237,8 @@ def _flat(text: str) -> str:
 def _kind(join: Transition) -> str:
     if join.type == "wipe":
         back = join.direction in ("right to left", "bottom to top", "reverse", "anticlockwise") or (join.direction or "").startswith(
-            ("sides to", "edges to", "top and bottom to", "from bottom"))
+            ("sides to", "edges to", "top and bottom to", "from bottom")
+        )
         return f"{'WR' if back else 'W'}{join.pattern or 1:0{2 if back else 3}d}"
     return "D"
 

@@ -90,7 +90,8 @@ def curve_of(values: list[Varying | float], length: Exact, convert: object = Non
     for time in times:
         row = []
         for value, column in zip(values, columns):
-            row.append(float(turn(_at(column, time, value.law) if column and isinstance(value, Varying) else value)))
+            plain = value if not isinstance(value, Varying) else value.points[0].value
+            row.append(float(turn(_at(column, time, value.law) if column and isinstance(value, Varying) else plain)))
         keys.append(Key(time, tuple(row), Ease.HOLD if all(one.law == "constant" for one in moving) else Ease.LINEAR))
     return Curve(keys[0].value, tuple(keys), domain)
 

@@ -46,8 +46,11 @@ def _shape(item: Item) -> tuple[object, ...]:
 def _fits(first: Item, item: Item, named: bool, joined: set[Exact]) -> bool:
     """Whether an item is another channel of the first. Beside a clip of fewer channels its crossfade is a fade from nothing."""
     a, b = first.sound, item.sound
-    if a is not None and b is not None and ((a.fade_in != b.fade_in and first.start not in joined)
-                                            or (a.fade_out != b.fade_out and first.end not in joined)):
+    if (
+        a is not None
+        and b is not None
+        and ((a.fade_in != b.fade_in and first.start not in joined) or (a.fade_out != b.fade_out and first.end not in joined))
+    ):
         return False
     if a is None or b is None or not a.channels or not b.channels or b.channels[0] <= a.channels[-1]:
         return False
@@ -56,8 +59,11 @@ def _fits(first: Item, item: Item, named: bool, joined: set[Exact]) -> bool:
     if len(a.channels) > 1 or a.pan is None or b.pan is None:
         return False
     pairs = zip(_values(a.pan), _values(b.pan))
-    return len(_values(a.pan)) == len(_values(b.pan)) and all(left <= -0.999 or right >= 0.999 for left, right in pairs) and not all(
-        abs(left - right) < 0.001 for left, right in zip(_values(a.pan), _values(b.pan)))
+    return (
+        len(_values(a.pan)) == len(_values(b.pan))
+        and all(left <= -0.999 or right >= 0.999 for left, right in pairs)
+        and not all(abs(left - right) < 0.001 for left, right in zip(_values(a.pan), _values(b.pan)))
+    )
 
 
 def _values(curve: Curve) -> list[float]:

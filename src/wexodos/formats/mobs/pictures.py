@@ -39,7 +39,8 @@ def clothed(item: Item, segment: tree.Segment, shift: Exact, span: Exact, sequen
     def around(op: str, names: tuple[str, ...], curve: Curve, convert: list[object]) -> None:
         nonlocal segment
         parameters: dict[str, tree.Value] = {
-            name: points_of(curve, shift, span, part, convert[part]) for part, name in enumerate(names)}
+            name: points_of(curve, shift, span, part, convert[part]) for part, name in enumerate(names)
+        }
         segment = tree.Operation("picture", length, op, [segment], parameters)
 
     if motion is not None:
@@ -66,8 +67,9 @@ def clothed(item: Item, segment: tree.Segment, shift: Exact, span: Exact, sequen
                         values[f"{what}-{color}"] = points_of(settings[what], shift, span, part)
             if "saturation" in settings:
                 values["saturation"] = points_of(settings["saturation"], shift, span, 0)
-            segment = tree.Operation("picture", length, "colour", [segment], values, effect.name,
-                                     attributes={"_EFFECT_PLUGIN_NAME": effect.name})
+            segment = tree.Operation(
+                "picture", length, "colour", [segment], values, effect.name, attributes={"_EFFECT_PLUGIN_NAME": effect.name}
+            )
     return segment
 
 
@@ -102,10 +104,14 @@ class Undressed:
         elif operation.op == "placement":
             self._placement(found, length)
         elif operation.op == "colour":
-            settings = [(what, curve_of(values(*(f"{what}-{color}" for color in "rgb"), rest=0.0 if what == "offset" else 1.0), length))
-                        for what in ("slope", "offset", "power")]
+            settings = [
+                (what, curve_of(values(*(f"{what}-{color}" for color in "rgb"), rest=0.0 if what == "offset" else 1.0), length))
+                for what in ("slope", "offset", "power")
+            ]
             settings.append(("saturation", curve_of(values("saturation", rest=1.0), length)))
-            self.effects.insert(0, Effect(str(operation.attributes.get("_EFFECT_PLUGIN_NAME") or "Primaries"), "primaries", settings=tuple(settings)))
+            self.effects.insert(
+                0, Effect(str(operation.attributes.get("_EFFECT_PLUGIN_NAME") or "Primaries"), "primaries", settings=tuple(settings))
+            )
         else:
             return False
         return True
@@ -117,8 +123,9 @@ class Undressed:
         def group(switch: str, *names: str, rest: float) -> Curve | None:
             if not found.get(switch):
                 return None
-            return curve_of([one if isinstance(one := found.get(name, rest), tree.Varying) else _number(one, rest)
-                             for name in names], length)
+            return curve_of(
+                [one if isinstance(one := found.get(name, rest), tree.Varying) else _number(one, rest) for name in names], length
+            )
 
         place = group("place-on", "place-x", "place-y", rest=0.0)
         if place is not None:
@@ -161,11 +168,15 @@ def _by(curve: Curve, factors: tuple[float, ...]) -> Curve:
 def title(content: Title, length: int, size: tuple[int, int]) -> tree.Operation:
     """Words as the title effect of the edit protocol: one style, no input."""
     first = next((run for run in content.runs if run.text.strip()), TextRun(""))
-    values: dict[str, tree.Value] = {"title-text": content.words, "title-x": content.origin[0] / (size[0] / 2),
-                                     "title-y": content.origin[1] / (size[1] / 2)}
+    values: dict[str, tree.Value] = {
+        "title-text": content.words,
+        "title-x": content.origin[0] / (size[0] / 2),
+        "title-y": content.origin[1] / (size[1] / 2),
+    }
     if first.color:
-        values.update((f"title-{name}", int(first.color[place : place + 2], 16) / 255)
-                      for name, place in (("red", 1), ("green", 3), ("blue", 5)))
+        values.update(
+            (f"title-{name}", int(first.color[place : place + 2], 16) / 255) for name, place in (("red", 1), ("green", 3), ("blue", 5))
+        )
     if first.font:
         values["title-font"] = first.font
     if first.size:
@@ -196,8 +207,15 @@ def title_of(operation: tree.Operation, size: tuple[int, int]) -> Title:
         color = "#" + "".join(f"{min(255, max(0, round((part or 0.0) * 255))):02x}" for part in parts) + "ff"
     align = {0: "left", 1: "center", 2: "right"}.get(int(number("title-align") or 0)) if "title-align" in found else None
     font = found.get("title-font")
-    run = TextRun(text, font if isinstance(font, str) else None, number("title-size"), bool(number("title-bold")),
-                  bool(number("title-italic")), color, align)
+    run = TextRun(
+        text,
+        font if isinstance(font, str) else None,
+        number("title-size"),
+        bool(number("title-bold")),
+        bool(number("title-italic")),
+        color,
+        align,
+    )
     return Title((run,), ((number("title-x") or 0.0) * size[0] / 2, (number("title-y") or 0.0) * size[1] / 2))
 
 

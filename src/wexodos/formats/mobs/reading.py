@@ -47,6 +47,7 @@ from wexodos.model import (
     Variable,
     constant,
 )
+from wexodos.model.speed import source_at
 from wexodos.timing import Exact, Rate, ceil, exact, parse_exact
 
 MOST_ITEMS = 400_000
@@ -109,15 +110,18 @@ class _Reader:
         found = [one for one in self.file.top if one in self.file.mobs]
         if found:
             return found
-        used = set()
+        used: set[str] = set()
         for mob in self.file.mobs.values():
             for slot in mob.slots:
                 used.update(clip.mob for clip in _clips(slot.segment))
         compositions = [one for one in self.file.mobs.values() if one.kind == "composition"]
         found = [one.id for one in compositions if one.id not in used and one.usage in ("", "top")]
         found = found or [one.id for one in compositions if one.usage in ("", "top")]
-        found = found or [one.id for one in self.file.mobs.values() if one.kind == "master" and any(
-            slot.segment.kind in ("picture", "sound") for slot in one.slots)]
+        found = found or [
+            one.id
+            for one in self.file.mobs.values()
+            if one.kind == "master" and any(slot.segment.kind in ("picture", "sound") for slot in one.slots)
+        ]
         if not found:
             raise ReadError("it holds no sequence and no clip")
         return found
@@ -144,18 +148,35 @@ class _Reader:
         for slot in sorted(pictures, key=lambda one: (one.number or 9999, one.id)):
             tracks += self._picture_tracks(mob, slot, rate, frame)
         alone = len(tracks) == len(pictures)
-        tracks = [replace(track, name=names.get(place, track.name if alone and not _numbered(track.name) else ""))
-                  for place, track in enumerate(tracks, 1)]
+        tracks = [
+            replace(track, name=names.get(place, track.name if alone and not _numbered(track.name) else ""))
+            for place, track in enumerate(tracks, 1)
+        ]
         monos = [self._sound_track(mob, slot, rate, frame) for slot in sorted(sounds, key=lambda one: (one.number or 9999, one.id))]
         for mono in merged(monos):
             tracks.append(Track("audio", tuple(mono.items), tuple(mono.transitions), mono.name, mono.enabled))
         length = max((frames_of(_length(slot.segment), slot.rate, rate) for slot in (*pictures, *sounds)), default=0)
-        metadata = tuple((key, value) for key, value in told.items() if key not in _SETTINGS and not (
-            re.fullmatch(r"V[1-9]\d{0,2}", key)))
+        metadata = tuple(
+            (key, value) for key, value in told.items() if key not in _SETTINGS and not (re.fullmatch(r"V[1-9]\d{0,2}", key))
+        )
         made = Sequence(
-            mob.id, mob.name or "Sequence", rate, start, drop, width, height, aspect, told.get("Field order", "progressive"),
-            int(samples) if samples.isdigit() else self._sample_rate(sounds), None, None, tuple(tracks), self._markers(mob, rate), top,
-            ceil(length), metadata=metadata,
+            mob.id,
+            mob.name or "Sequence",
+            rate,
+            start,
+            drop,
+            width,
+            height,
+            aspect,
+            told.get("Field order", "progressive"),
+            int(samples) if samples.isdigit() else self._sample_rate(sounds),
+            None,
+            None,
+            tuple(tracks),
+            self._markers(mob, rate),
+            top,
+            ceil(length),
+            metadata=metadata,
         )
         return made
 
@@ -196,7 +217,9 @@ class _Reader:
     def _picture_tracks(self, mob: tree.Mob, slot: tree.Slot, rate: Rate, frame: tuple[int, int]) -> list[Track]:
         segment = slot.segment
         over: list[Effect] = []
-        while isinstance(segment, tree.Operation) and segment.inputs and isinstance(segment.inputs[0], tree.NestedScope | tree.Sequence):
+        while (
+            isinstance(segment, tree.Operation) and segment.inputs and isinstance(segment.inputs[0], tree.NestedScope | tree.Sequence)
+        ):
             over.append(unknown_effect(segment))
             segment = segment.inputs[0]
         rows = segment.slots if isinstance(segment, tree.NestedScope) else [segment]
@@ -215,8 +238,11 @@ class _Reader:
         pan: Curve | None = None
         whole = frames_of(_length(segment), slot.rate, rate)
         unknown: list[Effect] = []
-        while isinstance(segment, tree.Operation) and len(segment.inputs) == 1 and isinstance(
-                segment.inputs[0], tree.Sequence | tree.Operation) and not isinstance(segment.inputs[0], tree.SourceClip):
+        while (
+            isinstance(segment, tree.Operation)
+            and len(segment.inputs) == 1
+            and isinstance(segment.inputs[0], tree.Sequence | tree.Operation)
+        ):
             if segment.op == "gain":
                 level = joined_levels(level, level_curve_of(segment, whole))
             elif segment.op == "pan":
@@ -273,8 +299,9 @@ class _Reader:
             made = self._item(element, low, high, slot, rate, frame, where, f"{key}.{number}")
             if made is not None:
                 if made.sound is not None and (fade_in or fade_out):
-                    made = replace(made, sound=replace(made.sound, fade_in=fade_in or made.sound.fade_in,
-                                                       fade_out=fade_out or made.sound.fade_out))
+                    made = replace(
+                        made, sound=replace(made.sound, fade_in=fade_in or made.sound.fade_in, fade_out=fade_out or made.sound.fade_out)
+                    )
                 items.append(made)
         edges = {edge for one in items for edge in (one.start, one.end)}
         return items, [one for one in transitions if one.cut in edges]
@@ -285,15 +312,18 @@ class _Reader:
         if join.kind == "sound":
             law = crossfade_law(effect)
             name = "Equal power" if law == "equal-power" else "Equal gain"
-            return Transition(key, effect.name or name, "audio-equal-power" if law == "equal-power" else "audio-linear", start, length, cut)
+            return Transition(
+                key, effect.name or name, "audio-equal-power" if law == "equal-power" else "audio-linear", start, length, cut
+            )
         found = effect.parameters
         if effect.op == "wipe":
             pattern = found.get("wipe-number")
             number = int(pattern) if isinstance(pattern, int | Fraction) else 1
             reverse = bool(found.get("wipe-reverse"))
             soft, border = (_percent(found.get(name)) for name in ("wipe-soft", "wipe-border"))
-            return Transition(key, effect.name or "Wipe", "wipe", start, length, cut, None, number, wipe_direction(number, reverse),
-                              soft, border)
+            return Transition(
+                key, effect.name or "Wipe", "wipe", start, length, cut, None, number, wipe_direction(number, reverse), soft, border
+            )
         if effect.op == "dip":
             return Transition(key, effect.name or "Dip", "dip", start, length, cut, "#000000ff")
         if effect.op not in ("dissolve", "fade-up", "fade-down"):
@@ -316,16 +346,30 @@ class _Reader:
         if found.segment is None and found.title is None:
             if not found.below:
                 return None
-            return Item(key, "Adjustment", start, exact(end - start), Adjustment(), enabled=found.enabled, motion=Motion(),
-                        effects=tuple(found.unknown))
-        name, content, source, speed, sound, markers = "", None, 0, NORMAL, None, ()
+            return Item(
+                key,
+                "Adjustment",
+                start,
+                exact(end - start),
+                Adjustment(),
+                enabled=found.enabled,
+                motion=Motion(),
+                effects=tuple(found.unknown),
+            )
+        name = ""
+        content: Content | None = None
+        source: Exact = 0
+        speed: Speed = NORMAL
+        sound: Sound | None = None
+        markers: tuple[Marker, ...] = ()
         media: Media | None = None
         if found.title is not None:
-            content = title_of(found.title, frame)
-            name = content.words.split("\n")[0][:60] or found.title.name or "Title"
-            if not content.words_known:
+            title = title_of(found.title, frame)
+            name = title.words.split("\n")[0][:60] or found.title.name or "Title"
+            if not title.words_known:
                 name = self._title_name(found.title) or name
-                content = replace(content, runs=(replace(content.runs[0], text=name),))
+                title = replace(title, runs=(replace(title.runs[0], text=name),))
+            content = title
         elif isinstance(found.segment, tree.SourceClip):
             name, content, source, speed, media, sound = self._clip(found, found.segment, slot, rate, element, low, where)
             markers = self._clip_markers(found.segment, source, speed, exact(end - start), rate)
@@ -356,9 +400,22 @@ class _Reader:
         if all(isinstance(found.attributes.get(f"_COLOR_{one}"), int) for one in "RGB"):
             label = "#" + "".join(f"{int(found.attributes[f'_COLOR_{one}']) >> 8 & 255:02x}" for one in "RGB")
         return Item(
-            key, name, start, exact(end - start), content, source if not still else 0, speed if not still else NORMAL, found.enabled,
-            motion, sound, effects=effects, markers=markers, note=note, label=label,
-            metadata=tuple(comments.items()), still=still,
+            key,
+            name,
+            start,
+            exact(end - start),
+            content,
+            source if not still else 0,
+            speed if not still else NORMAL,
+            found.enabled,
+            motion,
+            sound,
+            effects=effects,
+            markers=markers,
+            note=note,
+            label=label,
+            metadata=tuple(comments.items()),
+            still=still,
         )
 
     def _clip(
@@ -376,6 +433,7 @@ class _Reader:
             shift = rate.frames(skipped)
             if isinstance(speed, Variable):
                 speed = Variable(tuple(SpeedPoint(exact(one.time - shift), exact(one.source + by)) for one in speed.points))
+                source = source_at(speed, 0, 0, rate)[0]
             else:
                 source = exact(source + speed.rate * skipped)
                 speed = NORMAL if speed.rate == 1 else speed
@@ -385,8 +443,10 @@ class _Reader:
             found.level = level_curve_of(place.inner_gain, frames_of(element.end - element.start, slot.rate, rate))
         sound = Sound((place.channel,)) if clip.kind == "sound" else None
         if sound is not None:
-            fades = [Fade(frames_of(one[0], slot.rate, rate), one[1]) if one and one[0] > 0 else None
-                     for one in (clip.fade_in, clip.fade_out)]
+            fades = [
+                Fade(frames_of(one[0], slot.rate, rate), one[1]) if one and one[0] > 0 else None
+                for one in (clip.fade_in, clip.fade_out)
+            ]
             sound = replace(sound, fade_in=fades[0], fade_out=fades[1])
         if place.composition is not None:
             if place.composition not in self.sequences:
@@ -399,7 +459,9 @@ class _Reader:
             content = self._angles(found, clip, media.id, place.seconds, slot, rate, where)
         return place.name or media.name, content, source, speed, media, sound
 
-    def _angles(self, found: Core, clip: tree.SourceClip, media: str, seconds: Exact, slot: tree.Slot, rate: Rate, where: str) -> Content:
+    def _angles(
+        self, found: Core, clip: tree.SourceClip, media: str, seconds: Exact, slot: tree.Slot, rate: Rate, where: str
+    ) -> Content:
         """A selector without a switch is a group of angles: the one that plays, and the others kept beside it."""
         angles = [Angle("1", self.file.mobs[clip.mob].name if clip.mob in self.file.mobs else "1", media)]
         for number, other in enumerate(found.alternates, 2):
@@ -431,8 +493,16 @@ class _Reader:
             items, transitions = self._row(row, slot, rate, frame, where, f"{key}/{level}")
             tracks.append(Track(kind, tuple(items), tuple(transitions)))
         inner = f"stack-{key}"
-        self.sequences[inner] = Sequence(inner, "Stack", rate, width=frame[0], height=frame[1], tracks=tuple(tracks), top_level=False,
-                                         stated_duration=ceil(frames_of(segment.length, slot.rate, rate)))
+        self.sequences[inner] = Sequence(
+            inner,
+            "Stack",
+            rate,
+            width=frame[0],
+            height=frame[1],
+            tracks=tuple(tracks),
+            top_level=False,
+            stated_duration=ceil(frames_of(segment.length, slot.rate, rate)),
+        )
         return "Stack", NestedUse(inner), 0
 
     def _title_name(self, operation: tree.Operation) -> str:

@@ -72,8 +72,13 @@ class Sources:
             # ``StartTime`` of the inner clip is in the edit units of the slot it stands in.
             offset = exact(offset + slot.rate.seconds(slot.origin) + slot.rate.seconds(inner.start) - slot.rate.seconds(at))
             mob_id, slot_id, kind = inner.mob, inner.slot, inner.kind
-        return Found(exact(base_rate.seconds(base.start) + offset), self._lost(master, name, clip, where), _channel(clip, master),
-                     master=master, name=name)
+        return Found(
+            exact(base_rate.seconds(base.start) + offset),
+            self._lost(master, name, clip, where),
+            _channel(clip, master),
+            master=master,
+            name=name,
+        )
 
     def _under(self, slot: tree.Slot, seconds: Exact) -> tuple[tree.SourceClip | None, Exact, tree.Operation | None]:
         """The clip of a slot under a place in seconds, where it begins in the slot, and a gain around it."""
@@ -98,8 +103,10 @@ class Sources:
                     return None, 0, gain
                 segment, at = chosen, start
             elif isinstance(segment, tree.Group) and segment.choices:
-                segment = next((one for one in segment.choices if isinstance(one, tree.SourceClip) and one.mob in self.file.mobs),
-                               segment.choices[0])
+                segment = next(
+                    (one for one in segment.choices if isinstance(one, tree.SourceClip) and one.mob in self.file.mobs),
+                    segment.choices[0],
+                )
             elif isinstance(segment, tree.Selector):
                 segment = segment.selected
             elif isinstance(segment, tree.Operation) and segment.inputs:
@@ -110,8 +117,17 @@ class Sources:
         return None, 0, gain
 
     def _at_file(
-        self, mob: tree.Mob, slot: tree.Slot, master: tree.Mob | None, kind: str, base: tree.SourceClip, base_rate: Rate,
-        offset: Exact, sequence_rate: Rate, name: str, gain: tree.Operation | None,
+        self,
+        mob: tree.Mob,
+        slot: tree.Slot,
+        master: tree.Mob | None,
+        kind: str,
+        base: tree.SourceClip,
+        base_rate: Rate,
+        offset: Exact,
+        sequence_rate: Rate,
+        name: str,
+        gain: tree.Operation | None,
     ) -> Found:
         media = self._medium(mob, slot, master, kind, sequence_rate)
         channel = 0
@@ -180,18 +196,37 @@ class Sources:
             sample_rate = floor(sounds[0].rate.fps)
         metadata = tuple((key, value) for key, value in (master.comments if master else {}).items())
         if len(files) > 1:
-            metadata += tuple((f"channel {place}", path_of(one.descriptor.locators[0])) for place, one in enumerate(files, 1)
-                              if one.descriptor is not None and one.descriptor.locators)
+            metadata += tuple(
+                (f"channel {place}", path_of(one.descriptor.locators[0]))
+                for place, one in enumerate(files, 1)
+                if one.descriptor is not None and one.descriptor.locators
+            )
         if reference is not None:
             metadata += (("time reference", str(reference)),)
         inside = [(self._number(one, master, place), one.id) for place, one in enumerate(files, 1) if one.id in self.file.essence]
         if inside:
             metadata += ((EMBEDDED, " ".join(f"{number}:{key}" for number, key in inside)),)
         return Media(
-            new, name, path, reel, start, drop, duration, rate, told.width, told.height,
-            told.pixel_aspect if told.pixel_aspect is not None else 1, told.field_order or "progressive",
-            told.channels if len(files) == 1 and told.channels else (len(sounds) or None), sample_rate, told.bits, bool(pictures),
-            bool(sounds), still, uid=mob.id, metadata=metadata,
+            new,
+            name,
+            path,
+            reel,
+            start,
+            drop,
+            duration,
+            rate,
+            told.width,
+            told.height,
+            told.pixel_aspect if told.pixel_aspect is not None else 1,
+            told.field_order or "progressive",
+            told.channels if len(files) == 1 and told.channels else (len(sounds) or None),
+            sample_rate,
+            told.bits,
+            bool(pictures),
+            bool(sounds),
+            still,
+            uid=mob.id,
+            metadata=metadata,
         )
 
     def _number(self, mob: tree.Mob, master: tree.Mob | None, place: int) -> int:
@@ -242,12 +277,19 @@ class Sources:
         if key not in self._keys:
             new = f"m-{len(self.media) + 1}"
             self._keys[key] = new
-            self.media[new] = Media(new, name or "missing source", video=clip.kind == "picture", audio=clip.kind == "sound",
-                                    metadata=tuple((master.comments if master else {}).items()))
+            self.media[new] = Media(
+                new,
+                name or "missing source",
+                video=clip.kind == "picture",
+                audio=clip.kind == "sound",
+                metadata=tuple((master.comments if master else {}).items()),
+            )
             self.notes.append(("warning", where, "its source is not in the file; the item keeps its place"))
         found = self.media[self._keys[key]]
         if (clip.kind == "picture" and not found.video) or (clip.kind == "sound" and not found.audio):
-            self.media[found.id] = replace(found, video=found.video or clip.kind == "picture", audio=found.audio or clip.kind == "sound")
+            self.media[found.id] = replace(
+                found, video=found.video or clip.kind == "picture", audio=found.audio or clip.kind == "sound"
+            )
         return found.id
 
 

@@ -186,7 +186,7 @@ class Descriptor:
 
 @dataclass(slots=True)
 class Mob:
-    """``kind`` is ``composition``, ``master`` or ``source``; ``usage`` one of ``top``, ``lower``, ``sub``, ``adjusted``, ``template``."""
+    """``kind``: ``composition``, ``master`` or ``source``; ``usage``: ``top``, ``lower``, ``sub``, ``adjusted``, ``template``."""
 
     id: str
     kind: str

@@ -92,8 +92,9 @@ def main_input(operation: tree.Operation) -> tree.Segment | None:
 
 def unknown_effect(operation: tree.Operation) -> Effect:
     """An effect nobody here understands, under the readablest name it has, with its settings as they stand."""
-    name = str(operation.attributes.get("_EFFECT_PLUGIN_NAME") or operation.parameters.get("effect-id") or operation.name or
-               operation.op)
+    name = str(
+        operation.attributes.get("_EFFECT_PLUGIN_NAME") or operation.parameters.get("effect-id") or operation.name or operation.op
+    )
     settings = []
     for key, value in operation.parameters.items():
         if isinstance(value, tree.Varying):
@@ -220,8 +221,14 @@ def _pace(operation: tree.Operation) -> Exact:
     counted = Fraction(taken) / Fraction(operation.length or 1)
     if abs(pace) == counted and counted.denominator > 1 and operation.length > 1:
         shown = Fraction(taken - 1) / Fraction(operation.length - 1)
-        simple = next((one for one in (shown.limit_denominator(limit) for limit in (1, 2, 4, 5, 10, 20, 100)) if floor(
-            (operation.length - 1) * one) + 1 == taken), None)
+        simple = next(
+            (
+                one
+                for one in (shown.limit_denominator(limit) for limit in (1, 2, 4, 5, 10, 20, 100))
+                if floor((operation.length - 1) * one) + 1 == taken
+            ),
+            None,
+        )
         if simple is not None and simple.denominator < counted.denominator:
             return exact(-simple if pace < 0 else simple)
     return exact(pace)
@@ -247,8 +254,13 @@ def _mapped(curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: R
 def _integrated(curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: Rate) -> tuple[Speed, Exact]:
     """A speed curve with straight lines, summed up at every half frame."""
     span = length - 1 if curve.last and length > 1 else length
-    keys = sorted((point.time if curve.unit == "frames" else exact(Fraction(point.time) * Fraction(span)),
-                   Fraction(point.value).limit_denominator(100_000)) for point in curve.points)
+    keys = sorted(
+        (
+            point.time if curve.unit == "frames" else exact(Fraction(point.time) * Fraction(span)),
+            Fraction(point.value).limit_denominator(100_000),
+        )
+        for point in curve.points
+    )
 
     def speed_at(time: Fraction) -> Fraction:
         if time <= keys[0][0]:

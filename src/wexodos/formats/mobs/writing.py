@@ -42,13 +42,18 @@ class _Maker:
 
     def made(self) -> tree.File:
         sequence = self.sequence
-        whole = tree.Mob(self._id("composition", sequence.id, sequence.name, str(uuid.uuid4())), "composition", sequence.name, "top",
-                         comments=self._settings())
+        whole = tree.Mob(
+            self._id("composition", sequence.id, sequence.name, str(uuid.uuid4())),
+            "composition",
+            sequence.name,
+            "top",
+            comments=self._settings(),
+        )
         start = tree.TimecodeSegment("timecode", self.total, sequence.start, sequence.rate.nominal, sequence.drop_frame)
         whole.slots.append(tree.Slot(TIMECODE_SLOT, sequence.rate, start, "TC1", 1))
         number = TIMECODE_SLOT + 1
         if self.pictures and sequence.video_tracks:
-            rows = [self._track(track, "picture", sequence.rate, 0) for track in sequence.video_tracks]
+            rows: list[tree.Segment] = [self._track(track, "picture", sequence.rate, 0) for track in sequence.video_tracks]
             picture: tree.Segment = rows[0]
             if len(rows) > 1:
                 picture = tree.NestedScope("picture", self.total, rows)
@@ -94,10 +99,13 @@ class _Maker:
     def _sound_track(self, track: Track, place: int) -> tree.Segment:
         """One channel of a sound track; a pan that all its clips share is the track's."""
         # Neighbours of one name and with the same clips would be taken for one track of several channels.
-        alone = bool(track.name or track.stem) and sum(
-            (one.name or one.stem) == (track.name or track.stem) for one in self.sequence.audio_tracks) > 1
-        self.pans = {item.id: _pan(item, place, alone) for item in track.items
-                     if place < max(1, len(item.sound.channels if item.sound else ()))}
+        alone = (
+            bool(track.name or track.stem)
+            and sum((one.name or one.stem) == (track.name or track.stem) for one in self.sequence.audio_tracks) > 1
+        )
+        self.pans = {
+            item.id: _pan(item, place, alone) for item in track.items if place < max(1, len(item.sound.channels if item.sound else ()))
+        }
         values = list(self.pans.values())
         shared = values[0] if values and all(one == values[0] for one in values) else None
         if isinstance(shared, Curve) and not shared.animated and shared.still != (0.0,):
@@ -143,8 +151,9 @@ class _Maker:
         if made is not None and made.type == "wipe":
             effect.op = "wipe"
             effect.parameters["wipe-number"] = made.pattern or 1
-            if made.direction in ("right to left", "bottom to top", "reverse", "anticlockwise") or (
-                    made.direction or "").startswith(("sides to", "edges to", "top and bottom to", "from bottom")):
+            if made.direction in ("right to left", "bottom to top", "reverse", "anticlockwise") or (made.direction or "").startswith(
+                ("sides to", "edges to", "top and bottom to", "from bottom")
+            ):
                 effect.parameters["wipe-reverse"] = 1
             if made.softness:
                 effect.parameters["wipe-soft"] = exact(Fraction(made.softness).limit_denominator(1000) / 100)
@@ -174,14 +183,15 @@ class _Maker:
             clip.comments["Clip name"] = item.name
         if item.note:
             clip.comments["Note"] = item.note
-        clip.comments.update((key, value) for key, value in item.metadata if key and value)
+        clip.comments.update((word, text) for word, text in item.metadata if word and text)
         off = not item.enabled or not track.enabled
         if kind == "sound" and item.sound is not None and item.sound.channels:
             off = off or item.sound.channels[place] in item.sound.muted
         if not off:
             return segment
-        return tree.Selector(kind, length, tree.Filler(kind, length), [segment],
-                             attributes={"_DISABLE_CLIP_FLAG": 1, "_AAF_SELECTED": 0})
+        return tree.Selector(
+            kind, length, tree.Filler(kind, length), [segment], attributes={"_DISABLE_CLIP_FLAG": 1, "_AAF_SELECTED": 0}
+        )
 
     def _clip(self, item: Item, kind: str, rate: Rate, place: int, length: int, shift: Exact) -> tree.Segment:
         media = self.document.media_by_id.get(item.content.media if isinstance(item.content, MediaUse) else "")
@@ -217,8 +227,10 @@ class _Maker:
             return tree.Operation(kind, length, "speed", [clip], {"speed-ratio": exact(1 / pace)})
         assert isinstance(speed, Variable)
         points = straightened(speed).points
-        lowest = min(floor(rate.frames(source_at(speed, 0, edge, own)[0])) for edge in (
-            exact(-shift), item.duration, *(point.time for point in points if -shift <= point.time <= item.duration)))
+        lowest = min(
+            floor(rate.frames(source_at(speed, 0, edge, own)[0]))
+            for edge in (exact(-shift), item.duration, *(point.time for point in points if -shift <= point.time <= item.duration))
+        )
         back = way < 0
         keys = [(exact(point.time + shift), exact(rate.frames(point.source) - lowest - back)) for point in points]
         edges: list[Exact] = [0, length]
@@ -236,14 +248,14 @@ class _Maker:
         sound = item.sound
         assert sound is not None
         if isinstance(segment, tree.SourceClip):
-            for side, fade in (("fade_in", node.fade_in), ("fade_out", node.fade_out)):
+            for property_, fade in (("fade_in", node.fade_in), ("fade_out", node.fade_out)):
                 if fade is not None:
                     law = "linear" if fade.shape == "linear" else "equal-power"
-                    setattr(segment, side, (units_of(fade.duration, self.sequence.rate, rate), law))
+                    setattr(segment, property_, (units_of(fade.duration, self.sequence.rate, rate), law))
         if sound.level.keys or sound.level.value != (0.0,):
-            value = points_of(sound.level, shift, span, 0, gain_of)
-            if value != 1.0:
-                segment = tree.Operation("sound", segment.length, "gain", [segment], {"amplitude": value})
+            amplitude = points_of(sound.level, shift, span, 0, gain_of)
+            if amplitude != 1.0:
+                segment = tree.Operation("sound", segment.length, "gain", [segment], {"amplitude": amplitude})
         pan = self.pans.get(item.id)
         if pan is not None:
             side = points_of(pan, shift, span, 0, lambda value: (value + 1) / 2)
@@ -269,8 +281,9 @@ class _Maker:
                 kind, length = slot.segment.kind, slot.segment.length
                 # The channels of a turnover have a file each; their numbers are those of the medium they came from.
                 number = slot.number if len(source.slots) == 1 and kind == "sound" else slot.id
-                made.slots.append(tree.Slot(number, slot.rate, tree.SourceClip(kind, length, source.id, slot.id, 0), slot.name,
-                                            slot.number))
+                made.slots.append(
+                    tree.Slot(number, slot.rate, tree.SourceClip(kind, length, source.id, slot.id, 0), slot.name, slot.number)
+                )
         made.comments.update((key, value) for key, value in media.metadata if key and value)
         self.masters[key] = made
         self.file.mobs[made.id] = made
@@ -285,14 +298,32 @@ class _Maker:
         frames = still_length(rate) if still else max(1, ceil(rate.frames(seconds)))
         count = max(1, ceil(samples.frames(seconds)))
         key = (media.path or "", media.name, media.id if not media.path else "", media.reel or "", str(media.start))
-        reel = tree.Mob(self._id("reel", *key), "source", media.reel or media.name, descriptor=tree.Descriptor(
-            "tape" if media.reel else "import", locators=[]))
-        source = tree.Mob(self._id("file", *key), "source", media.name, descriptor=tree.Descriptor(
-            "file", rate=rate if media.video else samples, length=frames if media.video else count, width=media.width,
-            height=media.height, field_order=media.field_order, pixel_aspect=media.pixel_aspect,
-            channels=media.channels or (self._channels(media) if media.audio else None), sample_rate=media.sample_rate,
-            bits=media.bit_depth, locators=[media.path] if media.path else [], picture=media.video or media.still,
-            sound=media.audio))
+        reel = tree.Mob(
+            self._id("reel", *key),
+            "source",
+            media.reel or media.name,
+            descriptor=tree.Descriptor("tape" if media.reel else "import", locators=[]),
+        )
+        source = tree.Mob(
+            self._id("file", *key),
+            "source",
+            media.name,
+            descriptor=tree.Descriptor(
+                "file",
+                rate=rate if media.video else samples,
+                length=frames if media.video else count,
+                width=media.width,
+                height=media.height,
+                field_order=media.field_order,
+                pixel_aspect=media.pixel_aspect,
+                channels=media.channels or (self._channels(media) if media.audio else None),
+                sample_rate=media.sample_rate,
+                bits=media.bit_depth,
+                locators=[media.path] if media.path else [],
+                picture=media.video or media.still,
+                sound=media.audio,
+            ),
+        )
         number = 1
         if media.video or media.still:
             null = tree.SourceClip("picture", frames, tree.NO_MOB, 0, 0)
@@ -316,8 +347,12 @@ class _Maker:
 
     def _channels(self, media: Media) -> int:
         """How many channels a medium has: what it says, or what the cut uses of it."""
-        used = [channel for item in self.sequence.items() if item.sound is not None and isinstance(item.content, MediaUse)
-                and item.content.media == media.id for channel in (item.sound.channels or (1,))]
+        used = [
+            channel
+            for item in self.sequence.items()
+            if item.sound is not None and isinstance(item.content, MediaUse) and item.content.media == media.id
+            for channel in (item.sound.channels or (1,))
+        ]
         return max([media.channels or 0, *used, 1])
 
     def _needed(self, media: Media) -> Exact:
@@ -333,12 +368,27 @@ class _Maker:
         """File and reel of a sound that was made for this turnover: one channel, its time in samples."""
         rate = Rate(made.rate)
         key = (made.name, str(made.channel), str(made.origin), str(made.frames), str(made.rate), str(made.bits))
-        reel = tree.Mob(self._id("reel", *key), "source", media.reel or media.name, descriptor=tree.Descriptor(
-            "tape" if media.reel else "import"))
+        reel = tree.Mob(
+            self._id("reel", *key), "source", media.reel or media.name, descriptor=tree.Descriptor("tape" if media.reel else "import")
+        )
         what = {"pcm": "pcm", "wave": "wave", "aiff": "aiff"}[made.form]
-        source = tree.Mob(self._id("file", *key), "source", made.name, descriptor=tree.Descriptor(
-            "file", what, rate, made.frames, channels=1, sample_rate=made.rate, bits=made.bits, sound=True, summary=made.head,
-            locators=[made.path] if made.path else []))
+        source = tree.Mob(
+            self._id("file", *key),
+            "source",
+            made.name,
+            descriptor=tree.Descriptor(
+                "file",
+                what,
+                rate,
+                made.frames,
+                channels=1,
+                sample_rate=made.rate,
+                bits=made.bits,
+                sound=True,
+                summary=made.head,
+                locators=[made.path] if made.path else [],
+            ),
+        )
         origin = made.origin or 0
         reel.slots.append(tree.Slot(1, rate, tree.SourceClip("sound", made.frames, tree.NO_MOB, 0, 0), "A1", 1))
         own = media.rate or self.sequence.rate
@@ -393,8 +443,9 @@ def _pan(item: Item, place: int, alone: bool) -> Curve | None:
 
 
 def _event(marker: Marker) -> tree.MarkerEvent:
-    return tree.MarkerEvent("metadata", 0, ceil(marker.start), marker.comment, marker.name, marker.color, ceil(marker.duration),
-                            (TIMECODE_SLOT,))
+    return tree.MarkerEvent(
+        "metadata", 0, ceil(marker.start), marker.comment, marker.name, marker.color, ceil(marker.duration), (TIMECODE_SLOT,)
+    )
 
 
 def _map(points: list[tuple[Exact, Exact]]) -> tree.Varying:

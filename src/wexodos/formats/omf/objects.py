@@ -116,7 +116,12 @@ class Object:
         raw = self._all.container.bytes_of(value, 4 * 70_000)
         short, long = struct.Struct(self._all.order + "H"), struct.Struct(self._all.order + "I")
         start = 2
-        if len(raw) >= 2 and 2 + 4 * short.unpack_from(raw)[0] != len(raw) and len(raw) >= 4 and 4 + 4 * long.unpack_from(raw)[0] == len(raw):
+        if (
+            len(raw) >= 2
+            and 2 + 4 * short.unpack_from(raw)[0] != len(raw)
+            and len(raw) >= 4
+            and 4 + 4 * long.unpack_from(raw)[0] == len(raw)
+        ):
             start = 4
         found = [self._target(value, raw[place : place + 4]) for place in range(start, len(raw) - 3, 4)]
         return [one for one in found if one is not None]

@@ -21,17 +21,39 @@ DEEPEST = 80
 STEPS = 30
 """How often each object may be walked through on average: objects that are used over and over unfold without end."""
 
-_KINDS = {"sound": "sound", "stereosound": "sound", "picture": "picture", "picturewithmatte": "picture", "timecode": "timecode",
-          "edgecode": "auxiliary"}
+_KINDS = {
+    "sound": "sound",
+    "stereosound": "sound",
+    "picture": "picture",
+    "picturewithmatte": "picture",
+    "timecode": "timecode",
+    "edgecode": "auxiliary",
+}
 _OLD_KINDS = {1: "picture", 2: "sound", 3: "timecode", 4: "auxiliary", 5: "auxiliary", 6: "auxiliary"}
 OPERATIONS = {
-    "monoaudiogain": "gain", "stereoaudiogain": "gain", "monoaudiopan": "pan", "monoaudiodissolve": "crossfade",
-    "simplemonoaudiodissolve": "crossfade", "stereoaudiodissolve": "crossfade", "simplestereoaudiodissolve": "crossfade",
-    "twoparametermonoaudiodissolve": "crossfade-curves", "videodissolve": "dissolve", "simplevideodissolve": "dissolve",
-    "videofadetoblack": "dip", "smptevideowipe": "wipe", "videospeedcontrol": "speed",
+    "monoaudiogain": "gain",
+    "stereoaudiogain": "gain",
+    "monoaudiopan": "pan",
+    "monoaudiodissolve": "crossfade",
+    "simplemonoaudiodissolve": "crossfade",
+    "stereoaudiodissolve": "crossfade",
+    "simplestereoaudiodissolve": "crossfade",
+    "twoparametermonoaudiodissolve": "crossfade-curves",
+    "videodissolve": "dissolve",
+    "simplevideodissolve": "dissolve",
+    "videofadetoblack": "dip",
+    "smptevideowipe": "wipe",
+    "videospeedcontrol": "speed",
 }
-_CONTROLS = {"gain": ("amplitude",), "pan": ("pan",), "speed": ("speed-ratio", "phase"), "dissolve": ("level",), "crossfade": ("level",),
-             "crossfade-curves": ("level-out", "level-in"), "wipe": ("wipe-number", "wipe-reverse", "wipe-soft", "wipe-border")}
+_CONTROLS = {
+    "gain": ("amplitude",),
+    "pan": ("pan",),
+    "speed": ("speed-ratio", "phase"),
+    "dissolve": ("level",),
+    "crossfade": ("level",),
+    "crossfade-curves": ("level-out", "level-in"),
+    "wipe": ("wipe-number", "wipe-reverse", "wipe-soft", "wipe-border"),
+}
 
 
 def matches_tail(tail: bytes) -> bool:
@@ -99,9 +121,14 @@ class _Reader:
         files = {one.id for one in self.made.mobs.values() if one.kind == "source"}
         used = set()
         for mob in self.made.mobs.values():
-            if mob.kind == "composition" and mob.slots and all(
-                isinstance(slot.segment, tree.SourceClip) and slot.segment.mob in files for slot in mob.slots
-                if slot.segment.kind in ("picture", "sound")
+            if (
+                mob.kind == "composition"
+                and mob.slots
+                and all(
+                    isinstance(slot.segment, tree.SourceClip) and slot.segment.mob in files
+                    for slot in mob.slots
+                    if slot.segment.kind in ("picture", "sound")
+                )
             ):
                 mob.kind = "master"
         for mob in self.made.mobs.values():
@@ -122,7 +149,9 @@ class _Reader:
             return None
         name = one.text("OMFI:MOBJ:Name", "OMFI:CPNT:Name")
         media = one.reference("OMFI:SMOB:MediaDescription", "OMFI:MOBJ:PhysicalMedia")
-        kind = {"CMOB": "composition", "MMOB": "master", "SMOB": "source"}.get(one.kind, "source" if media is not None else "composition")
+        kind = {"CMOB": "composition", "MMOB": "master", "SMOB": "source"}.get(
+            one.kind, "source" if media is not None else "composition"
+        )
         made = tree.Mob(key, kind, name)
         if kind == "source":
             made.descriptor = self._descriptor(media)
@@ -136,12 +165,16 @@ class _Reader:
             rate = slot.rational("OMFI:MSLT:EditRate")
             track = slot.reference("OMFI:MSLT:TrackDesc")
             inner = self._segment(segment, name, 0, "")
-            made.slots.append(tree.Slot(
-                track.integer("OMFI:TRKD:TrackID", rest=number) if track is not None else -number,
-                Rate.of(rate) if rate is not None and rate > 0 else Rate(25), inner,
-                track.text("OMFI:TRKD:TrackName") if track is not None else "",
-                track.integer("OMFI:TRKD:PhysicalTrack") if track is not None else 0,
-                track.integer("OMFI:TRKD:Origin") if track is not None else 0))
+            made.slots.append(
+                tree.Slot(
+                    track.integer("OMFI:TRKD:TrackID", rest=number) if track is not None else -number,
+                    Rate.of(rate) if rate is not None and rate > 0 else Rate(25),
+                    inner,
+                    track.text("OMFI:TRKD:TrackName") if track is not None else "",
+                    track.integer("OMFI:TRKD:PhysicalTrack") if track is not None else 0,
+                    track.integer("OMFI:TRKD:Origin") if track is not None else 0,
+                )
+            )
         return made
 
     def _old_slots(self, made: tree.Mob, one: Object) -> None:
@@ -153,8 +186,11 @@ class _Reader:
             segment = self._old_segment(component, made.name, 0, "")
             rate = self._old_rate(component) or one.rational("OMFI:CPNT:EditRate")
             # Labels repeat for each kind, so kind and label together are the id that clips refer to.
-            made.slots.append(tree.Slot(_old_id(segment.kind, label), Rate.of(rate) if rate is not None and rate > 0 else Rate(25), segment,
-                                        "", label))
+            made.slots.append(
+                tree.Slot(
+                    _old_id(segment.kind, label), Rate.of(rate) if rate is not None and rate > 0 else Rate(25), segment, "", label
+                )
+            )
 
     def _old_rate(self, one: Object) -> Exact | None:
         current: Object | None = one
@@ -194,8 +230,9 @@ class _Reader:
         if what == "SEQU":
             return tree.Sequence(kind, length, all_of("OMFI:SEQU:Components"))
         if what == "SCLP":
-            clip = tree.SourceClip(kind, length, one.uid("OMFI:SCLP:SourceID"), one.integer("OMFI:SCLP:SourceTrackID"),
-                                   one.integer("OMFI:SCLP:StartTime"))
+            clip = tree.SourceClip(
+                kind, length, one.uid("OMFI:SCLP:SourceID"), one.integer("OMFI:SCLP:SourceTrackID"), one.integer("OMFI:SCLP:StartTime")
+            )
             clip.fade_in, clip.fade_out = (self._fade(one, side) for side in ("In", "Out"))
             return clip
         if what == "FILL":
@@ -209,15 +246,24 @@ class _Reader:
         if what == "EFFE":
             return self._effect(one, kind, length, inner)
         if what == "TCCP":
-            return tree.TimecodeSegment("timecode", length, one.integer("OMFI:TCCP:Start"), one.unsigned("OMFI:TCCP:FPS", 25),
-                                        bool(one.integer("OMFI:TCCP:Drop")))
+            return tree.TimecodeSegment(
+                "timecode",
+                length,
+                one.integer("OMFI:TCCP:Start"),
+                one.unsigned("OMFI:TCCP:FPS", 25),
+                bool(one.integer("OMFI:TCCP:Drop")),
+            )
         if what == "NEST":
             return tree.NestedScope(kind, length, all_of("OMFI:NEST:Slots"))
         if what == "SREF":
-            return tree.ScopeReference(kind, length, one.integer("OMFI:SREF:RelativeScope"), one.integer("OMFI:SREF:RelativeSlot", rest=1))
+            return tree.ScopeReference(
+                kind, length, one.integer("OMFI:SREF:RelativeScope"), one.integer("OMFI:SREF:RelativeSlot", rest=1)
+            )
         if what == "SLCT":
             chosen = one.reference("OMFI:SLCT:Selected")
-            return tree.Selector(kind, length, inner(chosen) if chosen is not None else tree.Filler(kind, length), all_of("OMFI:SLCT:Alternates"))
+            return tree.Selector(
+                kind, length, inner(chosen) if chosen is not None else tree.Filler(kind, length), all_of("OMFI:SLCT:Alternates")
+            )
         if what == "MGRP":
             return tree.Group(kind, length, all_of("OMFI:MGRP:Choices"))
         if what == "ERAT":
@@ -293,19 +339,39 @@ class _Reader:
             total = sum(-part.length if isinstance(part, tree.Transition) else part.length for part in parts)
             return tree.Sequence(parts[0].kind if parts and kind == "other" else kind, total, parts)
         if what == "SCLP":
-            return tree.SourceClip(kind, length, one.uid("OMFI:SCLP:SourceID"), _old_id(kind, one.integer("OMFI:SCLP:SourceTrack", rest=1)),
-                                   one.integer("OMFI:SCLP:SourcePosition"))
+            return tree.SourceClip(
+                kind,
+                length,
+                one.uid("OMFI:SCLP:SourceID"),
+                _old_id(kind, one.integer("OMFI:SCLP:SourceTrack", rest=1)),
+                one.integer("OMFI:SCLP:SourcePosition"),
+            )
         if what == "FILL":
             return tree.Filler(kind, length)
         if what == "TCCP":
-            return tree.TimecodeSegment("timecode", length, one.integer("OMFI:TCCP:StartTC"), one.unsigned("OMFI:TCCP:FPS", 25),
-                                        bool(one.integer("OMFI:TCCP:Flags") & 1))
+            return tree.TimecodeSegment(
+                "timecode",
+                length,
+                one.integer("OMFI:TCCP:StartTC"),
+                one.unsigned("OMFI:TCCP:FPS", 25),
+                bool(one.integer("OMFI:TCCP:Flags") & 1),
+            )
         if what == "TRKR":
-            return tree.ScopeReference(kind, length, one.integer("OMFI:TRKR:RelativeScope"), one.integer("OMFI:TRKR:RelativeTrack", rest=1))
+            return tree.ScopeReference(
+                kind, length, one.integer("OMFI:TRKR:RelativeScope"), one.integer("OMFI:TRKR:RelativeTrack", rest=1)
+            )
         effect = one.text("OMFI:CPNT:EffectID")
         word = OPERATIONS.get(effect.rpartition(":")[2].lower(), effect or "unknown")
         if what == "TRAN":
-            word = word if word in ("dissolve", "crossfade", "dip", "wipe") else "crossfade" if kind == "sound" else word if effect else "dissolve"
+            word = (
+                word
+                if word in ("dissolve", "crossfade", "dip", "wipe")
+                else "crossfade"
+                if kind == "sound"
+                else word
+                if effect
+                else "dissolve"
+            )
             return tree.Transition(kind, length, one.integer("OMFI:TRAN:CutPoint"), tree.Operation(kind, length, word, name=effect))
         if what in ("SPED", "REPT", "WARP", "MASK"):
             numerator, denominator = one.integer("OMFI:SPED:Numerator", rest=1), one.integer("OMFI:SPED:Denominator", rest=1)
@@ -317,7 +383,11 @@ class _Reader:
             inside = tracks()
             chosen = one.integer("OMFI:SLCT:SelectedTrack")
             place = min(max(chosen - 1, 0), len(inside) - 1)
-            return tree.Selector(kind, length, inside[place], inside[:place] + inside[place + 1 :]) if inside else tree.Filler(kind, length)
+            return (
+                tree.Selector(kind, length, inside[place], inside[:place] + inside[place + 1 :])
+                if inside
+                else tree.Filler(kind, length)
+            )
         if what in ("TRKG", "EFFE") or effect:
             return tree.Operation(kind, length, word, tracks(), name=effect)
         return tree.Unknown(kind, length, what=what or "object without a class")
@@ -358,8 +428,15 @@ class _Reader:
     def _locators(self, one: Object) -> list[str]:
         found = []
         for locator in one.references("OMFI:MDES:Locator")[:32]:
-            text = locator.text("OMFI:NETL:URLString", "OMFI:UNXL:PathName", "OMFI:WINL:PathName", "OMFI:DOSL:PathName", "OMFI:MACL:PathName",
-                                "OMFI:MACL:FileName", "OMFI:TXTL:Name")
+            text = locator.text(
+                "OMFI:NETL:URLString",
+                "OMFI:UNXL:PathName",
+                "OMFI:WINL:PathName",
+                "OMFI:DOSL:PathName",
+                "OMFI:MACL:PathName",
+                "OMFI:MACL:FileName",
+                "OMFI:TXTL:Name",
+            )
             if text:
                 found.append(text)
         return found
@@ -379,8 +456,11 @@ def sound_facts(head: bytes) -> tuple[int, int, int] | None:
     """Channels, sample rate and bits of a WAVE or AIFF head; by its own magic, not by the class it stands in."""
     place = head.find(b"fmt ")
     if head[:4] == b"RIFF" and 0 <= place <= len(head) - 24:
-        return struct.unpack_from("<H", head, place + 10)[0], struct.unpack_from("<I", head, place + 12)[0], struct.unpack_from(
-            "<H", head, place + 22)[0]
+        return (
+            struct.unpack_from("<H", head, place + 10)[0],
+            struct.unpack_from("<I", head, place + 12)[0],
+            struct.unpack_from("<H", head, place + 22)[0],
+        )
     place = head.find(b"COMM")
     if head[:4] == b"FORM" and 0 <= place <= len(head) - 26:
         channels, _, bits, exponent, mantissa = struct.unpack_from(">hIhHQ", head, place + 8)
@@ -397,7 +477,7 @@ def _opener(path: Path | None, value: Value) -> Any:
     def opened() -> BinaryIO:
         if path is None:
             return io.BytesIO()
-        return io.BufferedReader(_Segments(path, value.segments))  # type: ignore[return-value]
+        return io.BufferedReader(_Segments(path, value.segments))
 
     return opened
 

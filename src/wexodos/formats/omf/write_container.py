@@ -105,11 +105,19 @@ class Target:
         made = bytearray()
         owner = name = -1
         for value in self.values:
-            body = struct.pack("<BI", c.IMMEDIATE_4, 0)[:1] + value.data if value.place is None else struct.pack("<BII", c.VALUE, *value.place)
+            body = (
+                struct.pack("<BI", c.IMMEDIATE_4, 0)[:1] + value.data
+                if value.place is None
+                else struct.pack("<BII", c.VALUE, *value.place)
+            )
             if id(value) in lists:
                 body += struct.pack("<BI", c.REFERENCES, lists[id(value)])
             whole = struct.pack("<BIII", c.NEW_OBJECT, value.owner, value.name, value.kind) + body
-            short = struct.pack("<BII", c.NEW_PROPERTY, value.name, value.kind) + body if value.owner == owner and value.name != name else whole
+            short = (
+                struct.pack("<BII", c.NEW_PROPERTY, value.name, value.kind) + body
+                if value.owner == owner and value.name != name
+                else whole
+            )
             # An entry never crosses a buffer, and each buffer begins with a whole one.
             left = BUFFER - len(made) % BUFFER
             if len(short) + 1 > left:

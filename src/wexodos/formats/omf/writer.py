@@ -10,26 +10,34 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from wexodos import __version__
+from wexodos.formats.ascii_names import plain
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.choices import Sounding, Spelling
 from wexodos.formats.mobs.operations import rational
 from wexodos.formats.mobs.writing import mobs_of
 from wexodos.formats.omf import constants as c
-from wexodos.formats.omf.names import plain
 from wexodos.formats.omf.write_container import Target
 from wexodos.formats.paths import url_of
 from wexodos.model import Document
 from wexodos.timing import Exact
 
 EFFECTS = {
-    "gain": ("omfi:effect:MonoAudioGain", "Mono Audio Gain"), "pan": ("omfi:effect:MonoAudioPan", "Mono Audio Pan"),
+    "gain": ("omfi:effect:MonoAudioGain", "Mono Audio Gain"),
+    "pan": ("omfi:effect:MonoAudioPan", "Mono Audio Pan"),
     "crossfade": ("omfi:effect:MonoAudioDissolve", "Mono Audio Dissolve"),
     "crossfade-curves": ("omfi:effect:TwoParameterMonoAudioDissolve", "Two-Parameter Mono Audio Dissolve"),
     "speed": ("omfi:effect:VideoSpeedControl", "Video Speed Control"),
     "dissolve": ("omfi:effect:VideoDissolve", "Video Dissolve"),
 }
-_ARGUMENTS = {"amplitude": 2, "pan": 2, "speed-ratio": 2, "level": c.LEVEL_ARGUMENT, "level-out": c.OUT_ARGUMENT, "level-in": c.IN_ARGUMENT}
+_ARGUMENTS = {
+    "amplitude": 2,
+    "pan": 2,
+    "speed-ratio": 2,
+    "level": c.LEVEL_ARGUMENT,
+    "level-out": c.OUT_ARGUMENT,
+    "level-in": c.IN_ARGUMENT,
+}
 _DATA = {"sound": "omfi:data:Sound", "picture": "omfi:data:Picture", "timecode": "omfi:data:Timecode", "rational": "omfi:data:Rational"}
 _CLASSES = {"composition": "CMOB", "master": "MMOB", "source": "SMOB"}
 OVERHEAD = 4096
@@ -55,7 +63,9 @@ def write_to(path: Path, document: Document, sequence_id: str, version: str, how
 
 def expected_size(how: Spelling, clips: int) -> int:
     """About how large a file will be: its sound, and what describes it."""
-    return sum(one.size + OVERHEAD for channels in how.sounds.values() for one in channels.values() if one.path is None) + clips * OVERHEAD
+    return (
+        sum(one.size + OVERHEAD for channels in how.sounds.values() for one in channels.values() if one.path is None) + clips * OVERHEAD
+    )
 
 
 def _write(target: BinaryIO, document: Document, sequence_id: str, how: Spelling, with_essence: bool) -> None:
@@ -151,7 +161,11 @@ class _Maker:
         self._text(key, "OMFI:MOBJ:Name", mob.name, c.NAME_LENGTH)
         self.target.put(key, "OMFI:MOBJ:LastModified", "OMFI:TimeStamp", self.now)
         self.target.put(key, "OMFI:MOBJ:CreationTime", "OMFI:TimeStamp", self.now)
-        slots = [self._slot(number, slot) for number, slot in enumerate(mob.slots, 1) if slot.segment.kind in ("sound", "timecode", "picture")]
+        slots = [
+            self._slot(number, slot)
+            for number, slot in enumerate(mob.slots, 1)
+            if slot.segment.kind in ("sound", "timecode", "picture")
+        ]
         self._references(key, "OMFI:MOBJ:Slots", slots)
         if mob.descriptor is not None:
             self._reference(key, "OMFI:SMOB:MediaDescription", self._descriptor(mob, mob.descriptor))

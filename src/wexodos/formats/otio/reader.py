@@ -82,7 +82,7 @@ def read(data: bytes) -> Document:
 
 def _shallow(data: bytes) -> None:
     """Refuse what is nested so deeply that a parser would run out of stack."""
-    depth, deepest, quoted, escaped = 0, 0, False, False
+    depth, deepest, quoted, escaped = 0, 0, False, -1
     for one in re.finditer(rb'["\\{}\[\]]', data):
         sign = one.group()
         if quoted:
@@ -118,8 +118,17 @@ class _Reader:
         raw: tuple[Any, ...] = ()
         for number, timeline in enumerate(timelines, 1):
             ours = _ours(timeline)
-            top.append(self._sequence(timeline.tracks, ours.get("sequence"), timeline.name or f"Timeline {number}", f"sequence-{number}",
-                                      timeline.global_start_time, True, 0))
+            top.append(
+                self._sequence(
+                    timeline.tracks,
+                    ours.get("sequence"),
+                    timeline.name or f"Timeline {number}",
+                    f"sequence-{number}",
+                    timeline.global_start_time,
+                    True,
+                    0,
+                )
+            )
             for one in _list(ours.get("media")):
                 self._keep(from_plain(one))
             folders += tuple(from_plain(one) for one in _list(ours.get("folders")))
@@ -151,7 +160,13 @@ class _Reader:
         tracks.sort(key=lambda one: one.kind == "audio")
         markers = tuple(self._marker(one, rate, 0) for one in getattr(stack, "markers", ()))
         if base is not None:
-            return replace(base, name=name if top or not base.name else base.name, tracks=tuple(tracks), markers=markers, top_level=top or base.top_level)
+            return replace(
+                base,
+                name=name if top or not base.name else base.name,
+                tracks=tuple(tracks),
+                markers=markers,
+                top_level=top or base.top_level,
+            )
         first = _frames(start, rate) if start is not None else 0
         return Sequence(key, name, rate, round(first), tracks=tuple(tracks), markers=markers, top_level=top)
 
@@ -193,7 +208,9 @@ class _Reader:
                 cursor = exact(cursor + duration)
             waiting = []
         if isinstance(base, Track):
-            return replace(base, kind=kind, name=track.name or "", enabled=track.enabled, items=tuple(items), transitions=tuple(transitions))
+            return replace(
+                base, kind=kind, name=track.name or "", enabled=track.enabled, items=tuple(items), transitions=tuple(transitions)
+            )
         return Track(kind, tuple(items), tuple(transitions), track.name or "", track.enabled)
 
     def _duration(self, child: Any, rate: Rate) -> Exact:
@@ -219,8 +236,16 @@ class _Reader:
             return None
         if isinstance(base, Item):
             moved = source is not None and abs(float(source - base.source_in)) > NEAR
-            return replace(base, name=child.name or "", start=start, duration=duration, content=content, enabled=child.enabled,
-                           source_in=source if moved and source is not None else base.source_in, markers=markers)
+            return replace(
+                base,
+                name=child.name or "",
+                start=start,
+                duration=duration,
+                content=content,
+                enabled=child.enabled,
+                source_in=source if moved and source is not None else base.source_in,
+                markers=markers,
+            )
         speed, still = NORMAL, False
         for effect in child.effects:
             if isinstance(effect, schema.FreezeFrame):
@@ -229,8 +254,20 @@ class _Reader:
                 speed = Constant(exact(Fraction(effect.time_scalar).limit_denominator(1000)))
         if isinstance(content, MediaUse):
             still = self.media[content.media].still
-        return Item(key, child.name or "", start, duration, content, 0 if still else source or 0, speed if not still else NORMAL, child.enabled,
-                    Motion(fit="fit") if kind == "video" else None, Sound((1,)) if kind == "audio" else None, markers=markers, still=still)
+        return Item(
+            key,
+            child.name or "",
+            start,
+            duration,
+            content,
+            0 if still else source or 0,
+            speed if not still else NORMAL,
+            child.enabled,
+            Motion(fit="fit") if kind == "video" else None,
+            Sound((1,)) if kind == "audio" else None,
+            markers=markers,
+            still=still,
+        )
 
     def _content(
         self, child: Any, kind: str, rate: Rate, key: str, depth: int, base: Item | None
@@ -270,7 +307,12 @@ class _Reader:
         if reference is None and child.source_range is None:
             return None
         url = getattr(reference, "target_url", "") or ""
-        name = (path_of(url).replace("\\", "/").rsplit("/", 1)[-1] if url else "") or getattr(reference, "name", "") or child.name or "missing"
+        name = (
+            (path_of(url).replace("\\", "/").rsplit("/", 1)[-1] if url else "")
+            or getattr(reference, "name", "")
+            or child.name
+            or "missing"
+        )
         there = getattr(reference, "available_range", None)
         identity = (url, name, str(there))
         known = self.keys.get(identity)
@@ -279,10 +321,17 @@ class _Reader:
             media = replace(media, video=media.video or kind == "video", audio=media.audio or kind == "audio")
         else:
             own = _as_rate(there.duration.rate) if there is not None and 1 < there.duration.rate < 1000 else rate
-            media = Media(f"m-{len(self.media) + 1}", name, path_of(url) if url else None,
-                          start=round(_frames(there.start_time, own)) if there is not None else None,
-                          duration=_frames(there.duration, own) if there is not None else None, rate=own if there is not None else None,
-                          video=kind == "video", audio=kind == "audio", still=is_still_name(name))
+            media = Media(
+                f"m-{len(self.media) + 1}",
+                name,
+                path_of(url) if url else None,
+                start=round(_frames(there.start_time, own)) if there is not None else None,
+                duration=_frames(there.duration, own) if there is not None else None,
+                rate=own if there is not None else None,
+                video=kind == "video",
+                audio=kind == "audio",
+                still=is_still_name(name),
+            )
             self.keys[identity] = media.id
         self.media[media.id] = media
         return media
@@ -317,9 +366,13 @@ class _Reader:
         ours = _ours(one).get("marker")
         base = from_plain(ours) if ours else None
         if isinstance(base, Marker):
-            return replace(base, start=base.start if _near(base.start, start) else start,
-                           duration=base.duration if _near(base.duration, duration) else duration, name=one.name or "",
-                           comment=one.comment or "")
+            return replace(
+                base,
+                start=base.start if _near(base.start, start) else start,
+                duration=base.duration if _near(base.duration, duration) else duration,
+                name=one.name or "",
+                comment=one.comment or "",
+            )
         return Marker(exact(start + shift), duration, one.name or "", one.comment or "", COLORS.get(str(one.color or "").upper()))
 
 

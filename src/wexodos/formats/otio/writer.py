@@ -33,8 +33,19 @@ from wexodos.model.speed import is_freeze
 from wexodos.timing import Exact, Rate
 
 OURS = "wexodos"
-COLORS = {"RED": "#ff0000ff", "PINK": "#ff80c0ff", "ORANGE": "#ff8000ff", "YELLOW": "#ffff00ff", "GREEN": "#00ff00ff",
-          "CYAN": "#00ffffff", "BLUE": "#0000ffff", "PURPLE": "#8000ffff", "MAGENTA": "#ff00ffff", "BLACK": "#000000ff", "WHITE": "#ffffffff"}
+COLORS = {
+    "RED": "#ff0000ff",
+    "PINK": "#ff80c0ff",
+    "ORANGE": "#ff8000ff",
+    "YELLOW": "#ffff00ff",
+    "GREEN": "#00ff00ff",
+    "CYAN": "#00ffffff",
+    "BLUE": "#0000ffff",
+    "PURPLE": "#8000ffff",
+    "MAGENTA": "#ff00ffff",
+    "BLACK": "#000000ff",
+    "WHITE": "#ffffffff",
+}
 NAMES = {"dissolve": "SMPTE_Dissolve"}
 
 
@@ -47,9 +58,12 @@ def write(document: Document, sequence_id: str, version: str, how: object = None
     timeline.tracks = maker.stack(sequence)
     used = set(maker.media)
     timeline.metadata[OURS] = {
-        "format": document.format, "version": document.version, "sequence": maker.facts(sequence),
+        "format": document.format,
+        "version": document.version,
+        "sequence": maker.facts(sequence),
         "media": [to_plain(media) for media in document.media if media.id not in used],
-        "folders": [to_plain(folder) for folder in document.folders], "raw": [to_plain(raw) for raw in document.raw],
+        "folders": [to_plain(folder) for folder in document.folders],
+        "raw": [to_plain(raw) for raw in document.raw],
     }
     return str(otio.adapters.write_to_string(timeline, "otio_json")).encode("utf-8")
 
@@ -113,8 +127,9 @@ class _Maker:
             made = self.stack(nested)
             self.inside.pop()
             made.name = item.name
-            made.source_range = range_of(nested.rate.frames(item.source_in), nested.rate.frames(sequence.rate.seconds(item.duration)),
-                                         nested.rate)
+            made.source_range = range_of(
+                nested.rate.frames(item.source_in), nested.rate.frames(sequence.rate.seconds(item.duration)), nested.rate
+            )
             made.metadata[OURS] = {"sequence": self.facts(nested), "markers": len(nested.markers)}
         else:
             made = schema.Clip(item.name)
@@ -128,8 +143,9 @@ class _Maker:
         made.metadata[OURS]["item"] = to_plain(item, frozenset({"markers"}))
         if isinstance(content, Angles):
             # All angles stand in the metadata of the item; their media have to be told too.
-            made.metadata[OURS]["media"] = [to_plain(self._told(angle.media)) for angle in content.angles
-                                            if angle.media in self.document.media_by_id]
+            made.metadata[OURS]["media"] = [
+                to_plain(self._told(angle.media)) for angle in content.angles if angle.media in self.document.media_by_id
+            ]
         for effect in item.effects:
             made.effects.append(schema.Effect(effect.name, effect.kind))
         if is_freeze(item.speed):
@@ -159,8 +175,7 @@ class _Maker:
             made.metadata[OURS] = {"media": to_plain(media)}
             return made
         if isinstance(content, Generator):
-            return schema.GeneratorReference(content.name or content.kind, content.kind, None,
-                                             dict(content.parameters))
+            return schema.GeneratorReference(content.name or content.kind, content.kind, None, dict(content.parameters))
         if isinstance(content, Title):
             return schema.GeneratorReference(item.name or "title", "title", None, {"words": content.words})
         return schema.MissingReference()
@@ -171,7 +186,9 @@ def _gap(frames: Exact, rate: Rate) -> Any:
 
 
 def _transition(one: Transition, rate: Rate) -> Any:
-    made = schema.Transition(one.name, NAMES.get(one.type, "Custom_Transition"), time_of(one.cut - one.start, rate), time_of(one.end - one.cut, rate))
+    made = schema.Transition(
+        one.name, NAMES.get(one.type, "Custom_Transition"), time_of(one.cut - one.start, rate), time_of(one.end - one.cut, rate)
+    )
     made.metadata[OURS] = {"transition": to_plain(one)}
     return made
 
@@ -180,7 +197,9 @@ def _marker(one: Marker, rate: Rate) -> Any:
     color = ""
     if one.color:
         mine = [int(one.color[place : place + 2], 16) for place in (1, 3, 5)]
-        color = min(COLORS, key=lambda name: sum((a - int(COLORS[name][place : place + 2], 16)) ** 2 for a, place in zip(mine, (1, 3, 5))))
+        color = min(
+            COLORS, key=lambda name: sum((a - int(COLORS[name][place : place + 2], 16)) ** 2 for a, place in zip(mine, (1, 3, 5)))
+        )
     made = schema.Marker(one.name, range_of(one.start, one.duration, rate), color or schema.MarkerColor.RED)
     made.comment = one.comment
     made.metadata[OURS] = {"marker": to_plain(one)}
