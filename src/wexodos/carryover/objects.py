@@ -12,6 +12,7 @@ from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
 from wexodos.carryover.movement import fades_as_levels, replace_speed
 from wexodos.carryover.options import OBJECTS, PLAIN
+from wexodos.carryover.reference import reference
 from wexodos.carryover.structure import TRACKS, drop
 from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.ascii_names import plain
@@ -99,6 +100,30 @@ def mutes(context: Context, work: Work) -> None:
             )
 
 
+STEMS = ("dialogue", "dialog", "voice", "narration", "music", "effects", "sfx", "fx", "ambience", "atmos")
+"""The order in which a mixer likes to find the stems; others come after them."""
+
+
+def by_stem(context: Context, work: Work) -> None:
+    """Sound tracks in the order of their stems."""
+    if not context.destination.turnover.by_stem or context.destination.format not in OBJECTS:
+        return
+
+    def place(lane: Lane) -> int:
+        role = lane.track.role.lower()
+        return next((number for number, stem in enumerate(STEMS) if role.startswith(stem)), len(STEMS))
+
+    sounds = [lane for lane in work.lanes if lane.kind == "audio"]
+    ordered = sorted(sounds, key=place)
+    if any(one is not other for one, other in zip(ordered, sounds)):
+        work.lanes = [lane for lane in work.lanes if lane.kind != "audio"] + ordered
+        context.find(
+            work, "track", "order", (0, 0), "A1", Fate.ADAPTED, "sound tracks are ordered by their stems", "nothing",
+            item_id=f"{work.sequence.id}:A", name="sound tracks", before=", ".join(one.label for one in sounds),
+            after=", ".join(one.label for one in ordered), minutes=0, everywhere=TRACKS,
+        )
+
+
 def without_pictures(context: Context, work: Work) -> None:
     """A turnover of sound has no picture tracks at all."""
     if context.destination.format not in OBJECTS or context.destination.pictures.carry:
@@ -120,6 +145,9 @@ def without_pictures(context: Context, work: Work) -> None:
             minutes=0,
             everywhere=TRACKS,
         )
+    picture = reference(context, work) if not work.prefix else None
+    if picture is not None:
+        work.lanes.insert(0, picture)
 
 
 def edges(context: Context, work: Work) -> None:

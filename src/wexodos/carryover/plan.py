@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from wexodos.carryover import contents, library, lists, movement, objects, places, sounding, structure
+from wexodos.carryover import contents, library, lists, movement, objects, places, reference, sounding, structure
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Choices, Fate, Finding
 from wexodos.carryover.inventory import things
@@ -22,6 +22,7 @@ STEPS = (
     structure.nests,
     contents.contents,
     objects.without_pictures,
+    objects.by_stem,
     objects.mutes,
     movement.sizing,
     movement.speeds,
@@ -85,7 +86,8 @@ def plan(
         own = frozenset(marker_key(one.start, one) for one in added)
         whole = replace(whole, markers=tuple(sorted((*whole.markers, *added), key=lambda one: one.start)))
         sequences = tuple(whole if one.id == whole.id else one for one in sequences)
-    made = replace(document, sequences=sequences)
+    extra = tuple(one for one in context.document.media if one.id == reference.MEDIUM)
+    made = replace(document, sequences=sequences, media=(*document.media, *extra))
     if destination.format in OBJECTS:
         made = library.needed(made, original, sequence)
     return Plan(made, whole, findings, known_things, unsent, own, frozenset(work.own))

@@ -11,6 +11,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from wexodos.carryover import Carried, Choices, carry_over, put_back, write_file
+from wexodos.carryover.sounding import nowhere
 from wexodos.compare import Difference, compare, match_items
 from wexodos.desktop.tasks import Tasks
 from wexodos.destinations import Destination, load_all
@@ -18,6 +19,7 @@ from wexodos.evaluate import Evaluator
 from wexodos.formats import ReadError, WriteError, read_file
 from wexodos.job import Decisions, Job, JobError, job_path, load, save
 from wexodos.model import Document, Sequence
+from wexodos.sound.locate import Finder
 
 
 @dataclass(slots=True)
@@ -66,6 +68,7 @@ class Session(QObject):
         self.after: Side | None = None
         self.returned: Returned | None = None
         self.destinations, self.problems = load_all()
+        self.finder: Finder | None = None
         self.playhead = 0
         self.selection = ""
         self.saved_at = ""
@@ -98,10 +101,12 @@ class Session(QObject):
     def _read(self, path: Path, job: Job | None, job_file: Path) -> None:
         def done(document: Document) -> None:
             self.path, self.document, self.job_file = path, document, job_file
+            self.finder = Finder(path, document)
             self.carried = self.after = self.returned = None
             found = job or Job(str(path.resolve()))
             if not found.now.destination:
-                choice = next((one.id for one in self.destinations if one.format != document.format), self.destinations[0].id)
+                choice = next((one.id for one in self.destinations if one.for_ == "editing" and one.format != document.format),
+                              self.destinations[0].id)
                 found = Job(found.source, Decisions(destination=choice))
             self.job = found
             self.playhead, self.selection = 0, ""
@@ -189,7 +194,7 @@ class Session(QObject):
         if side is None or destination is None or job is None:
             return
         choices: Choices = job.now.choices
-        options = job.now.options
+        options, finder = job.now.options, self.finder
 
         def done(carried: Carried) -> None:
             self.carried = carried
@@ -202,7 +207,7 @@ class Session(QObject):
             self.said.emit(sentence, True)
 
         def work(step: Any) -> Carried:
-            return carry_over(side.document, side.sequence, destination, choices, step, options)
+            return carry_over(side.document, side.sequence, destination, choices, step, options, finder or nowhere)
 
         self.tasks.start("carrying over", work, done, failed)
         if compare_again:
@@ -244,7 +249,8 @@ class Session(QObject):
     def home_destination(self) -> Destination:
         """The editing destination that writes the dialect the cut was taken in as."""
         dialect = self.document.format if self.document is not None else ""
-        return next((one for one in self.destinations if one.for_ == "editing" and one.format == dialect), self.destinations[0])
+        editing = [one for one in self.destinations if one.for_ == "editing"] or self.destinations
+        return next((one for one in editing if one.format == dialect), editing[0])
 
     def bring_home(self, path: Path, done: Callable[[tuple[int, int]], None]) -> None:
         """Put back into what returned what the destination could not hold, and write it; ``done`` gets the number of things put

@@ -7,12 +7,15 @@ from typing import Any
 import msgspec
 
 from wexodos.carryover import Choices, Options, Remedy
+from wexodos.carryover.options import chosen
+from wexodos.destinations.schema import Turnover
 
 MAX_HISTORY = 500
 
 
 class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
-    """Everything a person decides about a job. ``by_finding`` and ``by_kind`` hold remedies (``adapt``, ``note``, ``leave``)."""
+    """Everything a person decides about a job. ``by_finding`` and ``by_kind`` hold remedies (``adapt``, ``note``, ``leave``);
+    ``turnover`` the settings of each destination's turnover that were chosen otherwise, in words."""
 
     sequence: str = ""
     destination: str = ""
@@ -23,11 +26,25 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     organised: bool = False
     tolerance: float = 1.0
     markers: bool = False
+    turnover: dict[str, dict[str, str]] = msgspec.field(default_factory=dict)
 
     @property
     def options(self) -> Options:
         """The choices for the whole hand-over; a tolerance that makes no sense counts as the usual one."""
-        return Options(self.sizing, self.organised, self.tolerance if 0.1 <= self.tolerance <= 100 else 1.0, self.markers)
+        tolerance = self.tolerance if 0.1 <= self.tolerance <= 100 else 1.0
+        return Options(self.sizing, self.organised, tolerance, self.markers, tuple(sorted(self.settings.items())))
+
+    @property
+    def settings(self) -> dict[str, str]:
+        """The settings of the turnover chosen otherwise for the destination at hand; what makes no sense is passed over."""
+        found = {}
+        for name, value in self.turnover.get(self.destination, {}).items():
+            try:
+                chosen(Turnover(), ((name, value),))
+            except ValueError:
+                continue
+            found[name] = value
+        return found
 
     @property
     def choices(self) -> Choices:

@@ -13,6 +13,7 @@ from pathlib import Path
 
 from wexodos.carryover import Carried, write_file
 from wexodos.formats import FORMATS, WriteError
+from wexodos.formats.edl import lists
 from wexodos.formats.mobs.choices import Sounding
 from wexodos.report import render, report_data
 from wexodos.turnover.sounds import Progress, linked_files, media_folder, write_embedded, write_sound
@@ -55,6 +56,9 @@ def main_parts(carried: Carried, name: str) -> list[Part]:
     """The turnover itself as a file of that name, and the sound files it links to."""
     kind = FORMATS[carried.destination.format]
     what = f"sequence, {kind.label}"
+    if kind.id == "edl":
+        stem, dot, suffix = name.rpartition(".")
+        return [Part(f"{stem or name}{tail}{dot}{suffix}" if stem else f"{name}{tail}", what, data) for tail, data in lists(carried.data)]
     sound = carried.destination.turnover.sound
     if not carried.made.pieces or sound == "source":
         return [Part(name, what, carried.data)]
@@ -78,12 +82,14 @@ def parts_of(carried: Carried, source: str, reports: tuple[str, ...] = (".html",
     kind = FORMATS[carried.destination.format]
     main = f"{stem}{kind.suffix}"
     turned = main_parts(carried, main)
+    return [*turned, *report_parts(carried, source, stem, turned, reports)]
+
+
+def report_parts(carried: Carried, source: str, stem: str, turned: list[Part], reports: tuple[str, ...]) -> list[Part]:
+    """A report on a turnover for each suffix."""
     data = report_data(carried, source, [part.name for part in turned])
     words = {".html": "report as a page", ".json": "report for programs", ".csv": "report as a table", ".pdf": "report as PDF"}
-    return [
-        *turned,
-        *(Part(f"{stem} report{suffix}", words[suffix], render(data, suffix)) for suffix in reports),
-    ]
+    return [Part(f"{stem} report{suffix}", words[suffix], render(data, suffix)) for suffix in reports]
 
 
 def free_space(folder: Path) -> int | None:

@@ -295,7 +295,24 @@ def plain_facts(document: Document, sequence: Sequence) -> list[tuple[str, str]]
         ("Tracks", f"{len(sequence.video_tracks)} picture, {len(sequence.audio_tracks)} sound"),
         ("Clips", f"{pictures} picture, {sounds} sound"),
         ("Media", f"{len(document.media)} files named"),
+        *_inside(document),
     ]
+
+
+def _inside(document: Document) -> list[tuple[str, str]]:
+    """What only some formats have: sound inside the file, reels, media that nobody says where they are."""
+    facts = []
+    embedded = sum(any(key == "embedded" for key, _ in media.metadata) for media in document.media)
+    if embedded:
+        facts.append(("Sound inside", f"{embedded} of the media stand in the file itself"))
+    reels = sorted({media.reel for media in document.media if media.reel})
+    if reels:
+        shown = ", ".join(reels[:4]) + (f" and {len(reels) - 4} more" if len(reels) > 4 else "")
+        facts.append(("Reels", shown))
+    placeless = sum(not media.path and not media.synthetic for media in document.media) - embedded
+    if placeless > 0:
+        facts.append(("Without a path", f"{placeless} media"))
+    return facts
 
 
 def troubles(sequence: Sequence) -> list[tuple[str, int]]:

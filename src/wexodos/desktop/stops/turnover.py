@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QDesktopServices
@@ -19,11 +20,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from wexodos.carryover import Carried
+from wexodos.carryover.options import chosen
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim, heading
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.desktop.widgets.turnover_options import TurnoverOptions
+from wexodos.formats import FORMATS
 from wexodos.turnover import Part, Written, free_space, parts_of, write_package
+from wexodos.turnover.run import prepared
+from wexodos.turnover.write import report_parts, safe_name
 
 _REPORTS = ((".html", "as a page (.html)", True), (".json", "for programs (.json)", True), (".csv", "as a table (.csv)", False),
             (".pdf", "for print (.pdf)", False))
@@ -59,12 +66,12 @@ class TurnoverStop(Stop):
         self.parts = Table([
             Column("file", lambda part: part.name, 360, stretch=True),
             Column("what", lambda part: part.what, 240),
-            Column("size", lambda part: size_words(len(part.data)), 110, mono=True, order=lambda part: len(part.data)),
+            Column("size", lambda part: size_words(part.bytes), 110, mono=True, order=lambda part: part.bytes),
         ], "What goes into the package")
         self.result = Table([
             Column("written and read back", lambda one: str(one.path), 360, stretch=True),
             Column("size", lambda one: size_words(one.size), 110, mono=True, order=lambda one: one.size),
-            Column("SHA-256", lambda one: one.digest[:16] + "…", 180, mono=True),
+            Column("proof (SHA-256)", lambda one: one.digest[:16] + "…" if one.digest else "sample by sample", 180, mono=True),
         ], "Files written")
         self.result.empty_words = "nothing written yet"
         self.parts.empty_words = "take in a cut first"
@@ -81,6 +88,9 @@ class TurnoverStop(Stop):
         box.addWidget(heading("What goes into the package"))
         box.addWidget(self.parts, 1)
         box.addLayout(self._sequence_options())
+        self.settings = TurnoverOptions()
+        self.settings.changed.connect(self._set)
+        box.addWidget(self.settings)
         options = QHBoxLayout()
         options.addWidget(dim("Report"))
         for suffix, words, on in _REPORTS:
@@ -150,10 +160,22 @@ class TurnoverStop(Stop):
         self.session.decided.connect(self._decided)
         return row
 
+    def _set(self, name: str, value: str) -> None:
+        """Choose a setting of this destination's turnover; what it proposes itself needs no decision."""
+        job, destination = self.session.job, self.session.destination
+        if job is None or destination is None:
+            return
+        own = dict(job.now.turnover.get(destination.id, {}))
+        own.pop(name, None)
+        if chosen(destination.turnover, ((name, value),)) != destination.turnover:
+            own[name] = value
+        self.session.decide(turnover={**job.now.turnover, destination.id: own})
+
     def _decided(self) -> None:
         job = self.session.job
         if job is None:
             return
+        self.settings.show_destination(self.session.destination, job.now.settings)
         for name, check in self.options.items():
             check.setChecked(bool(getattr(job.now, name)))
         was = self.tolerance.blockSignals(True)
@@ -186,7 +208,7 @@ class TurnoverStop(Stop):
     def _update(self) -> None:
         parts = self.package()
         self.parts.show_rows(parts)
-        total = sum(len(part.data) for part in parts)
+        total = sum(part.bytes for part in parts)
         place = Path(self.folder.text()) if self.folder.text() else None
         free = free_space(place) if place is not None else None
         words = f"{len(parts)} files, {size_words(total)}"
@@ -202,7 +224,7 @@ class TurnoverStop(Stop):
         if self.written and self.stale:
             self.state.setText("Decisions have changed since this was written; write it again.")
         elif self.written:
-            self.state.setText("Written, read back and found equal, byte for byte.")
+            self.state.setText("Written, read back and found equal, byte for byte and sample by sample.")
         elif carried is not None and carried.errors:
             self.state.setText(f"{carried.errors} differences are explained by nothing. They are listed first in Carry-over.")
         else:
@@ -231,7 +253,25 @@ class TurnoverStop(Stop):
             self.state.setStyleSheet(f"color: {palette().left};")
             self.session.said.emit(sentence, True)
 
-        self.session.tasks.start("writing", lambda step: write_package(parts, folder, source, step), done, failed)
+        def work(step: Any) -> list[Written]:
+            if carried is None or source is None or not carried.made.pieces:
+                return write_package(parts, folder, source, step)
+            # Files that are linked to say where they will be, so such a turnover is made for its folder.
+            return self._write_sound(carried, folder, source, step)
+
+        self.session.tasks.start("writing", work, done, failed)
+
+    def _write_sound(self, carried: Carried, folder: Path, source: Path, step: Any) -> list[Written]:
+        session = self.session
+        assert session.job is not None and session.destination is not None
+        reports = tuple(suffix for suffix, check in self.checks.items() if check.isChecked())
+        path = folder / f"{safe_name(carried.sequence.name)}{FORMATS[carried.destination.format].suffix}"
+        written: list[Written] = []
+        for turned in prepared(carried.source, carried.sequence, session.destination, source, path, session.job.now.options, step,
+                               session.job.now.choices):
+            files = [*turned.parts, *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports)]
+            written += write_package(files, folder, source, step)
+        return written
 
     def open_count(self) -> tuple[int, bool, bool]:
         return 0, False, bool(self.written) and not self.stale

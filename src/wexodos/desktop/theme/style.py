@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from importlib import resources
+from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 from wexodos.desktop.theme.palette import DAY, NIGHT, Palette
 
+_ARROW = (Path(__file__).parent / "down.svg").as_posix()
 TEXT, MONO = "Barlow Semi Condensed", "IBM Plex Mono"
 _current: list[Palette] = [NIGHT]
 _loaded: list[bool] = []
@@ -98,7 +100,8 @@ QPushButton:checked {{ border-color: {p.accent}; background: {p.line}; }}
 QLineEdit, QComboBox {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 8px; color: {p.text};
   selection-background-color: {p.dim}; }}
 QLineEdit:focus, QComboBox:focus {{ border-color: {p.accent}; }}
-QComboBox::drop-down {{ border: none; width: 18px; }}
+QComboBox::drop-down {{ border: none; width: 22px; }}
+QComboBox::down-arrow {{ image: url("{_ARROW}"); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.line}; selection-background-color: {p.line}; }}
 QTableView, QListView, QTreeView {{ background: {p.panel}; border: none; gridline-color: {p.line}; selection-background-color: {p.line};
   selection-color: {p.text}; alternate-background-color: {p.panel}; outline: none; }}

@@ -27,17 +27,18 @@ def write(document: Document, sequence_id: str, version: str, how: Spelling | No
 
 
 def lists(data: bytes) -> list[tuple[str, bytes]]:
-    """The lists of a text as (what tells them apart, bytes): one only has nothing to tell apart."""
+    """The lists of a text as (what tells them apart, bytes), the first without; each says of its own track only."""
     parts = [part for part in re.split(rb"(?m)^(?=TITLE:)", data) if part.strip()]
-    if len(parts) < 2:
-        return [("", data)]
     made: list[tuple[str, bytes]] = []
     counts: dict[str, int] = {}
     for part in parts:
         track = re.search(rb"(?m)^\* TRACK: (\w+)", part)
         name = track.group(1).decode("ascii") if track else "list"
         counts[name] = counts.get(name, 0) + 1
-        made.append((f" {name}" if counts[name] == 1 else f" {name} {counts[name]}", part))
+        others = rb"(?m)^\* (?:(?:VIDEO|AUDIO) TRACKS|(?!%s NAME:)[VA]\d+ NAME):.*\r\n" % name.encode("ascii")
+        own = re.sub(others, b"", part)
+        tail = f" {name}" if counts[name] == 1 else f" {name} {counts[name]}"
+        made.append((tail if made else "", own))
     return made
 
 
