@@ -15,6 +15,7 @@ import numpy as np
 
 from wexodos.formats import aaf, omf
 from wexodos.formats.errors import ReadError
+from wexodos.formats.mobs.sources import CHANNEL
 from wexodos.formats.mobs.tree import Essence, File
 from wexodos.model import Document, Media
 from wexodos.sound.convert import packed
@@ -61,13 +62,41 @@ class Finder:
     def _found(self, media: Media) -> Path | None:
         inside = [value for key, value in media.metadata if key == "embedded"]
         if inside and self.beside is not None and self.format in STREAMS:
-            if self._folder is None:
-                self._folder = Path(tempfile.mkdtemp(prefix="wexodos-sound-"))
-                weakref.finalize(self, shutil.rmtree, self._folder, True)
+            self._folder = self._folder or self._new_folder()
             try:
                 return self._unpacked(media, inside[0])
             except (ReadError, SoundError, OSError, ValueError):
                 return None
+        apart = {
+            int(key[len(CHANNEL) :]): value
+            for key, value in media.metadata
+            if key.startswith(CHANNEL) and key[len(CHANNEL) :].isdigit()
+        }
+        if len(apart) > 1:
+            return self._apart(apart)
+        return self._placed(media)
+
+    def _apart(self, channels: dict[int, str]) -> Path | None:
+        """A medium whose channels are a file each, as one file; None where one of them is not there."""
+        found = {
+            number: self._placed(Media(str(number), Path(path).name, path)) for number, path in channels.items() if 0 < number <= 64
+        }
+        there = {number: path for number, path in found.items() if path is not None}
+        if len(there) < len(channels):
+            return None
+        self._folder = self._folder or self._new_folder()
+        try:
+            return together(there, self._folder)
+        except (SoundError, OSError):
+            return None
+
+    def _new_folder(self) -> Path:
+        folder = Path(tempfile.mkdtemp(prefix="wexodos-sound-"))
+        weakref.finalize(self, shutil.rmtree, folder, True)
+        return folder
+
+    def _placed(self, media: Media) -> Path | None:
+        """Where a medium says it is, else beside the file in the usual folders."""
         base = self.beside.parent if self.beside is not None else None
         tries = [Path(media.path)] if media.path and os.path.isabs(media.path) else []
         if base is not None:

@@ -82,12 +82,12 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
         media = known[media_id]
         told, length = _sound_of(media, locate, sequence.rate, missing)
         # Handles never run before the first sample, nor behind the last where the length is known.
-        spans = [
-            (max(min(low, 0), low - handles), high + handles if length is None else max(high, min(length, high + handles)), item)
-            for low, high, item, _ in uses
-        ]
-        for start, stop, items in _joined(spans):
-            begin = _aligned(start, rate, sequence.rate, part, whole_frames)
+        spans = []
+        for low, high, item, _ in uses:
+            begin = _aligned(max(min(low, 0), low - handles), rate, sequence.rate, part, whole_frames)
+            end = high + handles if length is None else max(high, min(length, high + handles))
+            spans.append((begin, end, item))
+        for begin, stop, items in _joined(spans):
             counts[media_id] += 1
             key = f"{media_id}#{len(made) + 1}"
             stem = plain(media.file_name.rsplit(".", 1)[0], 40).replace("/", "-").strip(" .") or "sound"

@@ -10,6 +10,7 @@ from pathlib import Path
 from wexodos.carryover import Carried, Choices, Options, carry_over
 from wexodos.destinations import Destination
 from wexodos.formats import WriteError
+from wexodos.formats.mobs.sources import CHANNEL, EMBEDDED
 from wexodos.model import Document, Media, Sequence
 from wexodos.sound.locate import Finder
 from wexodos.turnover.sounds import Progress, media_folder
@@ -74,8 +75,8 @@ def prepared(
 
 
 def unpacked(document: Document, sequence: Sequence, finder: Finder, folder: Path) -> tuple[Document, list[Part]]:
-    """Sound that stands inside the file taken in goes into files beside what is written, which link to it."""
-    inside = [media for media in document.media if any(key == "embedded" for key, _ in media.metadata)]
+    """Sound that stands inside the file taken in, or in a file for each channel, goes into files beside what is written, which link to it."""
+    inside = [media for media in document.media if any(key == EMBEDDED or key == f"{CHANNEL}2" for key, _ in media.metadata)]
     parts: list[Part] = []
     placed: dict[str, Media] = {}
     names: set[str] = set()

@@ -13,6 +13,8 @@ from wexodos.timing import Exact, Rate, ceil, exact, floor
 DEEPEST = 60
 EMBEDDED = "embedded"
 """The key under which a medium says where in its file its sound stands: channel:mob, and so on."""
+CHANNEL = "channel "
+"""The beginning of the keys under which a medium names the file of each of its channels, where these have one each."""
 FINE = 1000
 """Edit rates from here up count samples, not pictures."""
 
@@ -197,7 +199,7 @@ class Sources:
         metadata = tuple((key, value) for key, value in (master.comments if master else {}).items())
         if len(files) > 1:
             metadata += tuple(
-                (f"channel {place}", path_of(one.descriptor.locators[0]))
+                (f"{CHANNEL}{self._number(one, master, place)}", path_of(one.descriptor.locators[0]))
                 for place, one in enumerate(files, 1)
                 if one.descriptor is not None and one.descriptor.locators
             )
