@@ -14,6 +14,7 @@ from wexodos.formats.aaf import ids
 from wexodos.formats.aaf.write_objects import set_up
 
 R = AAFRational
+PAL = R(25, 1)
 
 
 class Maker:
@@ -94,7 +95,7 @@ class Maker:
         made.cutpoint = cut
         return made
 
-    def picture(self, name: str, url: str | None, reel: str, start: int, length: int, rate: Any = R(25, 1), fps: int = 25) -> Any:
+    def picture(self, name: str, url: str | None, reel: str, start: int, length: int, rate: Any = PAL, fps: int = 25) -> Any:
         """Reel, file and master of a picture medium; return the master."""
         tape = self.mob("SourceMob", reel, self.slot(1, rate, self.clip("picture", None, 0, 0, length)),
                         self.slot(2, rate, self.code(start, fps, length)), descriptor=self.file.create.TapeDescriptor())

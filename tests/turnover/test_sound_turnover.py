@@ -137,7 +137,7 @@ def test_the_mix_of_what_was_written_is_the_mix_of_the_media(cut: tuple[Document
         assert difference(here[cut_free], there[: len(here)][cut_free]) < -90
     else:
         assert difference(here, there[: len(here)]) < -90
-        assert [item.start for item in back.top_level[0].audio_tracks[0].items][0] == Fraction(601, 48)
+        assert next(item.start for item in back.top_level[0].audio_tracks[0].items) == Fraction(601, 48)
     reread = compare(carried.made.document, carried.made.document.sequences_by_id["s"], back, back.top_level[0])
     assert [one for one in reread if one.kind in ("gone", "added")] == []
 

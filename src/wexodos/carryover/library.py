@@ -37,6 +37,8 @@ def folders(document: Document) -> list[Folder]:
     return [folder for folder in document.folders if any(member in known for member in folder.members)]
 
 
+_OURS = ("mediaSource", "embedded", "time reference")
+"""What readers note about media for the house itself."""
 _WITHOUT_FOLDERS = ("aaf", "omf", "edl")
 _REFERENCES = re.compile(r'\bref="([^"]*)"')
 
@@ -66,7 +68,7 @@ def organised(context: Context, sequence: Sequence, document: Document) -> tuple
     foreign += tuple(f"{raw.tag} of {one.file_name}" for one in sent for raw in one.raw if raw.dialect != context.destination.format)
     if context.destination.format == "xmeml":
         foreign += tuple(f"{key} of {one.file_name}" for one in sent for key, _ in one.metadata
-                         if key not in ("mediaSource", "embedded", "time reference") and not key.startswith("channel ") and not key.endswith("studio.reel"))
+                         if key not in _OURS and not key.startswith("channel ") and not key.endswith("studio.reel"))
     if context.options.organised and context.destination.format in _WITHOUT_FOLDERS:
         # Unused media goes as clips of its own where the format has such; pictures do not go where only sound does.
         silent = [one for one in spare if context.destination.format == "edl" or not (context.destination.pictures.carry or one.audio)]

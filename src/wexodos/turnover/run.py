@@ -75,7 +75,8 @@ def prepared(
 
 
 def unpacked(document: Document, sequence: Sequence, finder: Finder, folder: Path) -> tuple[Document, list[Part]]:
-    """Sound that stands inside the file taken in, or in a file for each channel, goes into files beside what is written, which link to it."""
+    """Sound that stands inside the file taken in, or in a file for each channel, goes into files beside
+    what is written, which links to them."""
     inside = [media for media in document.media if any(key == EMBEDDED or key == f"{CHANNEL}2" for key, _ in media.metadata)]
     parts: list[Part] = []
     placed: dict[str, Media] = {}

@@ -58,7 +58,8 @@ def main_parts(carried: Carried, name: str) -> list[Part]:
     what = f"sequence, {kind.label}"
     if kind.id == "edl":
         stem, dot, suffix = name.rpartition(".")
-        return [Part(f"{stem or name}{tail}{dot}{suffix}" if stem else f"{name}{tail}", what, data) for tail, data in lists(carried.data)]
+        names = [f"{stem}{tail}{dot}{suffix}" if stem else f"{name}{tail}" for tail, _ in lists(carried.data)]
+        return [Part(one, what, data) for one, (_, data) in zip(names, lists(carried.data))]
     sound = carried.destination.turnover.sound
     if not carried.made.pieces or sound == "source":
         return [Part(name, what, carried.data)]

@@ -358,10 +358,15 @@ class _Maker:
     def _needed(self, media: Media) -> Exact:
         """Seconds of a medium of unknown length that the cut uses; what a clip needs must be there."""
         furthest: Exact = 1
-        for item in self.sequence.items():
-            if isinstance(item.content, MediaUse) and item.content.media == media.id:
-                edges = [source_at(item.speed, item.source_in, at, self.sequence.rate)[0] for at in (0, item.duration)]
-                furthest = max(furthest, *edges)
+        frame = self.sequence.rate.seconds(1)
+        for track in self.sequence.tracks:
+            joins = {one.cut: one for one in track.transitions}
+            for item in track.items:
+                if isinstance(item.content, MediaUse) and item.content.media == media.id:
+                    after = joins.get(item.end)
+                    until = item.duration if after is None else exact(after.end - item.start)
+                    edges = [source_at(item.speed, item.source_in, at, self.sequence.rate)[0] for at in (0, until)]
+                    furthest = max(furthest, *(exact(edge + frame) for edge in edges))
         return furthest
 
     def _sounding(self, media: Media, made: Sounding) -> tree.Mob:
