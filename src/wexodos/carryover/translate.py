@@ -26,7 +26,8 @@ Progress = Callable[[str, float], None]
 """Called with what is being done and how far it is, 0 to 1. May raise ``Cancelled``."""
 
 
-NO_SOUND = Made(Document("", ""))
+NOTHING = Document("", "")
+NO_SOUND = Made(NOTHING)
 
 
 class Cancelled(Exception):
@@ -42,7 +43,8 @@ class Carried:
     """A finished carry-over: the bytes to be written, what was read back, and every finding.
 
     ``made`` is the sound that goes with it and the document that uses it; where there is any to be written into the file, ``data``
-    is the file without its samples.
+    is the file without its samples. ``read`` is what was read back as it stands in the file, ``returned`` the same in the words of
+    what went in.
     """
 
     source: Document
@@ -54,6 +56,7 @@ class Carried:
     things: int
     unsent: Unsent = Unsent()
     made: Made = NO_SOUND
+    read: Document = NOTHING
 
     @property
     def counts(self) -> dict[str, int]:
@@ -96,6 +99,7 @@ def carry_over(
         raise WriteError(f"{sequence.name or sequence.id}: what was written cannot be read back: {error.problem}") from None
     if not returned.top_level:
         raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
+    read = returned
     returned = restored(returned, sound.pieces, made.document)
     if destination.format == "edl":
         returned = known_media(returned, made.document)
@@ -109,7 +113,7 @@ def carry_over(
     progress("done", 1.0)
     keys = made.things | {finding.key for finding in told}
     findings = tuple(sorted((*told, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))
-    return Carried(document, sequence, destination, data, returned, findings, len(keys), made.unsent, sound)
+    return Carried(document, sequence, destination, data, returned, findings, len(keys), made.unsent, sound, read)
 
 
 _KEEP_IDS = ("xmeml", "fcpxml", "otio")

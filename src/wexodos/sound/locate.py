@@ -16,7 +16,7 @@ import numpy as np
 from wexodos.formats import aaf, omf
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs.sources import CHANNEL
-from wexodos.formats.mobs.tree import Essence, File
+from wexodos.formats.mobs.tree import File
 from wexodos.model import Document, Media
 from wexodos.sound.convert import packed
 from wexodos.sound.decode import SoundError, blocks, facts
@@ -27,20 +27,8 @@ STREAMS: dict[str, Callable[[Path, str], BinaryIO]] = {"aaf": aaf.essence_stream
 """How the sound inside a file is opened, by format."""
 
 
-def _aaf_essence(path: Path) -> dict[str, Essence]:
-    return _by_name(aaf.tree_of(path))
-
-
-def _omf_essence(path: Path) -> dict[str, Essence]:
-    return _by_name(omf.tree_of(path))
-
-
-def _by_name(file: File) -> dict[str, Essence]:
-    return {file.mobs[key].name: one for key, one in file.essence.items() if key in file.mobs}
-
-
-ESSENCE: dict[str, Callable[[Path], dict[str, Essence]]] = {"aaf": _aaf_essence, "omf": _omf_essence}
-"""All sound inside a file by the name of its file mob, by format."""
+TREES: dict[str, Callable[[Path], File]] = {"aaf": aaf.tree_of, "omf": omf.tree_of}
+"""How the mobs of a file and the sound inside it are read, by format."""
 
 
 class Finder:

@@ -87,40 +87,32 @@ def batch(
 
 
 def _run(tasks: list[Task], jobs: int) -> Iterator[tuple[Task, dict[str, Any]]]:
-    """Work through tasks in processes of their own; a task that takes its process down is tried once alone, then given up."""
+    """Work through tasks in processes of their own. One that takes its process down breaks the pool: what was under way is tried
+    again one at a time, and what breaks it alone is given up."""
     context = multiprocessing.get_context("spawn")
-    left = list(tasks)
-    alone = False
-    while left:
-        count = 1 if alone else max(1, min(jobs, len(left)))
-        pool = ProcessPoolExecutor(count, mp_context=context)
+    left, suspects = list(tasks), []
+    while left or suspects:
+        alone = bool(suspects)
+        queue = suspects if alone else left
+        running: dict[Future[dict[str, Any]], Task] = {}
+        pool = ProcessPoolExecutor(1 if alone else max(1, min(jobs, len(left))), mp_context=context)
         try:
-            running: dict[Future[dict[str, Any]], Task] = {}
-            while left or running:
-                while left and len(running) < count:
-                    task = left.pop(0)
-                    running[pool.submit(one_file, task)] = task
+            while queue or running:
+                while queue and len(running) < (1 if alone else jobs):
+                    running[pool.submit(one_file, queue[0])] = queue[0]
+                    queue.pop(0)
                 finished, _ = wait(running, return_when=FIRST_COMPLETED)
                 for future in finished:
-                    task = running.pop(future)
-                    try:
-                        yield task, future.result()
-                    except BrokenProcessPool:
-                        if alone:
-                            yield task, {"status": FAULT, "said": "reading or writing it ended the process", "files": []}
-                            alone = False
-                        else:
-                            left = [task, *running.values(), *left]
-                            running, alone = {}, True
-                        raise _Again from None
-        except _Again:
-            continue
+                    result = future.result()
+                    yield running.pop(future), result
+        except BrokenProcessPool:
+            if alone and running:
+                yield next(iter(running.values())), {"status": FAULT, "said": "reading or writing it ended the process", "files": []}
+            elif not alone:
+                # Those that were done when it broke have said so already.
+                suspects = list(running.values())
         finally:
             pool.shutdown(wait=False, cancel_futures=True)
-
-
-class _Again(Exception):
-    """The pool is gone; another one goes on."""
 
 
 def one_file(task: Task) -> dict[str, Any]:

@@ -12,10 +12,12 @@ from typing import BinaryIO
 from wexodos.carryover import Carried
 from wexodos.carryover.sounding import with_samples
 from wexodos.compare import compare
-from wexodos.formats import FORMATS, ReadError, WriteError, read_bytes
+from wexodos.formats import FORMATS, ReadError, WriteError, aaf
 from wexodos.formats.mobs.choices import Sounding, Spelling
+from wexodos.formats.mobs.reading import document_of
+from wexodos.formats.mobs.tree import File
 from wexodos.sound.decode import SoundError
-from wexodos.sound.locate import ESSENCE
+from wexodos.sound.locate import TREES
 
 Progress = Callable[[str, float], None]
 
@@ -95,30 +97,42 @@ def write_embedded(path: Path, carried: Carried, progress: Progress) -> None:
         key: {channel: check.around(one) for channel, one in channels.items()} for key, channels in sounds_of(carried, "").items()
     }
     how: Spelling = replace(carried.made.plain, sounds=sounds, progress=progress)
-    if kind.write_to is None or kind.read_path is None:
+    if kind.write_to is None or kind.id not in TREES:
         raise WriteError(f"{kind.label} holds no sound")
     try:
         kind.write_to(path, carried.made.document, carried.sequence.id, carried.destination.version, how)
         progress("reading back", 0.0)
-        back = kind.read_path(path)
+        file = TREES[kind.id](path)
+        back = document_of(file, kind.id)
     except SoundError as error:
         raise WriteError(str(error)) from None
     except ReadError as error:
         raise WriteError(f"{path}: what was written cannot be read back: {error.problem}") from None
-    meant = read_bytes(carried.data)
+    meant = carried.read
     if not back.top_level or compare(meant, meant.top_level[0], back, back.top_level[0]):
         raise WriteError(f"{path}: the cut that was read back differs from what was written")
-    essence = ESSENCE[carried.destination.format](path)
-    names = {name: one for name, one in essence.items() if name in check.sums}
+    names = {key: file.mobs[key].name for key in file.essence if key in file.mobs and file.mobs[key].name in check.sums}
     if len(names) != len(check.sums):
         raise WriteError(f"{path}: some sound is not in the file that was read back")
-    for number, (name, one) in enumerate(names.items()):
+    forms = {one.name: one for channels in sounds.values() for one in channels.values()}
+    for number, (key, stream) in enumerate(_streams(kind.id, path, file)):
         progress("reading back", number / len(names))
-        known = next(sound for channels in sounds.values() for sound in channels.values() if sound.name == name)
+        if key not in names:
+            continue
+        name = names[key]
+        stream.seek(0 if forms[name].form == "pcm" else len(forms[name].head))
+        if _sum(stream, check.sums[name][0]) != check.sums[name]:
+            raise WriteError(f"{path}: the sound {name} that was read back differs from what was written")
+
+
+def _streams(format_id: str, path: Path, file: File) -> Iterator[tuple[str, BinaryIO]]:
+    """All sound inside a file, opened once."""
+    if format_id == "aaf":
+        yield from aaf.each_stream(path)
+        return
+    for key, one in file.essence.items():
         with one.open() as stream:
-            stream.seek(0 if known.form == "pcm" else len(known.head))
-            if _sum(stream, check.sums[name][0]) != check.sums[name]:
-                raise WriteError(f"{path}: the sound {name} that was read back differs from what was written")
+            yield key, stream
 
 
 def _sum(file: BinaryIO, size: int) -> tuple[int, int]:

@@ -10,6 +10,7 @@ import contextlib
 import io
 import logging
 import os
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -17,8 +18,9 @@ from typing import Any, BinaryIO
 import aaf2
 from aaf2 import components, essence, mobs, mobslots
 
-from wexodos.formats.aaf import ids
+from wexodos.formats.aaf import ids, lookup
 from wexodos.formats.aaf.container import MAGIC, looked_over
+from wexodos.formats.aaf.streams import read_stream
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
@@ -58,6 +60,7 @@ def tree_of(path: Path) -> tree.File:
 
 def _read(place: str | int, path: Path | None) -> tree.File:
     logging.getLogger("aaf2").setLevel(logging.CRITICAL)
+    lookup.fresh()
     root = logging.getLogger()
     quiet = logging.NullHandler()
     root.addHandler(quiet)
@@ -76,7 +79,7 @@ def _read(place: str | int, path: Path | None) -> tree.File:
 def _of(thing: Any, name: str, rest: Any = None) -> Any:
     """A property's value; ``rest`` where it is missing or damaged."""
     try:
-        found = thing.get(name)
+        found = lookup.found(thing, name)
         value = found.value if found is not None else None
         return rest if value is None else value
     except (RecursionError, MemoryError):
@@ -88,7 +91,7 @@ def _of(thing: Any, name: str, rest: Any = None) -> Any:
 def _list(thing: Any, name: str) -> list[Any]:
     """The objects of a vector or set; those that cannot be read are left out."""
     try:
-        found = thing.get(name)
+        found = lookup.found(thing, name)
         if found is None:
             return []
         made, walk = [], iter(found.values() if hasattr(found, "values") else found)
@@ -196,7 +199,7 @@ class _Reader:
         made = self._made(one, kind, length, where, depth + 1)
         lists: tuple[tuple[str, Any], ...] = (("ComponentAttributeList", made.attributes), ("UserComments", made.comments))
         for name, target in lists:
-            if one.get(name) is not None:
+            if lookup.found(one, name) is not None:
                 for tag in _list(one, name):
                     value = _of(tag, "Value", "")
                     if isinstance(value, int) and name == "ComponentAttributeList":
@@ -297,7 +300,7 @@ class _Reader:
             return None
         auid = str(_of(parameter, "Definition", ""))
         word = ids.PARAMETERS.get(auid, auid)
-        if parameter.get("PointList") is None:
+        if lookup.found(parameter, "PointList") is None:
             value = _of(parameter, "Value")
             if word == "effect-id" and value is not None:
                 return word, _ascii(value)
@@ -428,6 +431,13 @@ def _opener(path: Path, key: str) -> Any:
     return opened
 
 
+def each_stream(path: Path) -> Iterator[tuple[str, BinaryIO]]:
+    """Every embedded sound with the id of its file mob, one after the other, from a file that is opened once."""
+    with aaf2.open(str(path), "r") as file:
+        for data in file.content.essencedata.values():
+            yield _mob_key(data.mob_id), io.BufferedReader(_Stream(data.open("r"), None), 1 << 20)
+
+
 def essence_stream(path: Path, key: str) -> BinaryIO:
     """The bytes of the embedded sound of a file mob. Raises ``ReadError``."""
     try:
@@ -445,7 +455,7 @@ class _Stream(io.RawIOBase):
     """A stream of the library with its file, as an ordinary file of bytes."""
 
     def __init__(self, inner: Any, file: Any) -> None:
-        self._inner, self._file = inner, file
+        self._inner, self._file, self._place = inner, file, 0
 
     def readable(self) -> bool:
         return True
@@ -454,19 +464,21 @@ class _Stream(io.RawIOBase):
         return True
 
     def seek(self, offset: int, whence: int = 0) -> int:
-        self._inner.seek(offset, whence)
-        return int(self._inner.tell())
+        start = (0, self._place, self._inner.dir.byte_size)[whence]
+        self._place = max(0, start + offset)
+        return self._place
 
     def tell(self) -> int:
-        return int(self._inner.tell())
+        return self._place
 
     def readinto(self, target: Any) -> int:
-        data = self._inner.read(len(target))
+        data = read_stream(self._inner, self._place, len(target))
+        self._place += len(data)
         target[: len(data)] = data
         return len(data)
 
     def close(self) -> None:
-        if not self.closed:
+        if not self.closed and self._file is not None:
             self._file.close()
         super().close()
 

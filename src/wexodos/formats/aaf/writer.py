@@ -16,6 +16,7 @@ from aaf2.auid import AUID
 from aaf2.mobid import MobID
 
 from wexodos.formats.aaf import ids
+from wexodos.formats.aaf.streams import write_stream
 from wexodos.formats.aaf.write_objects import fraction, mob_id, nearest_color, now, rate_of, set_up, tagged
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
@@ -68,10 +69,11 @@ def _fill(file: Any, made: tree.File, how: Spelling | None) -> None:
     total = sum(sound.size for sound in made.sounds.values()) or 1
     done = 0
     for key, sound in made.sounds.items():
-        stream = maker.essence(key).open("w")
-        for block in _bytes(sound):
-            stream.write(block)
-            done += len(block)
+        if sound.blocks is None:
+            continue
+        size = sound.frames * sound.bits // 8 if sound.form == "pcm" else sound.size
+        for length in write_stream(maker.essence(key).open("w"), size, _bytes(sound)):
+            done += length
             if how.progress is not None:
                 how.progress("writing sound", done / total)
 

@@ -28,7 +28,7 @@ from wexodos.model import (
     Transition,
     constant,
 )
-from wexodos.timing import Exact, Rate, exact
+from wexodos.timing import Exact, Rate, exact, floor
 
 COLORS = {
     "RED": "#ff0000ff",
@@ -141,6 +141,7 @@ class _Reader:
             for number in range(1, highest + 1):
                 items, joins = self._track(tracks.get((kind, number), []), kind, start, f"{kind[0]}{number}")
                 made.append(Track(kind, tuple(items), tuple(joins), names.get((kind, number), "")))
+        self._earliest(made)
         starts = {media.id: self.rate.seconds(media.start or 0) for media in self.media.values()}
         made = [replace(track, items=tuple(_from_its_start(item, starts) for item in track.items)) for track in made]
         markers = self._markers(start)
@@ -159,6 +160,22 @@ class _Reader:
             stated_duration=max(0, last - start) if last is not None else None,
         )
         return Document("edl", "CMX3600", (sequence,), tuple(self.media.values()), tuple(self.notes[:500]))
+
+    def _earliest(self, tracks: list[Track]) -> None:
+        """What a transition shows of a source before or behind its event is there too."""
+        lowest: dict[str, int] = {}
+        for track in tracks:
+            joins = {one.cut: one for one in track.transitions}
+            for item in track.items:
+                if isinstance(item.content, MediaUse) and isinstance(item.speed, Constant) and not item.still:
+                    before, after = joins.get(item.start), joins.get(item.end)
+                    times = (before.start - item.start if before else 0, after.end - item.start if after else item.duration)
+                    places = [floor(self.rate.frames(item.source_in) + item.speed.rate * time) for time in times]
+                    key = item.content.media
+                    lowest[key] = max(0, min([*places, lowest.get(key, places[0])]))
+        for name, media in self.media.items():
+            if media.id in lowest:
+                self.media[name] = replace(media, start=min(media.start or 0, lowest[media.id]))
 
     def _code(self, text: str) -> int | None:
         code = code_of(text)
