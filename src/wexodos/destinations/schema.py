@@ -94,7 +94,6 @@ class Markers(Part, frozen=True):
     on_items: bool = True
     colors: bool = True
     kinds: bool = True
-    points: bool = False
 
 
 class TracksPart(Part, frozen=True):

@@ -90,7 +90,8 @@ def _run(tasks: list[Task], jobs: int) -> Iterator[tuple[Task, dict[str, Any]]]:
     """Work through tasks in processes of their own. One that takes its process down breaks the pool: what was under way is tried
     again one at a time, and what breaks it alone is given up."""
     context = multiprocessing.get_context("spawn")
-    left, suspects = list(tasks), []
+    left = list(tasks)
+    suspects: list[Task] = []
     while left or suspects:
         alone = bool(suspects)
         queue = suspects if alone else left
