@@ -8,19 +8,23 @@ import subprocess
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from wexodos.desktop.shell import Shell
+from wexodos.desktop.stops.intake import plain_facts
 from wexodos.desktop.theme import DAY, NIGHT, install
 from wexodos.desktop.theme.palette import contrast
 from wexodos.desktop.widgets.ledger import LABEL, OVERVIEW, RULER, Ledger
 from wexodos.desktop.widgets.ledger_data import build
-from wexodos.formats import read_file
+from wexodos.formats import FORMATS, read_file
 from wexodos.job import load
-from wexodos.model import Document
+from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
+from wexodos.timing import Rate
 
 
 @pytest.fixture
@@ -314,3 +318,46 @@ def test_the_toolkit_does_not_use_up_none() -> None:
         painter.setPen(QColor("red"))
     painter.end()
     assert sys.getrefcount(None) > before - 100
+
+
+def test_a_turnover_of_sound_has_its_settings_and_is_written_where_it_goes(qtbot: QtBot, shell: Shell, tmp_path: Path) -> None:
+    source = sound_cut(tmp_path)
+    opened(qtbot, shell, source, "mixing-omf")
+    shell.go_to(2)
+    controls = shell.turnover.settings.controls
+    assert not controls["container"].isHidden() and not controls["split"].isHidden() and controls["long_reels"].isHidden()
+    controls["bits"].setCurrentIndex(controls["bits"].findData("16"))
+    controls["bits"].activated.emit(controls["bits"].currentIndex())
+    settled(qtbot, shell)
+    assert shell.session.job.now.settings == {"bits": "16"}
+    assert {"bits"} <= {one.what for one in shell.session.carried.findings}
+    shell.session.undo()
+    settled(qtbot, shell)
+    assert shell.session.job.now.settings == {} and controls["bits"].currentData() == "24"
+    # Settings belong to a destination: another one has its own.
+    shell.session.decide(destination="mixing-aaf-linked")
+    settled(qtbot, shell)
+    assert controls["container"].isHidden() and controls["sound"].currentData() == "linked"
+    package = tmp_path / "package"
+    package.mkdir()
+    shell.turnover.folder.setText(str(package))
+    qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bool(shell.turnover.written), timeout=30_000)
+    names = {str(one.path.relative_to(package)) for one in shell.turnover.written}
+    assert {"Kiln sound.aaf", "Kiln sound media/boom-001.A1.wav", "Kiln sound report.html", "Kiln sound report.json"} == names
+    assert "sample by sample" in shell.turnover.state.text()
+    back = read_file(package / "Kiln sound.aaf")
+    assert back.media[0].path == str(package / "Kiln sound media" / "boom-001.A1.wav")
+    opened(qtbot, shell, package / "Kiln sound.aaf", "editing-lane-xml")
+    assert any(words == "AAF (.aaf) 1.1" for _, words in plain_facts(back, back.top_level[0]))
+
+
+def sound_cut(folder: Path) -> Path:
+    """A small cut of one recording, as Track XML."""
+    soundfile.write(folder / "boom.wav", np.linspace(-0.5, 0.5, 480_000), 48_000, subtype="PCM_24")
+    media = Media("m", "boom.wav", str(folder / "boom.wav"), "S1", 0, False, 250, Rate(25), channels=1, sample_rate=48_000, audio=True)
+    items = tuple(Item(f"i{n}", f"Boom {n}", 50 * n, 40, MediaUse("m"), n, sound=Sound((1,))) for n in range(3))
+    cut = Sequence("s", "Kiln sound", Rate(25), 90_000, sample_rate=48_000, tracks=(Track("audio", items, name="Boom"),))
+    path = folder / "cut.xml"
+    path.write_bytes(FORMATS["xmeml"].write(Document("xmeml", "5", (cut,), (media,)), "s", "5", None))
+    return path

@@ -11,10 +11,13 @@ import pytest
 from aaf2.auid import AUID
 
 from formats.aaf_maker import Maker, R
+from wexodos.carryover import carry_over
 from wexodos.cli.commands import main
+from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator, state_at
-from wexodos.formats import FORMATS, ReadError, read_file
+from wexodos.formats import FORMATS, ReadError, aaf, omf, read_file
 from wexodos.formats.aaf import ids
+from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.places import settled, settled_source
 from wexodos.formats.mobs.tree import Operation, Point, SourceClip, Varying
 from wexodos.formats.mobs.unwrapping import speed_of
@@ -256,3 +259,32 @@ def test_the_ids_of_the_tables_are_distinct_and_all_that_is_written_is_in_them()
         assert ids.OPERATIONS[ids.operation_id(word)] == word
         assert all(ids.PARAMETERS[ids.parameter_id(one)] == one for one in settings)
     assert FORMATS["aaf"].matches(bytes.fromhex("d0cf11e0a1b11ae1"))
+
+
+# ---- strict readers
+
+
+@pytest.mark.parametrize("name", ["grading-aaf", "finishing-aaf", "mixing-aaf-embedded", "mixing-omf"])
+def test_what_is_written_adds_up_and_leads_somewhere(kiln_night: Document, tmp_path: Path, name: str) -> None:
+    carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination(name))
+    path = tmp_path / "cut"
+    path.write_bytes(carried.data)
+    file = (omf if name == "mixing-omf" else aaf).tree_of(path)
+    assert len({mob.id for mob in file.mobs.values()}) == len(file.mobs) and len(file.top) == 1
+    for mob in file.mobs.values():
+        assert len({slot.id for slot in mob.slots}) == len(mob.slots)
+        stack = [slot.segment for slot in mob.slots]
+        while stack:
+            one = stack.pop()
+            stack += tree.inside(one)
+            if isinstance(one, tree.SourceClip) and one.mob:
+                assert one.mob in file.mobs and file.mobs[one.mob].slot(one.slot) is not None and one.start >= 0
+            elif isinstance(one, tree.Sequence) and one.kind != "metadata":
+                assert one.length == sum(-part.length if isinstance(part, tree.Transition) else part.length for part in one.parts)
+                assert not isinstance(one.parts[0], tree.Transition) and not isinstance(one.parts[-1], tree.Transition)
+                for before, part, after in zip(one.parts, one.parts[1:], one.parts[2:]):
+                    if isinstance(part, tree.Transition):
+                        assert before.length >= part.length <= after.length and 0 <= part.cut <= part.length
+        if mob.kind == "composition":
+            ends = {slot.rate.seconds(slot.segment.length) for slot in mob.slots if slot.segment.kind in ("picture", "sound")}
+            assert ends == {kiln_night.top_level[0].duration / 25}

@@ -279,3 +279,28 @@ def test_a_read_only_folder_is_refused(cut: tuple[Document, Path], tmp_path: Pat
     made = prepared(document, document.sequences[0], find_destination("mixing-omf"), tmp_path / "s.xml", tmp_path / "o.omf", Options(), lambda *_: None)
     with pytest.raises(WriteError):
         write_package(made[0].parts, tmp_path, None, lambda *_: None)
+
+
+def test_tracks_in_order_of_stems_and_a_reference_picture(cut: tuple[Document, Path], tmp_path: Path) -> None:
+    from PIL import Image
+
+    document, _ = cut
+    picture = tmp_path / "reference.png"
+    Image.new("RGB", (64, 36), "#203040").save(picture)
+    settings = (("by_stem", "yes"), ("reference", str(picture)))
+    carried, path = turned(document, document.sequences[0], "mixing-aaf-linked", tmp_path, Options(turnover=settings))
+    back = read_file(path).top_level[0]
+    assert [track.name for track in back.audio_tracks] == ["Dialogue", "Music", "Ambience"]
+    assert [item.name for track in back.video_tracks for item in track.items] == ["reference.png"]
+    assert {"order", "reference picture"} <= {one.what for one in carried.findings}
+    gone = carry_over(document, document.sequences[0], find_destination("mixing-aaf-linked"), options=Options(turnover=(("reference", "/nowhere.mov"),)))
+    assert gone.errors == 0 and [one.fate.value for one in gone.findings if one.what == "reference picture"] == ["left behind"]
+
+
+def test_levels_and_pans_can_stay_here(cut: tuple[Document, Path], tmp_path: Path) -> None:
+    document, _ = cut
+    settings = (("levels", "no"), ("pans", "no"), ("fades", "levels"))
+    carried, path = turned(document, document.sequences[0], "mixing-omf", tmp_path, Options(turnover=settings))
+    sounds = [item.sound for item in read_file(path).top_level[0].items()]
+    assert all(one is not None and one.level.still == (0.0,) and not one.level.keys and one.pan is None for one in sounds)
+    assert {"level", "pan"} <= {one.what for one in carried.findings}

@@ -164,6 +164,8 @@ def _made(target: Path, part: Part, place: int, count: int, progress: Progress) 
     try:
         part.make(beside, lambda what, share: progress(what, (place + share) / count))
         os.replace(beside, target)
+    except WriteError as error:
+        raise WriteError(str(error).replace(str(beside), str(target))) from None
     except OSError as error:
         raise WriteError(f"{target}: cannot be written: {(error.strerror or str(error)).lower()}") from None
     finally:
