@@ -13,7 +13,7 @@ import soundfile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
+from wexodos.model import Constant, Document, Item, Media, MediaUse, Sequence, Sound, Track
 from wexodos.sound.convert import exactly, packed, resampled, unpacked
 from wexodos.sound.decode import SoundError, blocks, facts
 from wexodos.sound.heads import aiff_head, read_head, wave_head
@@ -172,3 +172,29 @@ def test_a_resampled_piece_is_the_stretch_of_the_whole_resampled(tmp_path: Path,
     # Where no sample of the source meets the beginning, it is at most half a sample of the written rate away.
     gap = np.abs(made[3000:-3000] - whole[first + 3000 : first + len(made) - 3000]).max()
     assert gap < (1e-6 if (begin * 44100).denominator == 1 else 0.6)
+
+
+# ---- sound at another speed
+
+
+@pytest.mark.parametrize(("pace", "rate"), [(Fraction(2), 48000), (Fraction(1, 2), 48000), (Fraction(-1), 48000), (Fraction(-3, 2), 48000), (Fraction(5, 4), 44100)])
+def test_sound_at_another_speed_is_where_its_picture_would_be(tmp_path: Path, pace: Fraction, rate: int) -> None:
+    # A tone that climbs, so that every place sounds otherwise: phase 2π(300 t + 40 t²) at t seconds.
+    def tone(t: np.ndarray) -> np.ndarray:
+        return 0.4 * np.sin(2 * np.pi * (300 * t + 40 * t**2))
+
+    path = written(tmp_path / "climb.wav", tone(np.arange(rate * 12) / rate), rate, "FLOAT")
+    item = Item("i", "clip", 10, 50, MediaUse("m"), Fraction(6), Constant(pace), sound=Sound((1,)))
+    media = Media("m", "climb.wav", str(path), None, 0, False, 300, PAL, channels=1, sample_rate=rate, audio=True)
+    sequence = Sequence("s", "Cut", PAL, sample_rate=48000, tracks=(Track("audio", (item,)),))
+    found = pieces(Document("xmeml", "5", (sequence,), (media,)), sequence, 48000, 1, False, lambda _: path)
+    (piece,), (new,) = found.pieces.values(), found.sequence.items()
+    made = np.concatenate(list(samples(piece, 1)))
+    first = int(new.source_in * 48000)
+    assert new.speed == Constant(1) and len(made) >= first + 96_000
+    # The sound under each sample of the clip is that of source in + pace · time.
+    # Backwards, the sample that ends at a place is the one heard there.
+    wanted = tone(6.0 + float(pace) * np.arange(96_000) / 48000 - (1 / rate if pace < 0 else 0))
+    assert np.abs(made[first : first + 96_000] - wanted).max() < 2e-3
+    # Handles as far as the medium goes: a second on either side here.
+    assert first == 48_000 and len(made) == 48_000 + 96_000 + 48_000

@@ -18,7 +18,7 @@ from wexodos.evaluate import curve_values
 from wexodos.evaluate.evaluator import fade_gain
 from wexodos.formats import WriteError, read_file
 from wexodos.formats.omf.constants import MOST_BYTES
-from wexodos.model import Curve, Document, Fade, Item, Key, Media, MediaUse, Sequence, Sound, Track, Transition
+from wexodos.model import Constant, Curve, Document, Fade, Item, Key, Media, MediaUse, Sequence, Sound, Track, Transition
 from wexodos.model.speed import NORMAL
 from wexodos.sound.decode import blocks, facts
 from wexodos.sound.locate import Finder
@@ -279,6 +279,22 @@ def test_a_read_only_folder_is_refused(cut: tuple[Document, Path], tmp_path: Pat
     made = prepared(document, document.sequences[0], find_destination("mixing-omf"), tmp_path / "s.xml", tmp_path / "o.omf", Options(), lambda *_: None)
     with pytest.raises(WriteError):
         write_package(made[0].parts, tmp_path, None, lambda *_: None)
+
+
+@pytest.mark.parametrize("name", DESTINATIONS)
+def test_sound_at_another_speed_is_baked_and_nothing_else_changes(cut: tuple[Document, Path], tmp_path: Path, name: str) -> None:
+    from dataclasses import replace
+
+    document, _ = cut
+    sequence = document.sequences[0]
+    first = sequence.tracks[0]
+    fast = replace(first, items=(first.items[0], replace(first.items[1], speed=Constant(Fraction(-3, 2)), source_in=Fraction(8)), first.items[2]))
+    changed = replace(sequence, tracks=(fast, *sequence.tracks[1:]))
+    carried, path = turned(replace(document, sequences=(changed,)), changed, name, tmp_path)
+    assert [(one.item_id, one.fate.value) for one in carried.findings if one.kind == "speed"] == [("b", "baked")]
+    back = read_file(path).top_level[0]
+    item = next(one for one in back.items() if one.name == "Boom 2")
+    assert item.speed == Constant(1) and (item.start, item.duration) == (90, 50)
 
 
 def test_tracks_in_order_of_stems_and_a_reference_picture(cut: tuple[Document, Path], tmp_path: Path) -> None:

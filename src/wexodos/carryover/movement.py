@@ -19,6 +19,7 @@ from wexodos.model import (
     Curve,
     Generator,
     Item,
+    MediaUse,
     Sound,
     Title,
     Transition,
@@ -121,10 +122,21 @@ def speeds(context: Context, work: Work) -> None:
                 what, known = "reverse", takes.reverse
             else:
                 what, known = "speed", takes.constant
-            if not known:
+            if not known and lane.kind == "audio" and rendered(context, item):
+                context.find(work, "speed", "speed", item, lane.label, Fate.BAKED,
+                             "no speed changes there; its sound is rendered at its speed, and its pitch goes with it",
+                             "stretch the original there, if its pitch is to stay", ("speed",), before=_speed_words(item, what),
+                             after="rendered", minutes=0)
+            elif not known:
                 replace_speed(context, work, lane, item, what)
             elif isinstance(speed, Variable) and not takes.rounded and straightened(speed) is not speed:
                 _straight_speed(context, work, lane, item, speed)
+
+
+def rendered(context: Context, item: Item) -> bool:
+    """Whether sound at another speed is rendered: where sound is made anyway, and the speed stays the same throughout."""
+    made = context.destination.turnover.sound != "source" and context.destination.format in OBJECTS
+    return made and isinstance(item.content, MediaUse) and isinstance(item.speed, Constant) and item.speed.rate not in (0, 1)
 
 
 def _straight_speed(context: Context, work: Work, lane: Lane, item: Item, speed: Variable) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate
-from wexodos.carryover.movement import fades_as_levels, replace_speed
+from wexodos.carryover.movement import fades_as_levels, rendered, replace_speed
 from wexodos.carryover.options import OBJECTS, PLAIN
 from wexodos.carryover.reference import reference
 from wexodos.carryover.structure import TRACKS, drop
@@ -380,6 +380,8 @@ def _placed(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) ->
 def _sourced(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) -> Item:
     """The source on the unit its clip begins with, handles of a transition included."""
     if not isinstance(item.content, MediaUse) or item.still or isinstance(item.speed, Variable):
+        return item
+    if lane.kind == "audio" and rendered(context, item):
         return item
     own = work.sequence.rate
     media = context.document.media_by_id.get(item.content.media)

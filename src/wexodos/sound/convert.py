@@ -11,7 +11,7 @@ import soxr
 from wexodos.sound.decode import Samples
 
 
-def resampled(blocks: Iterable[Samples], source: int, target: int) -> Iterator[Samples]:
+def resampled(blocks: Iterable[Samples], source: float, target: float) -> Iterator[Samples]:
     """Carry samples over to another rate (soxr, very high quality). The same blocks where nothing changes."""
     if source == target:
         yield from blocks

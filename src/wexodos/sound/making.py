@@ -12,7 +12,7 @@ import numpy as np
 
 from wexodos.formats.mobs.choices import Sounding
 from wexodos.sound.convert import exactly, packed, resampled
-from wexodos.sound.decode import Samples, SoundError, blocks
+from wexodos.sound.decode import Facts, Samples, SoundError, blocks
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.pieces import Piece, channel_name
 from wexodos.timing import ceil, exact, floor
@@ -29,6 +29,9 @@ def samples(piece: Piece, channel: int) -> Iterator[Samples]:
         yield from exactly(iter(()), piece.frames)
         return
     first = Fraction(piece.start) * told.rate
+    if piece.pace != 1:
+        yield from exactly(_varied(piece, told, channel), piece.frames)
+        return
     if told.rate == piece.rate:
         yield from exactly(blocks(Path(told.path), channel, floor(first + Fraction(1, 2)), piece.frames), piece.frames)
         return
@@ -43,6 +46,30 @@ def samples(piece: Piece, channel: int) -> Iterator[Samples]:
     yield from exactly(_after(stream, skip + late), piece.frames)
 
 
+def _varied(piece: Piece, told: Facts, channel: int) -> Iterator[Samples]:
+    """A piece at another speed, as a tape that runs faster or slower, or backwards: the pitch goes with it."""
+    pace = abs(Fraction(piece.pace))
+    path, backwards = Path(told.path), piece.pace < 0
+    wanted = ceil(Fraction(piece.frames, piece.rate) * told.rate * pace) + LEAD
+    first = floor(Fraction(piece.start) * told.rate + Fraction(1, 2))
+    # So much before it that a sample of what is rendered falls right on its beginning.
+    ratio = Fraction(piece.rate) / (told.rate * pace)
+    lead = ratio.denominator * ceil(exact(LEAD, ratio.denominator)) if ratio.denominator <= RAW_BLOCK else LEAD
+    source = _backwards(path, channel, first + lead, wanted + lead) if backwards else blocks(path, channel, first - lead, wanted + lead)
+    # A medium played so much faster is one of so much higher a rate.
+    stream = resampled(source, float(told.rate * pace), piece.rate)
+    yield from _after(stream, round(lead * ratio))
+
+
+def _backwards(path: Path, channel: int, last: int, frames: int) -> Iterator[Samples]:
+    """``frames`` samples that end before sample ``last``, from the last to the first."""
+    while frames > 0:
+        size = min(frames, RAW_BLOCK)
+        yield np.concatenate(list(blocks(path, channel, last - size, size)))[::-1]
+        last -= size
+        frames -= size
+
+
 def _after(stream: Iterator[Samples], count: int) -> Iterator[Samples]:
     for block in stream:
         if count >= len(block):
@@ -55,7 +82,7 @@ def _after(stream: Iterator[Samples], count: int) -> Iterator[Samples]:
 def untouched(piece: Piece, bits: int) -> bool:
     """Whether a piece's samples go over bit for bit: at the same rate and from no more bits than are written."""
     told = piece.file
-    return told is not None and told.rate == piece.rate and told.bits is not None and told.bits <= bits
+    return told is not None and piece.pace == 1 and told.rate == piece.rate and told.bits is not None and told.bits <= bits
 
 
 def soundings(

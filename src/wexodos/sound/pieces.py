@@ -13,7 +13,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from wexodos.formats.ascii_names import plain
-from wexodos.model import Document, Item, Media, MediaUse, Sequence, Variable
+from wexodos.model import NORMAL, Constant, Document, Item, Media, MediaUse, Sequence, Variable
 from wexodos.model.speed import source_at
 from wexodos.sound.decode import Facts, SoundError, facts
 from wexodos.timing import Exact, Rate, ceil, exact, floor
@@ -24,6 +24,7 @@ class Piece:
     """A stretch of a medium: ``start`` seconds into it, ``frames`` samples at ``rate``; ``channels`` of it are used.
 
     ``file`` is where its sound is, None where it was not found; ``origin`` the time of its first sample in samples since midnight.
+    ``pace`` is the speed it is rendered at: then ``start`` is where it begins in the medium, backwards below 0.
     """
 
     id: str
@@ -35,6 +36,7 @@ class Piece:
     channels: tuple[int, ...]
     file: Facts | None
     origin: int | None
+    pace: Exact = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,10 +68,14 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
     """
     known = document.media_by_id
     stretches: dict[tuple[str, Exact], list[tuple[Exact, Exact, Item, int]]] = defaultdict(list)
+    varied: list[tuple[Item, Mapping[Exact, object]]] = []
     for number, track in enumerate(sequence.audio_tracks):
         joins = {one.cut: one for one in track.transitions}
         for item in track.items:
             if isinstance(item.content, MediaUse) and item.content.media in known:
+                if isinstance(item.speed, Constant) and item.speed.rate not in (0, 1):
+                    varied.append((item, joins))
+                    continue
                 low, high = _used(item, sequence.rate, joins)
                 part = exact(sequence.rate.frames(low) % 1) if whole_frames else 0
                 stretches[item.content.media, part].append((low, high, item, number))
@@ -105,8 +111,14 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
             made[key] = Piece(key, f"{stem}-{counts[media_id]:03d}", media_id, begin, frames, rate, channels, told, origin)
             for item in items:
                 homes[id(item)] = (key, begin)
+    for item, around in varied:
+        media = known[item.content.media if isinstance(item.content, MediaUse) else ""]
+        told, length = _sound_of(media, locate, sequence.rate, missing)
+        piece, skipped = _varied(item, media, told, length, around, sequence.rate, rate, handles, f"{media.id}#{len(made) + 1}")
+        made[piece.id] = piece
+        homes[id(item)] = (piece.id, skipped)
     tracks = tuple(
-        replace(track, items=tuple(_moved(item, homes, sequence.rate) for item in track.items)) if track.kind == "audio" else track
+        replace(track, items=tuple(_moved(item, homes, made) for item in track.items)) if track.kind == "audio" else track
         for track in sequence.tracks
     )
     cut = replace(sequence, tracks=tracks, sample_rate=rate)
@@ -169,11 +181,44 @@ def _aligned(start: Exact, samples: int, rate: Rate, part: Exact, whole_frames: 
     return exact(count * step) if count >= 0 or start < 0 else 0
 
 
-def _moved(item: Item, homes: dict[int, tuple[str, Exact]], rate: Rate) -> Item:
+def _varied(
+    item: Item, media: Media, told: Facts | None, length: Exact | None, joins: Mapping[Exact, object], own: Rate, rate: int,
+    handles: Exact, key: str,
+) -> tuple[Piece, Exact]:
+    """A piece that is rendered at the speed of its only clip, and how many seconds of it lie before that clip."""
+    assert isinstance(item.speed, Constant)
+    pace = item.speed.rate
+    before, after = joins.get(item.start), joins.get(item.end)
+    low = min(0, getattr(before, "start", item.start) - item.start)
+    high = max(item.duration, getattr(after, "end", item.end) - item.start)
+
+    def room(time: Exact, back: bool) -> Exact:
+        """Seconds of the cut for which there is more of the source before or behind a time of the item."""
+        place = exact(item.source_in + pace * own.seconds(time))
+        to_first = back == (pace > 0)
+        if to_first:
+            return max(0, exact(Fraction(place) / abs(Fraction(pace))))
+        return handles if length is None else max(0, exact(Fraction(length - place) / abs(Fraction(pace))))
+
+    period = Fraction(rate * own.denominator, own.numerator).denominator
+    lead = own.frames(min(handles, room(low, True))) - low
+    lead = floor(exact(Fraction(lead) / period)) * period if lead >= period else ceil(exact(Fraction(lead) / period)) * period
+    tail = own.frames(min(handles, room(high, False))) + high
+    start = exact(item.source_in - pace * own.seconds(lead))
+    frames = max(1, ceil(own.seconds(exact(lead + tail)) * rate))
+    stem = plain(media.file_name.rsplit(".", 1)[0], 40).replace("/", "-").strip(" .") or "sound"
+    channels = tuple(sorted((item.sound.channels if item.sound else ()) or (1,)))
+    number = key.rsplit("#", 1)[-1]
+    return Piece(key, f"{stem}-speed-{int(number):03d}", media.id, start, frames, rate, channels, told, None, pace), own.seconds(lead)
+
+
+def _moved(item: Item, homes: dict[int, tuple[str, Exact]], made: dict[str, Piece]) -> Item:
     home = homes.get(id(item))
     if home is None:
         return item
     key, begin = home
+    if made[key].pace != 1:
+        return replace(item, content=MediaUse(key), source_in=begin, speed=NORMAL)
     speed = item.speed
     if isinstance(speed, Variable):
         speed = Variable(tuple(replace(point, source=exact(point.source - begin)) for point in speed.points))
@@ -218,6 +263,9 @@ def restored(returned: Document, made: dict[str, Piece], original: Document) -> 
         if not isinstance(item.content, MediaUse) or item.content.media not in homes:
             return item
         piece = homes[item.content.media]
+        if piece.pace != 1:
+            source = exact(piece.start + piece.pace * item.source_in)
+            return replace(item, content=MediaUse(ids[item.content.media]), source_in=source, speed=Constant(piece.pace))
         speed = item.speed
         if isinstance(speed, Variable):
             speed = Variable(tuple(replace(point, source=exact(point.source + piece.start)) for point in speed.points))
