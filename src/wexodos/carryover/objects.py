@@ -592,5 +592,3 @@ def _named(context: Context, work: Work, lane: Lane, item: Item, notes: bool, me
         item = replace(item, note="")
     return item
 
-
-__all__ = ["OBJECTS", "anchors", "constant", "edges", "mutes", "names", "sound_units", "turns", "units", "without_pictures"]

@@ -30,4 +30,3 @@ class Format:
     read_path: Callable[[Path], Document] | None = None
     write_to: Callable[[Path, Document, str, str, Spelling], None] | None = None
     matches_tail: Callable[[bytes], bool] | None = None
-    media_free: bool = False

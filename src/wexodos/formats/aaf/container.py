@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from wexodos.formats.errors import ReadError
 
 MAGIC = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
-_FREE, _END, _FAT, _DIFAT = 0xFFFFFFFF, 0xFFFFFFFE, 0xFFFFFFFD, 0xFFFFFFFC
+_FREE, _DIFAT = 0xFFFFFFFF, 0xFFFFFFFC
 MOST_SECTORS = 1 << 26
 MOST_ENTRIES = 4_000_000
 Table = NDArray[np.uint32]
@@ -39,7 +39,7 @@ def looked_over(file: BinaryIO, size: int) -> None:
     following, seen = difat_first, 0
     while following < _DIFAT:
         seen += 1
-        if seen > difat_count + 1 or following >= sectors:
+        if seen > sectors or following >= sectors:
             raise ReadError("its table of tables runs in a circle or out of the file")
         table = _sector(file, following, sector)
         places += [int(one) for one in table[:-1] if one < _DIFAT]

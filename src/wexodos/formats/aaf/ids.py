@@ -5,8 +5,6 @@ Definitions are told apart by these ids, never by name: the same id bears other 
 
 from __future__ import annotations
 
-from wexodos.formats.mobs.tree import Value
-
 PICTURE, SOUND, TIMECODE = "picture", "sound", "timecode"
 KINDS: dict[str, str] = {
     "01030202-0100-0000-060e-2b3404010101": PICTURE,
@@ -186,5 +184,3 @@ def parameter_type(word: str) -> str:
         return "aafInt32"
     return "Boolean" if word in SWITCHES else "aafString" if word in STRINGS else "Rational"
 
-
-DEFAULT: Value = 0

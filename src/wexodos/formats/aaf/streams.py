@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from typing import Any
 
-RUN = 1 << 20
-
 
 def write_stream(stream: Any, size: int, blocks: Iterable[bytes]) -> Iterator[int]:
     """Write ``size`` bytes into a stream; yields the length of each block when it is written.

@@ -17,7 +17,6 @@ from wexodos.model import Constant, Document, Effect, Item, Marker, Media, Media
 from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
 LINE = "\r\n"
-MOST_EVENTS = 999
 REEL = 8
 
 

@@ -7,11 +7,10 @@ from fractions import Fraction
 from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.operations import curve_of, points_of
-from wexodos.model import Curve, Document, Effect, Item, Key, Media, MediaUse, Motion, Sequence, TextRun, Title, constant
+from wexodos.model import Curve, Document, Effect, Item, Key, Media, MediaUse, Motion, Sequence, TextRun, Title
 from wexodos.timing import Exact, Rate
 
 STILL_SECONDS = 600
-PRIMARIES = tuple(f"{what}-{color}" for what in ("slope", "offset", "power") for color in "rgb")
 _AT_REST = Motion(fit="fit")
 
 
@@ -219,4 +218,3 @@ def title_of(operation: tree.Operation, size: tuple[int, int]) -> Title:
     return Title((run,), ((number("title-x") or 0.0) * size[0] / 2, (number("title-y") or 0.0) * size[1] / 2))
 
 
-__all__ = ["Undressed", "clothed", "constant", "fit_share", "still_length", "title", "title_of"]

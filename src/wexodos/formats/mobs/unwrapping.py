@@ -12,7 +12,6 @@ from wexodos.model import Constant, Curve, Effect, Key, Parameter, Speed, SpeedP
 from wexodos.timing import Exact, Rate, exact, floor
 
 DEEPEST = 60
-SOUND_OPERATIONS = ("gain", "pan")
 STACK, TITLES = "stack", ("title", "private-title")
 
 
