@@ -86,10 +86,11 @@ def test_two_tracks_are_a_pair_only_where_they_are_panned_or_named_alike(maker: 
 
     found = top(maker, maker.slot(2, rate, track(1, 0), 1, "Music"), maker.slot(3, rate, track(2, 1), 2, "Music"),
                 maker.slot(4, rate, track(1, None), 3, "Left"), maker.slot(5, rate, track(2, None), 4, "Right"),
-                maker.slot(6, rate, track(1, None), 5, "Duo"), maker.slot(7, rate, track(2, None), 6, "Duo"))
+                maker.slot(6, rate, track(1, None), 5, "Duo"), maker.slot(7, rate, track(2, None), 6, "Duo"),
+                maker.slot(8, rate, track(1, None), 7), maker.slot(9, rate, track(2, None), 8))
     tracks = found.sequences[0].audio_tracks
     assert [(one.name, one.items[0].sound.channels, one.items[0].sound.pan) for one in tracks if one.items[0].sound] == [
-        ("Music", (1, 2), None), ("Left", (1,), None), ("Right", (2,), None), ("Duo", (1, 2), None)]
+        ("Music", (1, 2), None), ("Left", (1,), None), ("Right", (2,), None), ("Duo", (1, 2), None), ("", (1, 2), None)]
     assert len(found.media) == 1 and found.media[0].channels == 2
 
 
@@ -196,6 +197,9 @@ def test_a_drawn_map_counts_before_everything() -> None:
     assert [(one.time, one.source * 25) for one in speed.points] == [(0, 100), (20, 140), (40, 160)]
     backwards, first = warp(10, 10, offset_map=Varying([Point(0, 9.0, 9), Point(10, -1.0, -1)], "frames"))
     assert backwards == Constant(-1) and first == 110
+    # Shares of the length count the last frame as 1 there: 39 frames lie between 0 and 1.
+    shared, _ = warp(40, 79, offset_map=Varying([Point(0, 0.0, 0), Point(1, 78.0, 78)], "share", last=True))
+    assert shared == Constant(2)
     constant, _ = warp(30, 44, speed_map=Varying([Point(0, 1.5)], "frames"), speed_ratio=Fraction(30, 44))
     assert constant == Constant(Fraction(3, 2))
 

@@ -31,7 +31,8 @@ def drop(context: Context, work: Work, lane: Lane, item: Item, fate: Fate, why: 
     lane.items = [one for one in lane.items if one is not item]
     if isinstance(item.content, NestedUse):
         # What is inside is not seen through it any more.
-        covers = (*covers, "extent", "mix")
+        # Where another use of it stays, this one would be held against that.
+        covers = (*covers, "extent", "mix", "source frames", "source samples")
     context.find(work, kind_of(item), item.kind, item, lane.label, fate, why, do, (*GONE, "marker", *covers),
                  (*also, *(marker_key(item.start + marker.start, marker) for marker in item.markers)),
                  remedy=remedy, remedies=remedies, minutes=minutes)

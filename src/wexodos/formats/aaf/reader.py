@@ -322,8 +322,8 @@ class _Reader:
             if frames or (word in ("offset-map", "sampled-map", "speed-map") and max(point.time for point in points) > 2)
             else "share"
         )
-        # Picture effects of one family count their last frame as 1; sound and the edit protocol count their end.
-        return word, tree.Varying(points, unit, law, unit == "share" and op in ("placement", "stack"))
+        # Picture effects and speeds of one family count their last frame as 1; sound and the edit protocol count their end.
+        return word, tree.Varying(points, unit, law, unit == "share" and op in ("placement", "stack", "speed"))
 
     def _marker(self, one: Any) -> tree.MarkerEvent | None:
         if not isinstance(one, components.Event):

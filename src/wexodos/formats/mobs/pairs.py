@@ -1,4 +1,4 @@
-"""Mono tracks that are one: neighbours with the same clips, panned to either side or under one name."""
+"""Mono tracks that are one: neighbours of one name with the same clips, panned to either side or not at all."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def merged(tracks: list[Mono]) -> list[Mono]:
             places = {_shape(item): place for place, item in enumerate(home.items)}
             found = [(places.get(_shape(item)), item) for item in track.items]
             joined = {one.cut for one in home.transitions}
-            if all(place is not None and _fits(home.items[place], item, bool(track.name), joined) for place, item in found):
+            if all(place is not None and _fits(home.items[place], item, joined) for place, item in found):
                 for place, item in found:
                     assert place is not None
                     home.items[place] = _joined(home.items[place], item)
@@ -43,7 +43,7 @@ def _shape(item: Item) -> tuple[object, ...]:
     return item.start, item.duration, item.content, item.source_in, item.speed, level, item.name
 
 
-def _fits(first: Item, item: Item, named: bool, joined: set[Exact]) -> bool:
+def _fits(first: Item, item: Item, joined: set[Exact]) -> bool:
     """Whether an item is another channel of the first. Beside a clip of fewer channels its crossfade is a fade from nothing."""
     a, b = first.sound, item.sound
     if (
@@ -55,7 +55,7 @@ def _fits(first: Item, item: Item, named: bool, joined: set[Exact]) -> bool:
     if a is None or b is None or not a.channels or not b.channels or b.channels[0] <= a.channels[-1]:
         return False
     if a.pan is None and b.pan is None:
-        return named or len(a.channels) > 1
+        return True
     if len(a.channels) > 1 or a.pan is None or b.pan is None:
         return False
     pairs = zip(_values(a.pan), _values(b.pan))

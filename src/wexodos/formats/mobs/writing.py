@@ -99,12 +99,13 @@ class _Maker:
     def _sound_track(self, track: Track, place: int) -> tree.Segment:
         """One channel of a sound track; a pan that all its clips share is the track's."""
         # Neighbours of one name and with the same clips would be taken for one track of several channels.
-        alone = (
-            bool(track.name or track.stem)
-            and sum((one.name or one.stem) == (track.name or track.stem) for one in self.sequence.audio_tracks) > 1
-        )
+        name = track.name or track.stem
+        alike = [one for one in self.sequence.audio_tracks if one is not track and (one.name or one.stem) == name]
+        others = {_place(item) for one in alike for item in one.items}
         self.pans = {
-            item.id: _pan(item, place, alone) for item in track.items if place < max(1, len(item.sound.channels if item.sound else ()))
+            item.id: _pan(item, place, _place(item) in others)
+            for item in track.items
+            if place < max(1, len(item.sound.channels if item.sound else ()))
         }
         values = list(self.pans.values())
         shared = values[0] if values and all(one == values[0] for one in values) else None
@@ -430,6 +431,10 @@ def _used(item: Item) -> list[str]:
     if isinstance(item.content, MediaUse):
         return [item.content.media]
     return [angle.media for angle in item.content.angles if angle.media] if isinstance(item.content, Angles) else []
+
+
+def _place(item: Item) -> tuple[object, ...]:
+    return item.start, item.duration, item.content
 
 
 def _pan(item: Item, place: int, alone: bool) -> Curve | None:
