@@ -94,6 +94,15 @@ def test_two_tracks_are_a_pair_only_where_they_are_panned_or_named_alike(maker: 
     assert len(found.media) == 1 and found.media[0].channels == 2
 
 
+def test_one_slot_of_a_file_of_two_channels_is_a_pair(maker: Maker) -> None:
+    duo = maker.sound("Duo", 0, 480_000)
+    told = next(one for one in maker.file.content.sourcemobs() if one.name == "Duo.A1").descriptor
+    told["Channels"].value, told["BlockAlign"].value = 2, 6
+    found = top(maker, maker.slot(2, R(48000, 1), maker.row("sound", maker.clip("sound", duo, 1, 0, 96_000))))
+    heard = state_at(Evaluator(found), found.sequences[0], 5)["sound"]
+    assert [(one["channel"], one["pan"]) for one in heard] == [(1, -1), (2, 1)]
+
+
 def test_lengths_are_counted_in_the_rate_of_the_slot_they_stand_in(maker: Maker) -> None:
     rate = R(24000, 1001)
     wide = maker.picture("A.mov", None, "A001", 86_400, 800, rate, 24)

@@ -61,7 +61,8 @@ class Made:
 
     def size(self) -> int:
         """Bytes of all sound that is made."""
-        return sum(one.size for channels in self.plain.sounds.values() for one in channels.values())
+        found = [channels for key, channels in self.plain.sounds.items() if self.pieces[key].file is not None]
+        return sum(one.size for channels in found for one in channels.values())
 
 
 def made_for(document: Document, sequence: Sequence, destination: Destination, locate: Locate, folder: str) -> Made:
@@ -141,9 +142,10 @@ def _findings(document: Document, sequence: Sequence, found: Pieces, bits: int, 
                 "find the medium and turn over again",
                 1.0,
             )
-        elif facts is not None and facts.rate != rate:
+            continue
+        if facts is not None and facts.rate != rate:
             say("sample rate", Fate.BAKED, "its sound is resampled", "nothing", 0.0, str(facts.rate), str(rate))
-        elif facts is not None and facts.bits is not None and facts.bits > bits:
+        if facts is not None and facts.bits is not None and (facts.bits > bits or (bits == 16 and facts.rate != rate)):
             say("bits", Fate.BAKED, "its sound is dithered", "nothing", 0.0, f"{facts.bits} bits", f"{bits} bits")
         elif facts is not None and facts.bits is None:
             say("bits", Fate.BAKED, "its sound is not stored as whole numbers and is rounded", "nothing", 0.0, "", f"{bits} bits")

@@ -168,10 +168,12 @@ def translate(
                 place = report if len(turned) == 1 else report.with_name(f"{report.stem} {number + 1}{report.suffix}")
                 write_file(place, render(data, report.suffix))
                 reports.append(place)
-            with _progress(as_json) as step:
-                write_package(one.parts, one.path.parent, file, step)
             shown.append(told(data))
-            if not as_json:
+        # All at once: a turnover that was split is there whole or not at all.
+        with _progress(as_json) as step:
+            write_package([part for one in turned for part in one.parts], path.parent, file, step)
+        if not as_json:
+            for one in turned:
                 _summary(one.carried, one.path)
     except BaseException:
         for place in reports:

@@ -76,7 +76,7 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
                 if isinstance(item.speed, Constant) and item.speed.rate not in (0, 1):
                     varied.append((item, joins))
                     continue
-                low, high = _used(item, sequence.rate, joins)
+                low, high = stretch(item, sequence.rate, joins)
                 part = exact(sequence.rate.frames(low) % 1) if whole_frames else 0
                 stretches[item.content.media, part].append((low, high, item, number))
     made: dict[str, Piece] = {}
@@ -104,7 +104,7 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
             frames = max(1, ceil((stop - begin) * rate))
             if length is not None and stop == length:
                 frames = max(1, floor((stop - begin) * rate))
-                frames = max(frames, ceil((max(_used(item, sequence.rate, {})[1] for item in items) - begin) * rate))
+                frames = max(frames, ceil((max(stretch(item, sequence.rate, {})[1] for item in items) - begin) * rate))
             origin = None
             if media.rate is not None and media.start is not None:
                 origin = max(0, floor((media.rate.seconds(media.start) + begin) * rate))
@@ -131,7 +131,7 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
     return Pieces(replace(document, media=kept, sequences=sequences), cut, made, missing)
 
 
-def _used(item: Item, rate: Rate, joins: Mapping[Exact, object]) -> tuple[Exact, Exact]:
+def stretch(item: Item, rate: Rate, joins: Mapping[Exact, object]) -> tuple[Exact, Exact]:
     """The stretch of the source, in seconds, that an item plays, transitions at its edges included."""
     before, after = joins.get(item.start), joins.get(item.end)
     low: Exact = getattr(before, "start", item.start) - item.start

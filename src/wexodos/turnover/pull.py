@@ -5,13 +5,12 @@ from __future__ import annotations
 import csv
 import io
 from collections import defaultdict
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from wexodos.formats.ale import Row, written
 from wexodos.model import Angles, Document, Item, Media, Sequence
 from wexodos.model.content import MediaUse
-from wexodos.model.speed import Variable, source_at
+from wexodos.sound.pieces import stretch
 from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
 
@@ -37,7 +36,9 @@ def pulls(document: Document, sequence: Sequence, handles: Exact) -> list[Pull]:
             for item in track.items:
                 if item.enabled and track.enabled:
                     for media_id, offset in _media_of(item, track.kind):
-                        low, high = _stretch(item, one.rate, joins)
+                        low, high = stretch(item, one.rate, joins)
+                        # A frozen frame is one that has to be there.
+                        high = max(high, exact(low + one.rate.seconds(1)))
                         spans[media_id].append((exact(low + offset), exact(high + offset), one))
     found = []
     known = document.media_by_id
@@ -72,18 +73,6 @@ def _media_of(item: Item, kind: str) -> list[tuple[str, Exact]]:
         used = item.content.angle(item.content.video if kind == "video" else item.content.audio)
         return [(used.media, used.offset)] if used is not None and used.media else []
     return []
-
-
-def _stretch(item: Item, rate: Rate, joins: Mapping[Exact, object]) -> tuple[Exact, Exact]:
-    """Seconds of the source that an item shows, transitions at its edges included."""
-    low = min(0, getattr(joins.get(item.start), "start", item.start) - item.start)
-    high = max(item.duration, getattr(joins.get(item.end), "end", item.end) - item.start)
-    times = [low, high]
-    if isinstance(item.speed, Variable):
-        times += [point.time for point in item.speed.points if low < point.time < high]
-    places = [source_at(item.speed, item.source_in, exact(time), rate)[0] for time in times]
-    frame = rate.seconds(1)
-    return min(places), max(max(places), exact(min(places) + frame))
 
 
 def as_csv(rows: list[Pull]) -> bytes:

@@ -266,12 +266,11 @@ class TurnoverStop(Stop):
         assert session.job is not None and session.destination is not None
         reports = tuple(suffix for suffix, check in self.checks.items() if check.isChecked())
         path = folder / f"{safe_name(carried.sequence.name)}{FORMATS[carried.destination.format].suffix}"
-        written: list[Written] = []
+        files: list[Part] = []
         for turned in prepared(carried.source, carried.sequence, session.destination, source, path, session.job.now.options, step,
                                session.job.now.choices):
-            files = [*turned.parts, *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports)]
-            written += write_package(files, folder, source, step)
-        return written
+            files += [*turned.parts, *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports)]
+        return write_package(files, folder, source, step)
 
     def open_count(self) -> tuple[int, bool, bool]:
         return 0, False, bool(self.written) and not self.stale

@@ -441,7 +441,7 @@ class _Reader:
             source = exact(source + skipped)
         if found.level is None and place.inner_gain is not None:
             found.level = level_curve_of(place.inner_gain, frames_of(element.end - element.start, slot.rate, rate))
-        sound = Sound((place.channel,)) if clip.kind == "sound" else None
+        sound = Sound(tuple(range(place.channel, place.channel + place.wide))) if clip.kind == "sound" else None
         if sound is not None:
             fades = [
                 Fade(frames_of(one[0], slot.rate, rate), one[1]) if one and one[0] > 0 else None

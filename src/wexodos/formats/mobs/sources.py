@@ -30,6 +30,7 @@ class Found:
     master: tree.Mob | None = None
     inner_gain: tree.Operation | None = None
     name: str = ""
+    wide: int = 1
 
 
 class Sources:
@@ -137,7 +138,14 @@ class Sources:
             channel = self._sound_channel(mob, slot, master)
         own = media.rate if base_rate.fps >= FINE else None
         first = source_seconds(base.start, base_rate, own, sequence_rate if base_rate.fps >= FINE else None)
-        return Found(exact(first + offset + slot.rate.seconds(slot.origin)), media.id, channel, None, master, gain, name or mob.name)
+        wide = self._wide(mob, master) if kind == "sound" else 1
+        at = exact(first + offset + slot.rate.seconds(slot.origin))
+        return Found(at, media.id, channel, None, master, gain, name or mob.name, wide)
+
+    def _wide(self, mob: tree.Mob, master: tree.Mob | None) -> int:
+        """How many channels a slot stands for: all of its file's, where file and master have this one slot for them."""
+        several = any(sum(slot.segment.kind == "sound" for slot in one.slots) > 1 for one in (mob, master) if one is not None)
+        return 1 if several or mob.descriptor is None else min(mob.descriptor.channels or 1, 64)
 
     def _sound_channel(self, mob: tree.Mob, slot: tree.Slot, master: tree.Mob | None) -> int:
         """Which channel a slot of a file is: counted in the file where it has several, else in the master."""
