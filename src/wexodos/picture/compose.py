@@ -1,0 +1,169 @@
+"""The frame of a cut as it is seen: all layers decoded, placed, mixed and laid over one another."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+
+from wexodos.evaluate import Evaluator
+from wexodos.evaluate.evaluator import source_rate
+from wexodos.evaluate.layers import Layer, layers_at
+from wexodos.model import Adjustment, Document, Generator, Media, Sequence, Title
+from wexodos.picture.blend import MATTES, matted, over
+from wexodos.picture.decode import Frames, Picture, PictureError
+from wexodos.picture.filters import DRAWN, filtered
+from wexodos.picture.generators import generated, slate
+from wexodos.picture.joins import joined
+from wexodos.picture.place import corners_of, cropped, drawn, multiplied
+from wexodos.picture.titles import drawn_title
+
+Locate = Callable[[Media], Path | None]
+Made = Callable[[int, tuple[int, int] | None], Picture]
+
+
+@dataclass(slots=True)
+class Shot:
+    """A composed frame over black, and what could not be shown as it is: media without a file, filters that are not drawn."""
+
+    picture: Picture
+    missing: list[str] = field(default_factory=list)
+    undrawn: list[str] = field(default_factory=list)
+
+
+class Composer:
+    """Composes the sequences of one document.
+
+    ``locate`` says where a medium's file is, None where it is not there. ``made`` gives frames of media that have no file yet, by their
+    id. ``frames`` may be shared by several composers.
+    """
+
+    def __init__(
+        self, document: Document, locate: Locate, frames: Frames | None = None, made: Mapping[str, Made] | None = None,
+        evaluator: Evaluator | None = None,
+    ) -> None:
+        self.evaluator = evaluator or Evaluator(document)
+        self._locate = locate
+        self._frames = frames or Frames()
+        self._made = made or {}
+
+    def frame(self, sequence: Sequence, frame: int, height: int | None = None, only: str | None = None) -> Shot:
+        """Compose a frame at ``height`` pixels (the sequence's own where that is None) in square pixels.
+
+        ``only`` shows one item alone. What cannot be decoded becomes a slate that says so; nothing is raised.
+        """
+        wide, tall = sequence.frame_size
+        height = height or tall
+        width = max(1, round(height * wide * float(sequence.pixel_aspect) / tall))
+        shot = Shot(np.zeros((height, width, 4), np.float32))
+        canvas = self._stacked(layers_at(self.evaluator, sequence, frame, only), width, height, shot)
+        black = np.zeros_like(canvas)
+        black[..., 3] = 1
+        shot.picture = over(black, canvas)
+        return shot
+
+    # ---- layers over one another
+
+    def _stacked(self, layers: tuple[Layer, ...], width: int, height: int, shot: Shot) -> Picture:
+        canvas: Picture = np.zeros((height, width, 4), np.float32)
+        below, last = canvas, canvas
+        waiting = list(layers)
+        while waiting:
+            layer = waiting.pop(0)
+            if isinstance(layer.item.content, Adjustment):
+                canvas = self._adjusted(canvas, layer, height, shot)
+                continue
+            other = None
+            if layer.join is not None and waiting and waiting[0].join is layer.join and waiting[0].track == layer.track:
+                other = waiting.pop(0)
+            picture = self._seen(layer, other, width, height, shot)
+            mode = layer.item.blend
+            if mode in MATTES:
+                canvas, last = over(below, matted(picture, last, mode)), picture
+                continue
+            below, last = canvas, picture
+            canvas = over(canvas, picture, mode)
+        return canvas
+
+    def _seen(self, layer: Layer, other: Layer | None, width: int, height: int, shot: Shot) -> Picture:
+        """One layer in its place, or the two of a transition."""
+        if layer.join is None:
+            return self._placed(layer, width, height, shot)
+        p = layer.mix if layer.incoming else 1 - layer.mix
+        first, second = (None, layer) if layer.incoming else (layer, other)
+        a, b = (self._placed(one, width, height, shot) if one is not None else None for one in (first, second))
+        return joined(a, b, layer.join, p, width, height)
+
+    def _adjusted(self, canvas: Picture, layer: Layer, height: int, shot: Shot) -> Picture:
+        changed = canvas
+        for effect in layer.item.effects:
+            if effect.enabled and effect.kind in DRAWN:
+                changed = filtered(changed, effect, layer.elapsed, height / layer.frame.height)
+            elif effect.enabled:
+                shot.undrawn.append(effect.name)
+        share = np.float32(layer.opacity * layer.mix)
+        return canvas if changed is canvas else np.asarray(canvas + (changed - canvas) * share, np.float32)
+
+    def _placed(self, layer: Layer, width: int, height: int, shot: Shot) -> Picture:
+        """A layer drawn in its place with its filters and opacity."""
+        across, down = width / layer.frame.width, height / layer.frame.height
+        if layer.opacity <= 0 or not np.all(np.abs(layer.size) > 1e-6):
+            return np.zeros((height, width, 4), np.float32)
+        picture = self.source(layer, self._wanted(layer, across, down), shot)
+        for effect in layer.item.effects:
+            if effect.enabled and effect.kind in DRAWN:
+                picture = filtered(picture, effect, layer.elapsed, picture.shape[0] / layer.frame.height)
+            elif effect.enabled:
+                shot.undrawn.append(effect.name)
+        scale = np.array([across, down])
+        corners = corners_of(layer.center, layer.size, layer.rotation, layer.corners, layer.frame.pixel_aspect) * scale
+        made = drawn(cropped(picture, layer.crop), corners, width, height)
+        return made if layer.opacity >= 1 else np.asarray(made * np.float32(layer.opacity), np.float32)
+
+    @staticmethod
+    def _wanted(layer: Layer, across: float, down: float) -> tuple[int, int]:
+        """The size a source is needed at: its own, or a half, quarter … of it that is still no smaller than what is seen."""
+        share = min(1.0, max(abs(layer.size[0]) * across / layer.source.width, abs(layer.size[1]) * down / layer.source.height))
+        part = 1.0
+        while part / 2 >= share and part > 1 / 64:
+            part /= 2
+        return max(1, round(layer.source.width * part)), max(1, round(layer.source.height * part))
+
+    # ---- what a layer shows before it is placed
+
+    def source(self, layer: Layer, size: tuple[int, int], shot: Shot) -> Picture:
+        """The picture of a layer as its source gives it, at about ``size`` (width, height), multiplied by its alpha."""
+        content = layer.item.content
+        if layer.inside is not None:
+            return self._stacked(layer.inside, *size, shot)
+        if isinstance(content, Title):
+            progress = min(1.0, max(0.0, layer.elapsed / max(1.0, float(layer.item.duration))))
+            return drawn_title(content, *size, (layer.frame.width, layer.frame.height), progress)
+        if isinstance(content, Generator):
+            return generated(content, *size)
+        return self._decoded(layer, size, shot)
+
+    def _decoded(self, layer: Layer, size: tuple[int, int], shot: Shot) -> Picture:
+        media, number = layer.media, layer.source_frame or 0
+        if media is None:
+            shot.missing.append(layer.item.name)
+            return slate([layer.item.name or "no media", "nothing to read"], *size)
+        whole = (round(layer.source.width), round(layer.source.height))
+        most = None if size == whole else size
+        try:
+            if media.id in self._made:
+                return self._made[media.id](number, most)
+            path = self._locate(media)
+            if path is None:
+                shot.missing.append(media.file_name)
+                code = None if media.still else media.timecode(number, layer.sequence.drop_frame)
+                return slate([media.file_name, *([str(code)] if code is not None else []), "not found"], *size)
+            still = layer.item.still or media.still
+            rate = Fraction(source_rate(media, layer.sequence).fps)
+            return multiplied(self._frames.frame(path, number, rate, still, most), layer.item.alpha or media.alpha)
+        except PictureError:
+            shot.missing.append(media.file_name)
+            return slate([media.file_name, "cannot be decoded"], *size)
