@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wexodos.carryover import Choices, Remedy, carry_over
-from wexodos.carryover.following import followed, largest
+from wexodos.evaluate.following import followed, largest
 from wexodos.compare import compare
 from wexodos.destinations import find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at

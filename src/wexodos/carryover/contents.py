@@ -6,10 +6,10 @@ from dataclasses import replace
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import FATE_OF, Fate, Remedy
-from wexodos.carryover.following import followed, largest, spread
 from wexodos.carryover.inventory import numbered
 from wexodos.carryover.structure import drop, note_in_place
 from wexodos.carryover.words import titled
+from wexodos.evaluate.following import followed, largest, spread
 from wexodos.formats.xmeml import WORDS
 from wexodos.model import Adjustment, Effect, Generator, Item, MediaUse, Title
 

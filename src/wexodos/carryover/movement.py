@@ -7,9 +7,9 @@ from typing import Any
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import FATE_OF, Fate, Remedy
-from wexodos.carryover.following import decibels, faded, followed, largest, spread
 from wexodos.carryover.options import OBJECTS
 from wexodos.carryover.structure import drop, note_in_place
+from wexodos.evaluate.following import decibels, faded, followed, largest, spread
 from wexodos.evaluate.state import SILENCE
 from wexodos.formats.xmeml import stretches
 from wexodos.model import (

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Fate, Remedy
-from wexodos.carryover.following import faded
 from wexodos.carryover.inventory import kind_of
 from wexodos.compare import marker_key
+from wexodos.evaluate.trimming import trimmed
 from wexodos.formats.ascii_names import plain
-from wexodos.model import NORMAL, Angles, Curve, Item, Marker, MediaUse, NestedUse, Sequence, Title
+from wexodos.model import NORMAL, Angles, Item, Marker, MediaUse, NestedUse, Sequence
 from wexodos.model.items import Motion
-from wexodos.model.speed import Variable, source_at
 from wexodos.timing import Exact, ceil, exact
 
 GONE = ("gone",)
@@ -77,7 +75,7 @@ def _begin_at_zero(context: Context, work: Work, lane: Lane) -> None:
             drop(context, work, lane, item, Fate.LEFT, "it ends before the sequence begins", "nothing; it was never seen or heard",
                  minutes=0)
             continue
-        lane.swap(item, _trimmed(item, 0, item.end, work.sequence))
+        lane.swap(item, trimmed(item, 0, item.end, work.sequence.rate))
         context.find(work, "clip", "record start", (0, item.end), lane.label, Fate.ADAPTED, "it begins before the sequence does",
                      "nothing; what is cut off was never seen or heard", ("record start", "source in", "extent", "marker"),
                      item_id=item.id, name=item.name, before=str(item.start), after="0")
@@ -278,7 +276,7 @@ def _unfold(work: Work, lane: Lane, item: Item, nested: Sequence) -> list[Item]:
         for inner in track.items:
             low, high = max(inner.start, first), min(inner.end, first + item.duration)
             if low < high:
-                cut = _trimmed(inner, low, high, nested)
+                cut = trimmed(inner, low, high, nested.rate)
                 enabled = cut.enabled and track.enabled and item.enabled
                 key, number = inner.id, 2
                 while key in work.unfolded:
@@ -293,33 +291,6 @@ def _unfold(work: Work, lane: Lane, item: Item, nested: Sequence) -> list[Item]:
         target.items.sort(key=lambda one: one.start)
         target.transitions.sort(key=lambda one: one.start)
     return added
-
-
-def _trimmed(item: Item, low: Exact, high: Exact, sequence: Sequence) -> Item:
-    """The part of an item between two record times of its sequence."""
-    by = low - item.start
-    source, _ = source_at(item.speed, item.source_in, by, sequence.rate)
-    speed = item.speed
-    if isinstance(speed, Variable):
-        speed = Variable(tuple(replace(point, time=point.time - by) for point in speed.points))
-
-    def moved(curve: Curve) -> Curve:
-        return replace(curve, keys=tuple(replace(key, time=key.time - by) for key in curve.keys)) if by else curve
-
-    motion, sound = item.motion, item.sound
-    if sound is not None and ((sound.fade_in is not None and low > item.start) or (sound.fade_out is not None and high < item.end)):
-        # A fade that is cut into is no fade any more, but a level that moves.
-        _, level = faded(sound, float(item.duration), "gain", 0.09)
-        sound = replace(sound, level=level, fade_in=None, fade_out=None)
-    if motion is not None and by:
-        changes: dict[str, Any] = {name: moved(curve) for name, curve in motion.curves.items()}
-        motion = replace(motion, **changes)
-    if sound is not None and by:
-        sound = replace(sound, level=moved(sound.level), pan=moved(sound.pan) if sound.pan is not None else None)
-    markers = tuple(replace(one, start=one.start - by) for one in item.markers if by <= one.start < high - item.start)
-    held = isinstance(item.content, Title) or item.still
-    return replace(item, start=low, duration=high - low, source_in=item.source_in if held else source, speed=speed, motion=motion,
-                   sound=sound, markers=markers)
 
 
 def empty_tracks(context: Context, work: Work) -> None:

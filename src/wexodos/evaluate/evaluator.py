@@ -173,7 +173,7 @@ class Evaluator:
         self, sequence: Sequence, first: int, times: Times, around: _Around, path: tuple[str, ...]
     ) -> list[PictureSpan]:
         layers: list[PictureSpan] = []
-        frame = _frame_raster(sequence)
+        frame = frame_raster(sequence)
         for number, track in enumerate(sequence.video_tracks, 1):
             outer = around.track or number
             for item, start, stop, part, mix, transition in self._active(track, first, times):
@@ -196,7 +196,7 @@ class Evaluator:
         motion = item.motion or _PLAIN_MOTION
         media, nested_id, angle, offset = self._source(item, "video")
         nested = self._sequences.get(nested_id) if nested_id else None
-        source = _frame_raster(nested) if nested else _media_raster(media, frame)
+        source = frame_raster(nested) if nested else media_raster(media, frame)
         center, size, rotation, crop, corners, opacity = self._stand(motion, item, times, source, frame)
         if around.opacity is not _ONE:
             opacity = opacity * around.opacity
@@ -340,12 +340,12 @@ def _stems(item: Item, track: Track) -> set[str]:
     return {name.lower() for role in roles for name in (role, role.partition(".")[0])}
 
 
-def _frame_raster(sequence: Sequence) -> Raster:
+def frame_raster(sequence: Sequence) -> Raster:
     width, height = sequence.frame_size
     return Raster(width, height, float(sequence.pixel_aspect))
 
 
-def _media_raster(media: Media | None, frame: Raster) -> Raster:
+def media_raster(media: Media | None, frame: Raster) -> Raster:
     """The medium's size; the sequence's where it is not known, and for titles and generators."""
     if media is None or not media.width or not media.height:
         return frame

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from wexodos.evaluate.evaluator import Evaluator, _frame_raster, _media_raster, _source_frames
+from wexodos.evaluate.evaluator import Evaluator, _source_frames, frame_raster, media_raster
 from wexodos.evaluate.geometry import Floats, Raster
 from wexodos.evaluate.times import Times, source_pieces
 from wexodos.model import Adjustment, Item, Media, Motion, Sequence, Transition
@@ -59,7 +59,7 @@ def _layers(
     evaluator: Evaluator, sequence: Sequence, times: Times, path: tuple[str, ...], only: str | None = None
 ) -> tuple[Layer, ...]:
     found: list[Layer] = []
-    raster = _frame_raster(sequence)
+    raster = frame_raster(sequence)
     for number, track in enumerate(sequence.video_tracks, 1):
         for item, _start, _stop, part, mix, join in evaluator._active(track, 0, times):
             if only is not None and item.id != only:
@@ -71,12 +71,10 @@ def _layers(
     return tuple(found)
 
 
-def _layer(
-    evaluator: Evaluator, sequence: Sequence, raster: Raster, item: Item, times: Times, path: tuple[str, ...]
-) -> Layer | None:
+def _layer(evaluator: Evaluator, sequence: Sequence, raster: Raster, item: Item, times: Times, path: tuple[str, ...]) -> Layer | None:
     media, nested_id, angle, offset = evaluator._source(item, "video")
     nested = evaluator._sequences.get(nested_id) if nested_id else None
-    source = _frame_raster(nested) if nested is not None else _media_raster(media, raster)
+    source = frame_raster(nested) if nested is not None else media_raster(media, raster)
     center, size, rotation, crop, corners, opacity = evaluator._stand(item.motion or _PLAIN, item, times, source, raster)
     shown = None if isinstance(item.content, Adjustment) else _source_frames(item, media, times, sequence, offset)
     inside = None
@@ -89,7 +87,23 @@ def _layer(
         ):
             inside = _layers(evaluator, nested, Times(boundaries.shown(direction), 1), (*path, nested.id))
     return Layer(
-        item, 0, media, angle, None if shown is None or nested is not None else int(shown[0]), source, raster, center[0], size[0],
-        float(np.ravel(rotation)[0]), crop[0], corners[0], float(opacity[0]), 1.0, None, False,
-        float(times.floats()[0]) - float(item.start), sequence, inside,
+        item,
+        0,
+        media,
+        angle,
+        None if shown is None or nested is not None else int(shown[0]),
+        source,
+        raster,
+        center[0],
+        size[0],
+        float(np.ravel(rotation)[0]),
+        crop[0],
+        corners[0],
+        float(opacity[0]),
+        1.0,
+        None,
+        False,
+        float(times.floats()[0]) - float(item.start),
+        sequence,
+        inside,
     )

@@ -42,7 +42,11 @@ class Composer:
     """
 
     def __init__(
-        self, document: Document, locate: Locate, frames: Frames | None = None, made: Mapping[str, Made] | None = None,
+        self,
+        document: Document,
+        locate: Locate,
+        frames: Frames | None = None,
+        made: Mapping[str, Made] | None = None,
         evaluator: Evaluator | None = None,
     ) -> None:
         self.evaluator = evaluator or Evaluator(document)

@@ -45,13 +45,20 @@ def slate(lines: list[str], width: int, height: int) -> Picture:
     made: NDArray[np.float32] = flat(SLATE, width, height)
     edge = max(1, height // 90)
     inset = height // 18
-    for box in ((inset, inset, width - inset, inset + edge), (inset, height - inset - edge, width - inset, height - inset),
-                (inset, inset, inset + edge, height - inset), (width - inset - edge, inset, width - inset, height - inset)):
+    for box in (
+        (inset, inset, width - inset, inset + edge),
+        (inset, height - inset - edge, width - inset, height - inset),
+        (inset, inset, inset + edge, height - inset),
+        (width - inset - edge, inset, width - inset, height - inset),
+    ):
         made[box[1] : box[3], box[0] : box[2], :3] = np.array([0.35, 0.4, 0.4], np.float32)
     longest = max(len(lines[0]) if lines else 1, 1)
     first = min(110.0, 1500.0 / longest * 1.7)
     runs = [TextRun(f"{lines[0]}\n" if len(lines) > 1 else lines[0], size=first, bold=True, color=SLATE_WORDS)] if lines else []
-    runs += [TextRun(line + ("\n" if number < len(lines) - 1 else ""), size=min(64.0, 2400.0 / max(1, len(line))), color=SLATE_DIM)
-             for number, line in enumerate(lines) if number]
+    runs += [
+        TextRun(line + ("\n" if number < len(lines) - 1 else ""), size=min(64.0, 2400.0 / max(1, len(line))), color=SLATE_DIM)
+        for number, line in enumerate(lines)
+        if number
+    ]
     words = drawn_title(Title(tuple(runs)), width, height, (1080 * width / height, 1080), 0.0)
     return np.asarray(words + made * (1 - words[..., 3:]), np.float32)

@@ -14,8 +14,15 @@ from wexodos.picture.decode import Picture
 
 Field = NDArray[np.float32]
 _BACKWARDS = {
-    "reverse", "right to left", "bottom to top", "anticlockwise", "sides to centre", "edges to centre",
-    "top and bottom to centre", "from bottom right", "from bottom left",
+    "reverse",
+    "right to left",
+    "bottom to top",
+    "anticlockwise",
+    "sides to centre",
+    "edges to centre",
+    "top and bottom to centre",
+    "from bottom right",
+    "from bottom left",
 }
 
 

@@ -14,9 +14,7 @@ from wexodos.picture.decode import Picture
 Floats = NDArray[np.float64]
 
 
-def corners_of(
-    center: Floats, size: Floats, rotation: float, corners: Floats, pixel_aspect: float = 1.0
-) -> NDArray[np.float64]:
+def corners_of(center: Floats, size: Floats, rotation: float, corners: Floats, pixel_aspect: float = 1.0) -> NDArray[np.float64]:
     """Where the four corners of a source land, shape (4, 2): top left, top right, bottom right, bottom left.
 
     ``rotation`` in degrees clockwise, in square pixels; ``corners`` as in the model, eight fractions of the source.

@@ -50,7 +50,10 @@ class _Line:
 
 
 def drawn_title(title: Title, width: int, height: int, frame: tuple[float, float], progress: float) -> Picture:
-    """Draw a title onto an empty canvas; ``frame`` is the sequence's size its numbers count in, ``progress`` (0 to 1) how far a roll is."""
+    """Draw a title onto an empty canvas.
+
+    ``frame`` is the sequence's size, in whose pixels its numbers count; ``progress`` (0 to 1) says how far a roll is.
+    """
     canvas = np.zeros((height, width, 4), np.float32)
     scale = height / frame[1]
     lines = [_measured(line, scale) for line in title.lines]

@@ -1,0 +1,1 @@
+"""The recipes that ship with the application."""
