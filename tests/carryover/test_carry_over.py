@@ -13,10 +13,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wexodos.carryover import Choices, Remedy, carry_over
-from wexodos.evaluate.following import followed, largest
 from wexodos.compare import compare
 from wexodos.destinations import find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
+from wexodos.evaluate.following import followed, largest
 from wexodos.formats import FORMATS, Format, read_bytes, read_file
 from wexodos.model import Document, Ease, curve
 

@@ -88,6 +88,10 @@ def plan(
         sequences = tuple(whole if one.id == whole.id else one for one in sequences)
     extra = tuple(one for one in context.document.media if one.id == reference.MEDIUM)
     made = replace(document, sequences=sequences, media=(*document.media, *extra))
+    if not destination.keeps_everything:
+        # Other cuts of the file do not go: what only they use is unused here.
+        going = {whole.id, *(one.id for one in made.reachable(whole))}
+        made = replace(made, sequences=tuple(one for one in made.sequences if one.id in going))
     if destination.format in OBJECTS:
         made = library.needed(made, original, sequence)
     return Plan(made, whole, findings, known_things, unsent, own, frozenset(work.own))

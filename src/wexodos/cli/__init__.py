@@ -1,9 +1,10 @@
 """The command line: the same core as the window, for scripts and checks."""
 
 from wexodos.cli import many as _many
+from wexodos.cli import preparing as _preparing
 from wexodos.cli.commands import main
 
 __all__ = ["main"]
 
 # Its commands join the others when it is imported.
-assert _many is not None
+assert _many is not None and _preparing is not None

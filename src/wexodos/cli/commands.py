@@ -26,6 +26,7 @@ from wexodos.job import JobError, load
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data, told
 from wexodos.report.rows import plain, time_value
+from wexodos.tidy.recipes import RecipeError
 from wexodos.timing import Timecode, TimecodeError, floor
 from wexodos.turnover.run import prepared
 from wexodos.turnover.write import safe_name, write_package
@@ -369,6 +370,26 @@ def version() -> None:
     out.print(__version__)
 
 
+def spread_folders(arguments: list[str]) -> list[str]:
+    """Let several folders follow one ``--search`` or ``--originals``: all up to the next option, once the file was named."""
+    result: list[str] = []
+    named = 0
+    option = ""
+    for place, argument in enumerate(arguments):
+        if argument.startswith("-"):
+            option = argument if argument in ("--search", "--originals") else ""
+            result.append(argument)
+            continue
+        before = arguments[place - 1] if place else ""
+        if option and before != option and (named > 1 or Path(argument).is_dir()):
+            result += [option, argument]
+            continue
+        if not before.startswith("-") or place == 0:
+            named += 1
+        result.append(argument)
+    return result
+
+
 def spread_times(arguments: list[str]) -> list[str]:
     """Let several times follow one ``--at``."""
     result: list[str] = []
@@ -390,6 +411,8 @@ def spread_times(arguments: list[str]) -> list[str]:
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line and return the exit status."""
     given = spread_times(list(sys.argv[1:] if arguments is None else arguments))
+    if given[:1] in (["media"], ["relink"]):
+        given = spread_folders(given)
     try:
         result = app(given, prog_name="wexodos", standalone_mode=False)
         return result if isinstance(result, int) else OK
@@ -405,7 +428,7 @@ def main(arguments: list[str] | None = None) -> int:
     except JobError as error:
         err.print(str(error))
         return UNREADABLE
-    except DestinationError as error:
+    except (DestinationError, RecipeError) as error:
         err.print(str(error))
         return USAGE
     except typer.Exit as stop:

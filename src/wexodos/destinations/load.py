@@ -115,3 +115,10 @@ def find_destination(name: str, folder: Path | None = None) -> Destination:
             return one
     trouble = next((problem for problem in problems if name in problem), "")
     raise DestinationError(trouble or f"there is no destination {name!r}; known are {', '.join(one.id for one in known)}")
+
+
+def keeper(format_id: str) -> Destination | None:
+    """The destination of a format that keeps most of a cut: to write it again as what it was; None where the format is not written."""
+    known = [one for one in load_all()[0] if one.builtin and one.format == format_id]
+    order = ("editing", "archive", "finishing", "grading", "mixing")
+    return min(known, key=lambda one: order.index(one.for_) if one.for_ in order else len(order), default=None)

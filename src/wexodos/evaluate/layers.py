@@ -77,7 +77,7 @@ def _layer(evaluator: Evaluator, sequence: Sequence, raster: Raster, item: Item,
     source = frame_raster(nested) if nested is not None else media_raster(media, raster)
     center, size, rotation, crop, corners, opacity = evaluator._stand(item.motion or _PLAIN, item, times, source, raster)
     shown = None if isinstance(item.content, Adjustment) else _source_frames(item, media, times, sequence, offset)
-    inside = None
+    inside: tuple[Layer, ...] | None = None
     if nested is not None:
         if nested.id in path or len(path) > _DEEPEST:
             return None

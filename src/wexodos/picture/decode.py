@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import TypeAlias
@@ -104,7 +105,7 @@ class _Movie:
         self._base = Fraction(stream.time_base or 1)
         self._own = Fraction(stream.average_rate or stream.guessed_rate or 25)
         self._zero = stream.start_time or 0
-        self._frames = iter(())
+        self._frames: Iterator[av.VideoFrame] = iter(())
         self._last: av.VideoFrame | None = None
 
     def close(self) -> None:
@@ -118,7 +119,7 @@ class _Movie:
         length = 1 / self._own / self._base
         try:
             last = self._last
-            if last is None or last.pts is None or not last.pts <= target < last.pts + _AHEAD * length:
+            if last is None or not _time(last) <= target < _time(last) + _AHEAD * length:
                 self._seek(target)
             found = self._forward(target, length)
             if found is None:
@@ -139,15 +140,19 @@ class _Movie:
 
     def _forward(self, target: Fraction | None, length: Fraction) -> av.VideoFrame | None:
         """Decode up to the frame at ``target``, the last one where that is None; None where the file ends before it."""
-        if target is not None and self._last is not None and self._last.pts <= target < self._last.pts + length:
+        if target is not None and self._last is not None and _time(self._last) <= target < _time(self._last) + length:
             return self._last
         for frame in self._frames:
             if frame.pts is None:
                 continue
             self._last = frame
-            if target is not None and frame.pts + length > target:
+            if target is not None and _time(frame) + length > target:
                 return frame
         return self._last if target is None else None
+
+
+def _time(frame: av.VideoFrame) -> int:
+    return frame.pts or 0
 
 
 def _reduced(width: int, height: int, most: tuple[int, int] | None) -> tuple[int, int]:

@@ -83,7 +83,7 @@ def _shifted(picture: Picture, by: int, upright: bool) -> Picture:
 def _edge(field: Field, p: float, softness: float, width: int) -> Field:
     """How much of the incoming picture is seen. The edge is at least a pixel wide, so that it does not jump."""
     wide = max(softness, 1.0 / max(1, width))
-    return np.clip((p * (1 + wide) - field) / np.float32(wide), 0, 1).astype(np.float32)
+    return np.asarray(np.clip((p * (1 + wide) - field) / np.float32(wide), 0, 1), np.float32)
 
 
 def wipe_field(pattern: int, width: int, height: int) -> Field:

@@ -37,7 +37,7 @@ def cropped(picture: Picture, crop: Floats) -> Picture:
     def line(low: float, high: float, count: int) -> NDArray[np.float32]:
         at = np.arange(count)
         share = np.minimum(at + 1, count * (1 - high)) - np.maximum(at, count * low)
-        return np.clip(share, 0.0, 1.0).astype(np.float32)
+        return np.asarray(np.clip(share, 0.0, 1.0), np.float32)
 
     mask = line(crop[1], crop[3], height)[:, None] * line(crop[0], crop[2], width)[None, :]
     return np.asarray(picture * mask[..., None], np.float32)

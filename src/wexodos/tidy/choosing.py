@@ -45,7 +45,7 @@ def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcom
     first, last = _range(sequence, values)
     rate = sequence.rate
     lines: list[Line] = []
-    touched = Touched(*([(0, first), (last, sequence.duration)] for _ in range(2)))
+    touched = Touched([(0, first), (last, sequence.duration)], [(0, first), (last, sequence.duration)])
     tracks: list[Track] = []
     for label, track in sequence.labelled_tracks():
         items: list[Item] = []

@@ -104,12 +104,12 @@ def _new(word: str, ids: set[str]) -> str:
 
 def _still(sequence: Sequence, key: str, name: str) -> Media:
     width, height = sequence.frame_size
-    return Media(key, name, f"rendered/{name}", width=width, height=height, pixel_aspect=sequence.pixel_aspect, video=True, still=True)
+    return Media(key, name, f"/rendered/{name}", width=width, height=height, pixel_aspect=sequence.pixel_aspect, video=True, still=True)
 
 
 def _tone(key: str, rate: Rate) -> Media:
     name = "Sync pop.wav"
-    return Media(key, name, f"rendered/{name}", start=0, duration=1, rate=rate, channels=1, sample_rate=RATE, bit_depth=24, audio=True)
+    return Media(key, name, f"/rendered/{name}", start=0, duration=1, rate=rate, channels=1, sample_rate=RATE, bit_depth=24, audio=True)
 
 
 def _picture(media: Media, at: int, length: int, name: str, number: int = 1) -> Item:

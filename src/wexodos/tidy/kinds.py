@@ -80,7 +80,7 @@ def take_out(document: Document, sequence: Sequence, values: Values) -> Outcome:
         items: list[Item] = []
         for item in track.items:
             kind = kind_of(item)
-            if kind in chosen:
+            if kind in chosen and not _made_here(document, item):
                 counts[kind] = counts.get(kind, 0) + 1
                 touched.item("video", *reach(track, item))
                 if render and kind in RENDERED:
@@ -119,6 +119,12 @@ def take_out(document: Document, sequence: Sequence, values: Values) -> Outcome:
     return Outcome(whole, made_sequence, f"{told} taken out{how}", lines, renders, touched)
 
 
+def _made_here(document: Document, item: Item) -> bool:
+    """Whether an item is a slate or a clip of ours already."""
+    media = _media_of(document, item)
+    return media is not None and (media.path or "").startswith("/rendered/")
+
+
 def _rendered(document: Document, sequence: Sequence, track: Track, item: Item, used: set[str]) -> Render:
     low, high = reach(track, item)
     key = f"render-{item.id}"
@@ -132,7 +138,7 @@ def _rendered(document: Document, sequence: Sequence, track: Track, item: Item, 
     media = Media(
         key,
         name,
-        f"rendered/{name}",
+        f"/rendered/{name}",
         duration=high - low,
         rate=sequence.rate,
         start=0,

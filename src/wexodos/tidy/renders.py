@@ -44,7 +44,6 @@ class _Maker:
     def __init__(self, render: Render, locate: Locate, frames: Frames) -> None:
         self._render, self._composer = render, None
         if render.document is not None:
-            # Only this one item on a track of its own, with its transitions out of the way.
             self._composer = Composer(render.document, locate, frames)
 
     def picture(self, number: int, most: tuple[int, int] | None) -> Picture:

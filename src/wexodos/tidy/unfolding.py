@@ -400,7 +400,7 @@ def _kept_crop(own: Sampled, center: Floats, size: Floats, box: Raster, outer_cr
     flipped = size < 0
     first, last = np.where(flipped, after, before), np.where(flipped, before, after)
     limits = np.concatenate([first, last], axis=1)
-    return np.maximum(np.broadcast_to(own.crop, limits.shape), np.clip(limits, 0.0, 1.0))
+    return np.asarray(np.maximum(np.broadcast_to(own.crop, limits.shape), np.clip(limits, 0.0, 1.0)), np.float64)
 
 
 def _joins(sequence: Sequence, nested: Sequence, track: Track, item: Item, inner_track: Track, clips: list[Item]) -> list[Transition]:
@@ -456,7 +456,7 @@ def _other_frames(document: Document, before: Sequence, after: Sequence) -> list
     """Where other source frames are seen; crops, which come to stand on the clips, aside."""
 
     def told(sequence: Sequence) -> dict[tuple[str, int], int]:
-        found = {}
+        found: dict[tuple[str, int], int] = {}
         for span in Evaluator(put(document, sequence)).range(sequence).picture:
             frames = np.broadcast_to(
                 span.source_frame if span.source_frame is not None else np.zeros(1, np.int64), (span.stop - span.start,)

@@ -11,8 +11,12 @@ from wexodos.carryover import Carried, Choices, Options, carry_over
 from wexodos.destinations import Destination
 from wexodos.formats import WriteError
 from wexodos.formats.mobs.sources import CHANNEL, EMBEDDED
-from wexodos.model import Document, Media, Sequence
+from wexodos.model import Document, Media, MediaUse, Sequence
+from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
+from wexodos.tidy.renders import RenderError, placed, render_file
+from wexodos.tidy.step import Render
+from wexodos.tidy.workshop import Workshop
 from wexodos.turnover.sounds import Progress, media_folder
 from wexodos.turnover.splitting import groups_of_tracks, reels, refuse_too_large, track_sizes, with_reel, with_tracks
 from wexodos.turnover.write import Part, main_parts
@@ -37,8 +41,11 @@ def prepared(
     options: Options,
     progress: Progress,
     choices: Choices | None = None,
+    renders: list[Render] | None = None,
 ) -> list[Turned]:
     """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where it is to be split.
+
+    ``renders`` are media of a tidied cut that have to be made; those that go over are written beside it too.
 
     Raises ``WriteError`` where it cannot be done: nothing has been written then.
     """
@@ -48,7 +55,10 @@ def prepared(
     folder = path.resolve().parent / media_folder(path.stem)
     if turnover.sound == "source":
         document, parts = unpacked(document, sequence, finder, folder)
-    whole = carry_over(document, sequence, destination, choices, progress, options, finder, str(folder))
+    document, files = placed(document, sequence, renders or [], folder)
+    locate: Locate = Workshop(renders, finder) if renders else finder
+    whole = carry_over(document, sequence, destination, choices, progress, options, locate, str(folder))
+    parts += rendered(whole, files, finder)
     if turnover.split == "no" or not whole.made.pieces:
         refuse_too_large(whole)
         return [Turned(whole, path, [*main_parts(whole, path.name), *parts], finder)]
@@ -68,7 +78,7 @@ def prepared(
         own = path.with_name(f"{path.stem} {number}{path.suffix}")
         part_of = replace(document, sequences=tuple(piece if one.id == sequence.id else one for one in document.sequences))
         place = own.resolve().parent / media_folder(own.stem)
-        carried = carry_over(part_of, piece, destination, choices, progress, options, finder, str(place))
+        carried = carry_over(part_of, piece, destination, choices, progress, options, locate, str(place))
         refuse_too_large(carried)
         made.append(Turned(carried, own, main_parts(carried, own.name), finder))
     return made
@@ -95,6 +105,29 @@ def unpacked(document: Document, sequence: Sequence, finder: Finder, folder: Pat
     if not placed:
         return document, []
     return replace(document, media=tuple(placed.get(media.id, media) for media in document.media)), parts
+
+
+def rendered(carried: Carried, files: list[tuple[Render, Path]], locate: Locate) -> list[Part]:
+    """The rendered media that what is written still uses, as files to be made."""
+    used = {item.content.media for one in carried.made.document.sequences for item in one.items() if isinstance(item.content, MediaUse)}
+    parts = []
+    for render, path in files:
+        if render.media.id in used:
+            media = render.media
+            # Pictures without loss take about half of what they take bare.
+            guess = (media.width or 0) * (media.height or 0) * 2 * render.count + 65536
+            parts.append(Part(f"{path.parent.name}/{path.name}", "rendered", b"", _renderer(render, locate), guess))
+    return parts
+
+
+def _renderer(render: Render, locate: Locate) -> Callable[[Path, Progress], None]:
+    def make(path: Path, progress: Progress) -> None:
+        try:
+            render_file(render, path, locate, progress)
+        except RenderError as error:
+            raise WriteError(str(error)) from None
+
+    return make
 
 
 def _copier(there: Path) -> Callable[[Path, Progress], None]:

@@ -1,0 +1,354 @@
+"""Commands that make a cut ready: tidy, media, relink."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from wexodos.carryover import Options
+from wexodos.cli import commands as base
+from wexodos.destinations import Destination, find_destination, keeper
+from wexodos.formats import FORMATS, read_file
+from wexodos.media import Probes, Row, Rules, Scanner, find, misfits, relinked, swap
+from wexodos.model import Document, Sequence
+from wexodos.report.rows import time_value
+from wexodos.sound.locate import Finder
+from wexodos.tidy import STEPS, Render, Tidied, find_recipe, load_all, tidy
+from wexodos.timing import floor
+from wexodos.turnover.run import prepared
+from wexodos.turnover.write import write_package
+
+SearchOption = Annotated[
+    list[Path], typer.Option("--search", help="a folder to search, with all below it; several may be given", metavar="DIR")
+]
+UpOption = Annotated[int, typer.Option("--up", min=0, max=20, help="folders above that of the sequence file that are looked into")]
+MapOption = Annotated[
+    list[str], typer.Option("--map", help="a volume that is elsewhere here; several may be given", metavar="WRITTEN=HERE")
+]
+StrictOption = Annotated[bool, typer.Option("--strict", help="anything missing makes it fail")]
+
+
+def rules_of(search: list[Path], up: int, maps: list[str]) -> Rules:
+    """The search rules of the command line. Raises ``Stop``."""
+    pairs = []
+    for one in maps:
+        written, equals, here = one.partition("=")
+        if not equals or not written or not here:
+            raise base.Stop(base.USAGE, f"--map {one}: give WRITTEN=HERE, as in --map /Volumes/Kiln=/mnt/kiln")
+        pairs.append((written, here))
+    for folder in search:
+        if not folder.is_dir():
+            raise base.Stop(base.UNREADABLE, f"{folder}: there is no such folder")
+    return Rules(up, tuple(str(one.resolve()) for one in search), tuple(pairs))
+
+
+def written_as(output: Path, document: Document) -> Destination:
+    """How a cut is written at ``output``: in the format its suffix says, otherwise in the one it came in. Raises ``Stop``."""
+    suffix = output.suffix.lower()
+    format_id = next((one.id for one in FORMATS.values() if one.suffix == suffix), document.format)
+    found = keeper(format_id)
+    if found is None:
+        raise base.Stop(
+            base.USAGE, f"--out: {output} cannot be written as {FORMATS[format_id].label}; end it in .xml, .fcpxml, .aaf or .otio"
+        )
+    return found
+
+
+def write_out(
+    document: Document, sequence: Sequence, source: Path, output: Path, step: Any, renders: list[Render]
+) -> tuple[list[str], int]:
+    """Write a cut; return the files and how many differences nothing explains. Raises ``Stop`` and ``WriteError``."""
+    if output.exists() and source.exists() and output.samefile(source):
+        raise base.Stop(base.REFUSED, f"{output}: this is the file taken in, which is never changed")
+    destination = written_as(output, document)
+    turned = prepared(document, sequence, destination, source, output, Options(organised=True), step, renders=renders)
+    written = write_package([part for one in turned for part in one.parts], output.parent, source, step)
+    return [str(one.path) for one in written], sum(one.carried.errors for one in turned)
+
+
+# ---- tidy
+
+
+def _lines(tidied: Tidied, sequence: Sequence) -> list[dict[str, Any]]:
+    rows = []
+    for did in tidied.steps:
+        outcome = did.outcome
+        rows.append(
+            {
+                "step": did.chosen.step,
+                "name": STEPS[did.chosen.step].name,
+                "on": did.chosen.on,
+                "effect": did.effect,
+                "problem": did.problem or None,
+                "unproven": [{"kind": kind, "from": low, "to": high} for kind, low, high in did.unproven],
+                "did": [
+                    {
+                        "at": str(sequence.timecode(max(0, floor(one.start)))),
+                        "frame": time_value(one.start),
+                        "track": one.track,
+                        "item": one.item,
+                        "item_id": one.item_id,
+                        "what": one.what,
+                        "why": one.why,
+                        "left": one.grave,
+                    }
+                    for one in (outcome.lines if outcome is not None and did.chosen.on else [])
+                ],
+            }
+        )
+    return rows
+
+
+@base.app.command(name="tidy")
+def tidy_command(
+    file: base.FileArgument,
+    recipe: Annotated[str, typer.Option("--recipe", help="a recipe's name, or a .toml file", metavar="NAME")],
+    output: Annotated[Path, typer.Option("--out", help="the file to write", metavar="FILE")],
+    sequence: base.SequenceOption = None,
+    as_json: base.JsonOption = False,
+) -> None:
+    """Run a recipe on a cut and write the result; what has to be rendered is rendered beside it."""
+    chosen_recipe = find_recipe(recipe)
+    with base._progress(as_json) as step:
+        document = read_file(file)
+        chosen = base.choose(document, sequence, file)
+        done = tidy(document, chosen, chosen_recipe.steps, step, preview=False)
+        if done.problems:
+            raise base.Stop(base.USAGE, f"{file}: {done.problems[0]}")
+        files, errors = write_out(done.document, done.sequence, file, output, step, done.renders)
+    if as_json:
+        base.print_json(
+            {
+                "file": str(file),
+                "sequence": chosen.name,
+                "recipe": chosen_recipe.name,
+                "output": files,
+                "result": done.sequence.name,
+                "unproven": done.unproven,
+                "steps": _lines(done, chosen),
+            }
+        )
+    else:
+        for did in done.steps:
+            if did.chosen.on:
+                base.out.print(f"{STEPS[did.chosen.step].name}: {did.effect}", markup=False)
+                for one in did.outcome.lines if did.outcome is not None else []:
+                    if one.grave:
+                        base.out.print(
+                            f"  {chosen.timecode(max(0, floor(one.start)))} {one.track} {one.item}: {one.what}: {one.why}", markup=False
+                        )
+        base.out.print(
+            f"{output}: {done.sequence.name}; {len(files)} files. Outside what the steps say, every frame is what it was.", markup=False
+        )
+    if done.unproven:
+        raise base.Stop(base.INTERNAL, f"{output}: {done.unproven} stretches changed although no step says so")
+    if errors:
+        raise base.Stop(base.INTERNAL, f"{output}: {errors} differences are explained by nothing")
+
+
+@base.app.command()
+def recipes(as_json: base.JsonOption = False) -> None:
+    """The recipes of Tidy steps, and the steps there are."""
+    known, problems = load_all()
+    if as_json:
+        base.print_json(
+            {
+                "recipes": [
+                    {
+                        "name": one.name,
+                        "about": one.about,
+                        "builtin": one.builtin,
+                        "steps": [{"step": it.step, "on": it.on, "options": it.options} for it in one.steps],
+                    }
+                    for one in known
+                ],
+                "steps": [
+                    {
+                        "id": one.id,
+                        "name": one.name,
+                        "about": one.about,
+                        "options": [
+                            {"name": it.name, "default": it.default, "choices": [value for value, _ in it.choices]}
+                            for it in one.options
+                        ],
+                    }
+                    for one in STEPS.values()
+                ],
+                "problems": problems,
+            }
+        )
+        return
+    for one in known:
+        base.out.print(f"{one.name:14} {one.about}{'' if one.builtin else '  (yours)'}", markup=False)
+    for problem in problems:
+        base.err.print(problem)
+
+
+# ---- media
+
+
+def row_data(row: Row, sequence: Sequence) -> dict[str, Any]:
+    """A row of the media table as the command line gives it."""
+    media, facts = row.media, row.facts
+
+    def seconds(value: object) -> float | None:
+        return round(float(value), 6) if value is not None else None  # type: ignore[arg-type]
+
+    start = media.timecode(0)
+    stated = (media.rate or sequence.rate).seconds(media.duration) if media.duration is not None and not media.still else None
+    return {
+        "id": media.id,
+        "name": media.file_name,
+        "status": row.status,
+        "written": media.path,
+        "path": str(row.path) if row.path else None,
+        "how": row.how or None,
+        "asked": row.asked,
+        "problems": [{"status": one.status, "text": one.words} for one in row.problems],
+        "reel": media.reel,
+        "start": str(start) if start is not None and not media.still else None,
+        "used_from": seconds(row.need.low),
+        "used_to": seconds(row.need.high),
+        "duration": seconds(stated),
+        "rate": str(media.rate) if media.rate is not None else None,
+        "width": media.width,
+        "height": media.height,
+        "sample_rate": media.sample_rate,
+        "bit_depth": media.bit_depth,
+        "channels": media.channels,
+        "file": None
+        if facts is None or facts.problem
+        else {
+            "duration": seconds(facts.length),
+            "rate": facts.rate or None,
+            "width": facts.width or None,
+            "height": facts.height or None,
+            "start": facts.timecode or None,
+            "reel": facts.reel or None,
+            "channels": facts.channels or None,
+            "sample_rate": facts.sample_rate or None,
+            "bit_depth": facts.sample_bits or facts.bits or None,
+            "size": facts.size,
+        },
+        "uses": [
+            {"track": one.track, "frame": time_value(one.start), "item": one.name, "item_id": one.item_id} for one in row.need.uses
+        ],
+        "candidates": [
+            {"path": str(one.path), "score": one.score, "reasons": [{"points": it.points, "text": it.words} for it in one.reasons]}
+            for one in row.candidates
+        ],
+    }
+
+
+def counts(rows: list[Row]) -> dict[str, int]:
+    found: dict[str, int] = {"found": 0, "missing": 0}
+    for row in rows:
+        found[row.status] = found.get(row.status, 0) + 1
+    return found
+
+
+def _found(file: Path, sequence: str | None, rules: Rules, step: Any) -> tuple[Document, Sequence, list[Row]]:
+    document = read_file(file)
+    chosen = base.choose(document, sequence, file)
+    finder = Finder(file, document)
+    return document, chosen, find(document, chosen, file, rules, {}, Probes(), Scanner(), step, inside=finder)
+
+
+def _told(rows: list[Row]) -> None:
+    for row in rows:
+        where = f"{row.path} ({row.how})" if row.path is not None else ""
+        base.out.print(f"{row.status:15}{row.media.file_name:28} {where}", markup=False)
+        for one in row.problems:
+            base.out.print(f"  {one.status}: {one.words}", markup=False)
+        for candidate in row.candidates if row.asked else []:
+            reasons = ", ".join(one.words for one in candidate.reasons)
+            base.out.print(f"  ? {candidate.path}: {candidate.score}: {reasons}", markup=False)
+    told = ", ".join(f"{count} {status}" for status, count in counts(rows).items())
+    base.out.print(f"{len(rows)} media: {told}", markup=False)
+
+
+@base.app.command(name="media")
+def media_command(
+    file: base.FileArgument,
+    search: SearchOption = [],  # noqa: B006
+    up: UpOption = 2,
+    maps: MapOption = [],  # noqa: B006
+    to: Annotated[str | None, typer.Option("--to", help="say what will not fit this destination", metavar="DESTINATION")] = None,
+    sequence: base.SequenceOption = None,
+    strict: StrictOption = False,
+    as_json: base.JsonOption = False,
+) -> None:
+    """Which media a cut needs, where they are, and what is wrong with them."""
+    rules = rules_of(search, up, maps)
+    destination = find_destination(to) if to is not None else None
+    with base._progress(as_json) as step:
+        _, chosen, rows = _found(file, sequence, rules, step)
+    told = misfits([(row.need, row.facts) for row in rows], chosen, destination)
+    if as_json:
+        base.print_json(
+            {
+                "file": str(file),
+                "sequence": chosen.name,
+                "counts": counts(rows),
+                "media": [row_data(row, chosen) for row in rows],
+                "findings": [{"kind": one.kind, "media": one.media, "text": one.words, "do": one.do} for one in told],
+            }
+        )
+    else:
+        _told(rows)
+        for one in told:
+            base.out.print(f"  {one.media}: {one.kind}: {one.words}; {one.do}", markup=False)
+    if strict and any(row.path is None for row in rows):
+        raise typer.Exit(base.DIFFERENT)
+
+
+@base.app.command(name="relink")
+def relink_command(
+    file: base.FileArgument,
+    output: Annotated[Path, typer.Option("--out", help="the file to write", metavar="FILE")],
+    search: SearchOption = [],  # noqa: B006
+    originals: Annotated[
+        list[Path], typer.Option("--originals", help="put the camera originals of this folder behind the cut", metavar="DIR")
+    ] = [],  # noqa: B006
+    up: UpOption = 2,
+    maps: MapOption = [],  # noqa: B006
+    sequence: base.SequenceOption = None,
+    strict: StrictOption = False,
+    as_json: base.JsonOption = False,
+) -> None:
+    """Find the media of a cut and write it with their paths; with --originals, swap working copies for them (and back)."""
+    rules = rules_of([*search, *originals], up, maps)
+    with base._progress(as_json) as step:
+        document, chosen, rows = _found(file, sequence, rules, step)
+        made = relinked(document, rows)
+        swapped = None
+        if originals:
+            swapped = swap(made, made.sequences_by_id[chosen.id], [one.resolve() for one in originals], Probes(), Scanner(), step)
+            made = swapped.document
+        files, errors = write_out(made, made.sequences_by_id[chosen.id], file, output, step, [])
+    unmatched = [{"name": one.media.file_name, "why": one.why} for one in swapped.unmatched] if swapped is not None else []
+    if as_json:
+        data: dict[str, Any] = {
+            "file": str(file),
+            "sequence": chosen.name,
+            "output": files,
+            "counts": counts(rows),
+            "media": [row_data(row, chosen) for row in rows],
+        }
+        if swapped is not None:
+            data["swapped"] = [{"name": media.file_name, "from": media.path, "to": str(path)} for media, path in swapped.pairs]
+            data["unmatched"] = unmatched
+        base.print_json(data)
+    else:
+        _told(rows)
+        if swapped is not None:
+            base.out.print(f"{len(swapped.pairs)} media swapped, {len(unmatched)} stay", markup=False)
+            for one in unmatched:
+                base.out.print(f"  {one['name']}: {one['why']}", markup=False)
+        base.out.print(f"{output} written", markup=False)
+    if errors:
+        raise base.Stop(base.INTERNAL, f"{output}: {errors} differences are explained by nothing")
+    if strict and (unmatched or any(row.path is None for row in rows)):
+        raise typer.Exit(base.DIFFERENT)

@@ -1,0 +1,155 @@
+"""What is wrong with the file of a medium, and what will not fit the other side."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wexodos.destinations import Destination
+from wexodos.media.match import begins
+from wexodos.media.needs import Need
+from wexodos.media.probe import Probed
+from wexodos.model import Media, Sequence
+from wexodos.timing import Exact, exact
+
+STATUSES = ("missing", "offline", "damaged", "wrong length", "wrong rate", "wrong size", "wrong channels", "changed", "found")
+"""The words for the state of a medium, the gravest first."""
+GONE = ("missing", "offline")
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """One thing that is wrong, by its word and in a sentence."""
+
+    status: str
+    words: str
+
+
+def stated_seconds(media: Media, sequence: Sequence) -> Exact | None:
+    """How long the cut says a medium is, in seconds."""
+    if media.duration is None or media.still:
+        return None
+    return exact((media.rate or sequence.rate).seconds(media.duration))
+
+
+def problems(need: Need, facts: Probed | None, asked: bool, sequence: Sequence, before: str | None = None) -> tuple[Problem, ...]:
+    """Everything that is wrong with a medium, the gravest first. ``before`` is the size and time its file had when it was found."""
+    media = need.media
+    if facts is None:
+        if asked:
+            return (Problem("missing", "several files could be it: choose one"),)
+        if not media.path:
+            return (Problem("offline", "the cut names no file for it"),)
+        return (Problem("missing", f"{media.path} is not there"),)
+    if facts.problem:
+        return (Problem("damaged", f"the file {facts.problem}"),)
+    found = _lengths(need, facts, sequence)
+    rate = facts.frames_per_second
+    if media.rate is not None and rate is not None and need.picture and not media.still and rate != media.rate:
+        found.append(Problem("wrong rate", f"{rate.label()} fps there, {media.rate.label()} in the cut"))
+    if need.sound and media.sample_rate and facts.sample_rate and media.sample_rate != facts.sample_rate:
+        found.append(Problem("wrong rate", f"{facts.sample_rate} Hz there, {media.sample_rate} in the cut"))
+    if need.picture and media.width and media.height and facts.width and (media.width, media.height) != (facts.width, facts.height):
+        found.append(Problem("wrong size", f"{facts.width}×{facts.height} there, {media.width}×{media.height} in the cut"))
+    if need.picture and not facts.video:
+        found.append(Problem("wrong channels", "there is no picture in it"))
+    most = max(need.channels, default=0)
+    if need.sound and facts.channels < most:
+        found.append(Problem("wrong channels", f"{facts.channels} sound channels there, channel {most} is used"))
+    elif need.sound and media.channels and facts.channels != media.channels:
+        found.append(Problem("wrong channels", f"{facts.channels} sound channels there, {media.channels} in the cut"))
+    if before is not None and before != stamp(facts):
+        found.append(Problem("changed", "the file is another than when it was found first"))
+    return tuple(sorted(found, key=lambda one: STATUSES.index(one.status)))
+
+
+def _lengths(need: Need, facts: Probed, sequence: Sequence) -> list[Problem]:
+    media, there = need.media, facts.length
+    if there is None or media.still:
+        return []
+    zero, start = begins(media), facts.start_seconds
+    low, high = need.low, need.high
+    if zero is not None and start is not None and low is not None and high is not None and zero != start:
+        # By timecode: what counts is where the used stretch lies in this file.
+        low, high = zero + low - start, zero + high - start
+    slack = exact(sequence.rate.seconds(1)) / 2
+    if low is not None and low < -slack:
+        return [Problem("wrong length", f"it begins {float(-low):.2f} s after what is used")]
+    if high is not None and high > there + slack:
+        return [Problem("wrong length", f"{float(there):.2f} s there, used up to {float(high):.2f} s")]
+    stated = stated_seconds(media, sequence)
+    if stated is not None and zero == start and there + max(slack, stated / 1000) < stated:
+        return [Problem("wrong length", f"{float(there):.2f} s there, {float(stated):.2f} s in the cut; all that is used is there")]
+    return []
+
+
+def stamp(facts: Probed) -> str:
+    """What a file is known by: its size and time."""
+    return f"{facts.size}:{facts.changed}"
+
+
+@dataclass(frozen=True, slots=True)
+class Misfit:
+    """Something that the other side will have to resize, resample or convert, with what it costs and what to do."""
+
+    kind: str
+    media: str
+    words: str
+    do: str
+
+
+def misfits(checked: list[tuple[Need, Probed | None]], sequence: Sequence, destination: Destination | None) -> list[Misfit]:
+    """Where media do not fit the sequence, or sound what the destination is given. Facts of files count before those in the cut."""
+    found: list[Misfit] = []
+    wide, tall = sequence.frame_size
+    sound_rate = destination.turnover.sample_rate if destination is not None and destination.turnover.sound != "source" else 0
+    target = sound_rate or sequence.sample_rate or 0
+    for need, facts in checked:
+        media = need.media
+        there = facts if facts is not None and not facts.problem else None
+        if need.picture:
+            size = (there.width, there.height) if there is not None and there.width else (media.width or 0, media.height or 0)
+            if all(size) and size != (wide, tall):
+                shape = abs(size[0] * float(media.pixel_aspect) / size[1] - wide * float(sequence.pixel_aspect) / tall) > 0.01
+                found.append(
+                    Misfit(
+                        "frame size",
+                        media.file_name,
+                        f"{size[0]}×{size[1]} in a sequence of {wide}×{tall}",
+                        "check how it is fitted there: it has another shape" if shape else "it is resized there",
+                    )
+                )
+            rate = (there.frames_per_second if there is not None else None) or media.rate
+            if rate is not None and not media.still and rate != sequence.rate:
+                found.append(
+                    Misfit(
+                        "rate",
+                        media.file_name,
+                        f"{rate.label()} fps in a sequence of {sequence.rate.label()}",
+                        "frames are repeated or left out there; convert it first where motion matters",
+                    )
+                )
+            aspect = there.pixel_aspect if there is not None else str(media.pixel_aspect)
+            if aspect != str(sequence.pixel_aspect) and aspect != "0":
+                found.append(
+                    Misfit(
+                        "pixel aspect",
+                        media.file_name,
+                        f"pixels of {aspect} in a sequence of {sequence.pixel_aspect}",
+                        "it arrives stretched where that is not read: compare its shape there",
+                    )
+                )
+        if need.sound:
+            own = (there.sample_rate if there is not None else 0) or media.sample_rate or 0
+            if own and target and own != target:
+                found.append(Misfit("sample rate", media.file_name, f"{own} Hz where {target} Hz are wanted", "it is resampled"))
+            bits = (there.sample_bits if there is not None else 0) or media.bit_depth or 0
+            if destination is not None and destination.turnover.sound != "source" and bits > destination.turnover.bits:
+                found.append(
+                    Misfit(
+                        "bit depth",
+                        media.file_name,
+                        f"{bits} bits where {destination.turnover.bits} are written",
+                        "it is dithered; choose 24 bits to keep it",
+                    )
+                )
+    return found

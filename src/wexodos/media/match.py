@@ -1,0 +1,135 @@
+"""Whether a file is the one that is wanted: a score, with the reasons for and against. A tie is a question, never a guess."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from wexodos.media.needs import Need
+from wexodos.media.probe import Probed
+from wexodos.media.scan import bare
+from wexodos.model import Media
+from wexodos.timing import Exact
+
+ENOUGH, LEAD = 50, 10
+"""A candidate is taken with so many points if it is so many ahead of the next."""
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """One reason: points for (or against) and words."""
+
+    points: int
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A file with its facts and what speaks for and against it."""
+
+    path: Path
+    facts: Probed
+    reasons: tuple[Reason, ...]
+
+    @property
+    def score(self) -> int:
+        return sum(one.points for one in self.reasons)
+
+
+def weigh(need: Need, path: Path, facts: Probed) -> Candidate:
+    """Weigh a file against what is wanted."""
+    media, reasons = need.media, []
+    reasons.append(_name(media.file_name, path.name))
+    if facts.problem:
+        reasons.append(Reason(-100, facts.problem))
+        return Candidate(path, facts, tuple(reasons))
+    if media.reel and facts.reel:
+        same = media.reel.lower() == facts.reel.lower()
+        reasons.append(Reason(15, f"reel {facts.reel}") if same else Reason(-15, f"reel {facts.reel} instead of {media.reel}"))
+    reasons += _timecode(need, facts)
+    reasons += _length(need, facts)
+    reasons += _format(need, facts)
+    return Candidate(path, facts, tuple(reasons))
+
+
+def _name(wanted: str, there: str) -> Reason:
+    if wanted == there:
+        return Reason(60, "the same name")
+    if wanted.lower() == there.lower():
+        return Reason(56, "the same name in other letters")
+    mine, theirs = (one.rpartition(".")[0].lower() or one.lower() for one in (wanted, there))
+    if mine == theirs:
+        return Reason(46, "the same name with another suffix")
+    if bare(wanted) == bare(there):
+        return Reason(36, "the same name but for a number or a word at its end")
+    if mine in theirs or theirs in mine:
+        return Reason(15, "one name holds the other")
+    return Reason(0, "another name")
+
+
+def begins(media: Media) -> Exact | None:
+    """Where a medium begins, in seconds from timecode zero; None where nothing is said or it would say nothing."""
+    if media.start is None or media.still:
+        return None
+    if media.rate is not None:
+        return media.rate.seconds(media.start)
+    return None
+
+
+def _timecode(need: Need, facts: Probed) -> list[Reason]:
+    """Whether the used stretch lies in the file by its timecode."""
+    zero, there, length = begins(need.media), facts.start_seconds, facts.length
+    if zero is None or there is None or length is None or need.low is None or need.high is None:
+        return []
+    if not zero and not there:
+        # Both begin at nought: that is no sign.
+        return []
+    low, high = zero + need.low, zero + need.high
+    if there <= low and high <= there + length:
+        return [Reason(30, "its timecode covers what is used")]
+    if there < high and low < there + length:
+        return [Reason(0, "its timecode covers a part of what is used")]
+    return [Reason(-50, "its timecode lies elsewhere")]
+
+
+def _length(need: Need, facts: Probed) -> list[Reason]:
+    media, there = need.media, facts.length
+    if there is None or media.still or facts.still:
+        return []
+    wanted = media.rate.seconds(media.duration) if media.rate is not None and media.duration is not None else None
+    if wanted is not None and abs(float(wanted - there)) < 0.05:
+        return [Reason(10, "the same length")]
+    if need.high is not None and there + 1e-6 < need.high and (begins(media) in (None, facts.start_seconds)):
+        return [Reason(-25, f"{float(need.high - there):.1f} s too short for what is used")]
+    return [Reason(0, "long enough")] if wanted is not None else []
+
+
+def _format(need: Need, facts: Probed) -> list[Reason]:
+    media, found = need.media, []
+    if need.picture and not facts.video:
+        found.append(Reason(-60, "there is no picture in it"))
+    if need.sound and not facts.audio:
+        found.append(Reason(-60, "there is no sound in it"))
+    rate = facts.frames_per_second
+    if media.rate is not None and rate is not None and need.picture and not media.still:
+        found.append(
+            Reason(5, "the same rate") if rate == media.rate else Reason(-20, f"{rate.label()} fps instead of {media.rate.label()}")
+        )
+    if media.width and facts.width and need.picture:
+        same = (media.width, media.height) == (facts.width, facts.height)
+        found.append(
+            Reason(5, "the same size") if same else Reason(-6, f"{facts.width}×{facts.height} instead of {media.width}×{media.height}")
+        )
+    if need.sound and facts.audio and need.channels and facts.channels < max(need.channels):
+        found.append(Reason(-20, f"{facts.channels} channels, {max(need.channels)} are used"))
+    return found
+
+
+def decided(candidates: list[Candidate]) -> Candidate | None:
+    """The one candidate that is good enough and well ahead of all others; None where a person has to say."""
+    ranked = sorted(candidates, key=lambda one: -one.score)
+    if not ranked or ranked[0].score < ENOUGH:
+        return None
+    if len(ranked) > 1 and ranked[0].score - ranked[1].score < LEAD:
+        return None
+    return ranked[0]

@@ -1,0 +1,78 @@
+"""What a cut needs of each medium, and where in the cut."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from wexodos.model import Angles, Document, Item, Media, MediaUse, Sequence
+from wexodos.sound.pieces import stretch
+from wexodos.timing import Exact, exact
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """One item that uses a medium: its track, its record start in its own sequence, its name and id."""
+
+    sequence: str
+    track: str
+    start: Exact
+    item_id: str
+    name: str
+
+
+@dataclass(slots=True)
+class Need:
+    """A medium with the stretch of it that is used, in seconds from its first frame, and its uses. ``picture`` and ``sound`` say
+    which of it; ``channels`` those that are heard."""
+
+    media: Media
+    low: Exact | None = None
+    high: Exact | None = None
+    picture: bool = False
+    sound: bool = False
+    channels: set[int] = field(default_factory=set)
+    uses: list[Use] = field(default_factory=list)
+
+
+def needs(document: Document, sequence: Sequence) -> list[Need]:
+    """The media that a sequence and the nests in it use, in the order of their first use; entries without a file are left out."""
+    found: dict[str, Need] = {}
+    known = document.media_by_id
+    for one in (sequence, *reversed(document.reachable(sequence))):
+        for label, track in one.labelled_tracks():
+            joins = {join.cut: join for join in track.transitions}
+            for item in track.items:
+                for media_id, offset in media_of(item, track.kind):
+                    media = known.get(media_id)
+                    if media is None or media.synthetic:
+                        continue
+                    need = found.setdefault(media_id, Need(media))
+                    need.uses.append(Use(one.id, label, item.start, item.id, item.name))
+                    if track.kind == "video":
+                        need.picture = True
+                    else:
+                        need.sound = True
+                        need.channels |= set(item.sound.channels) if item.sound is not None else {1}
+                    if not (media.still or item.still):
+                        low, high = stretch(item, one.rate, joins)
+                        high = max(high, exact(low + one.rate.seconds(1)))
+                        need.low = low + offset if need.low is None else min(need.low, low + offset)
+                        need.high = high + offset if need.high is None else max(need.high, high + offset)
+    order = {use.item_id: number for number, use in enumerate(use for need in found.values() for use in need.uses)}
+    return sorted(
+        found.values(),
+        key=lambda need: (
+            min((use.start for use in need.uses if use.sequence == sequence.id), default=sequence.duration),
+            order[need.uses[0].item_id],
+        ),
+    )
+
+
+def media_of(item: Item, kind: str) -> list[tuple[str, Exact]]:
+    """The medium an item shows or plays and what is added to its source time: at most one."""
+    if isinstance(item.content, MediaUse):
+        return [(item.content.media, 0)]
+    if isinstance(item.content, Angles):
+        used = item.content.angle(item.content.video if kind == "video" else item.content.audio)
+        return [(used.media, used.offset)] if used is not None and used.media else []
+    return []

@@ -1,0 +1,190 @@
+"""Looking through folders for media files: fast again the second time, as only folders that changed are read anew."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+from collections import defaultdict
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+import msgspec
+import platformdirs
+
+from wexodos.formats.paths import STILL_SUFFIXES
+
+Progress = Callable[[str, float], None]
+
+SUFFIXES = STILL_SUFFIXES | {
+    ".mov",
+    ".mp4",
+    ".m4v",
+    ".mxf",
+    ".mkv",
+    ".avi",
+    ".mpg",
+    ".mpeg",
+    ".m2t",
+    ".m2ts",
+    ".mts",
+    ".ts",
+    ".webm",
+    ".wmv",
+    ".dv",
+    ".3gp",
+    ".r3d",
+    ".braw",
+    ".ari",
+    ".arx",
+    ".dng",
+    ".dpx",
+    ".exr",
+    ".wav",
+    ".bwf",
+    ".rf64",
+    ".w64",
+    ".aif",
+    ".aiff",
+    ".aifc",
+    ".flac",
+    ".mp3",
+    ".m4a",
+    ".aac",
+    ".ogg",
+    ".opus",
+    ".caf",
+}
+"""What a media file's name may end in."""
+DEEPEST, MOST = 64, 2_000_000
+
+
+class Folder(msgspec.Struct, array_like=True):
+    """What stood in a folder when it was read: its own time, the media files and the folders in it."""
+
+    changed: int
+    files: list[str]
+    folders: list[str]
+
+
+class Index:
+    """Files found, to be looked up by name. ``count`` says how many."""
+
+    def __init__(self) -> None:
+        self._names: dict[str, list[Path]] = defaultdict(list)
+        self._bare: dict[str, list[Path]] = defaultdict(list)
+        self.count = 0
+
+    def add(self, path: Path) -> None:
+        self._names[path.name.lower()].append(path)
+        self._bare[bare(path.name)].append(path)
+        self.count += 1
+
+    def named(self, name: str) -> list[Path]:
+        """Files of this name, whatever its case."""
+        return self._names.get(name.lower(), [])
+
+    def like(self, name: str) -> list[Path]:
+        """Files whose name is the same but for its case, its suffix and a number or word of a copy at its end."""
+        return self._bare.get(bare(name), [])
+
+    def all(self) -> Iterable[Path]:
+        for found in self._names.values():
+            yield from found
+
+
+def bare(name: str) -> str:
+    """A file name without its suffix, without what a copy adds to it, in small letters.
+
+    >>> bare("A003C012 copy 2.MOV"), bare("A003C012_1.mxf"), bare("A003C012 (1).mov")
+    ('a003c012', 'a003c012', 'a003c012')
+    """
+    stem = name.rpartition(".")[0] or name
+    words = stem.lower().strip()
+    while True:
+        cut = words
+        if words.endswith(")") and "(" in words and words[words.rindex("(") + 1 : -1].isdigit():
+            cut = words[: words.rindex("(")]
+        else:
+            head = words.rstrip("0123456789")
+            # A number of one or two digits after a mark; longer ones belong to the name.
+            if head != words and len(words) - len(head) <= 2 and head and head[-1] in " _-.":
+                cut = head[:-1]
+            for word in (" copy", "-copy", "_copy", "_proxy", "-proxy", " proxy"):
+                cut = cut.removesuffix(word)
+        cut = cut.rstrip(" _-.")
+        if cut == words or not cut:
+            return words
+        words = cut
+
+
+class Scanner:
+    """Reads folder trees. What was read is kept in a file, folder by folder with its time."""
+
+    def __init__(self, file: Path | None = None) -> None:
+        self._file = file or Path(platformdirs.user_cache_dir("wexodos")) / "folders-1.msgpack"
+        self._known: dict[str, Folder] = {}
+        with contextlib.suppress(OSError, msgspec.MsgspecError):
+            self._known = msgspec.msgpack.decode(self._file.read_bytes(), type=dict[str, Folder])
+
+    def scan(self, roots: Iterable[Path], progress: Progress = lambda _what, _share: None) -> Index:
+        """All media files in and below some folders. ``progress`` may raise to stop. Folders that cannot be read are passed over.
+
+        Links to folders are not followed: they may lead round in a circle.
+        """
+        return self._walk([(str(root), 0) for root in dict.fromkeys(roots)], progress)
+
+    def scan_near(self, roots: list[Path], progress: Progress = lambda _what, _share: None) -> Index:
+        """The first folder with all below it (to a depth of 6), of each further one what stands in it and in its own folders."""
+        stack = [(str(root), DEEPEST - (6 if number == 0 else 1)) for number, root in enumerate(roots)]
+        # The last is walked first, and what was walked is not walked again: the first must come first.
+        return self._walk(stack[::-1], progress)
+
+    def _walk(self, stack: list[tuple[str, int]], progress: Progress) -> Index:
+        index, new, seen = Index(), 0, set[str]()
+        while stack and index.count < MOST:
+            folder, depth = stack.pop()
+            if folder in seen:
+                continue
+            seen.add(folder)
+            try:
+                changed = os.stat(folder).st_mtime_ns
+            except OSError:
+                continue
+            held = self._known.get(folder)
+            if held is None or held.changed != changed:
+                held = _read(folder, changed)
+                if held is None:
+                    continue
+                self._known[folder] = held
+                new += 1
+            for name in held.files:
+                index.add(Path(folder, name))
+            if depth < DEEPEST:
+                stack += [(os.path.join(folder, name), depth + 1) for name in held.folders]
+            if len(seen) % 64 == 1:
+                progress(f"looking through folders: {index.count} files in {len(seen)} folders", 0.5)
+        if new:
+            self._keep()
+        return index
+
+    def _keep(self) -> None:
+        with contextlib.suppress(OSError):
+            self._file.parent.mkdir(parents=True, exist_ok=True)
+            part = self._file.with_name(f".{self._file.name}.{os.getpid()}.part")
+            part.write_bytes(msgspec.msgpack.encode(self._known))
+            part.replace(self._file)
+
+
+def _read(folder: str, changed: int) -> Folder | None:
+    files, folders = [], []
+    try:
+        with os.scandir(folder) as entries:
+            for entry in entries:
+                with contextlib.suppress(OSError):
+                    if entry.is_dir(follow_symlinks=False):
+                        folders.append(entry.name)
+                    elif os.path.splitext(entry.name)[1].lower() in SUFFIXES and not entry.name.startswith("."):
+                        files.append(entry.name)
+    except OSError:
+        return None
+    return Folder(changed, sorted(files), sorted(folders, reverse=True))

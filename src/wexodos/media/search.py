@@ -1,0 +1,198 @@
+"""Finding the media of a cut: where the file says, near the sequence file, in chosen folders; every answer with its reasons."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import msgspec
+
+from wexodos.media.check import Problem, problems
+from wexodos.media.match import Candidate, decided, weigh
+from wexodos.media.needs import Need, needs
+from wexodos.media.probe import Probed, Probes
+from wexodos.media.scan import Index, Scanner
+from wexodos.media.swap import moved_in
+from wexodos.model import Document, Media, Sequence
+
+Progress = Callable[[str, float], None]
+MOST_LOOKED_INTO = 3000
+"""So many files are opened to find one that was renamed; beyond that names alone decide."""
+SHOWN = 12
+
+
+class Rules(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Where to look. ``up`` is how many folders above that of the sequence file are looked into, ``folders`` are searched with all that
+    is in them, ``maps`` are (as it is written, where it is here) beginnings of paths."""
+
+    up: int = 2
+    folders: tuple[str, ...] = ()
+    maps: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(slots=True)
+class Row:
+    """One medium of the cut and the file that answers for it.
+
+    ``how`` says how it was found: ``written``, ``mapped``, ``chosen``, ``near``, ``searched``, ``inside`` the sequence file; empty
+    where it is not. ``candidates`` are the best first.
+    """
+
+    need: Need
+    path: Path | None = None
+    how: str = ""
+    facts: Probed | None = None
+    problems: tuple[Problem, ...] = ()
+    candidates: list[Candidate] = field(default_factory=list)
+    asked: bool = False
+
+    @property
+    def media(self) -> Media:
+        return self.need.media
+
+    @property
+    def status(self) -> str:
+        """The gravest problem's word, ``found`` where there is none."""
+        return self.problems[0].status if self.problems else "found"
+
+
+def key_of(media: Media) -> str:
+    """What a choice for a medium is remembered by: it is the same in the next version of the cut."""
+    return media.path or media.name
+
+
+def mapped(path: str, maps: tuple[tuple[str, str], ...]) -> str:
+    """A written path after the first rule that fits. Rules end at a folder: ``/Vol/A`` is no beginning of ``/Vol/AB``."""
+    flat = path.replace("\\", "/")
+    for written, here in maps:
+        start = written.replace("\\", "/").rstrip("/")
+        if start and (flat == start or flat.startswith(f"{start}/")):
+            return here.rstrip("/") + flat[len(start) :]
+    return flat if re.match(r"^[A-Za-z]:\\|^\\\\", path) else path
+
+
+def find(
+    document: Document,
+    sequence: Sequence,
+    source: Path,
+    rules: Rules,
+    chosen: Mapping[str, str],
+    probes: Probes,
+    scanner: Scanner,
+    progress: Progress = lambda _what, _share: None,
+    seen: Mapping[str, str] | None = None,
+    inside: Callable[[Media], Path | None] | None = None,
+) -> list[Row]:
+    """Find all media of a sequence. ``chosen`` are files a person chose, by ``key_of``; ``seen`` the size and time each file had when
+    it was first found; ``inside`` gives media that stand in the sequence file itself. ``progress`` may raise to stop."""
+    rows = [Row(need) for need in needs(document, sequence)]
+    for row in rows:
+        _first(row, source, rules, chosen, inside)
+    lost = [row for row in rows if row.path is None and _searchable(row.media)]
+    if lost:
+        progress("looking near the sequence file", 0.2)
+        near = _near(source, rules.up, scanner, progress)
+        _search(lost, near, "near", probes, progress)
+        lost = [row for row in lost if row.path is None]
+    if lost and rules.folders:
+        progress("looking through the chosen folders", 0.4)
+        index = scanner.scan([Path(one).expanduser() for one in rules.folders], progress)
+        _search(lost, index, "searched", probes, progress)
+    there = [row.path for row in rows if row.path is not None]
+    for number, row in enumerate(rows):
+        progress(f"opening {row.media.file_name}", 0.7 + 0.3 * number / max(1, len(rows)))
+        if number == 0:
+            probes.many(there)
+        row.facts = probes.of(row.path) if row.path is not None else None
+        row.problems = problems(row.need, row.facts, row.asked, sequence, (seen or {}).get(str(row.path)))
+        if row.path is not None and not row.candidates and row.facts is not None:
+            row.candidates = [weigh(row.need, row.path, row.facts)]
+    return rows
+
+
+def _searchable(media: Media) -> bool:
+    return bool(media.path or media.name)
+
+
+def _first(row: Row, source: Path, rules: Rules, chosen: Mapping[str, str], inside: Callable[[Media], Path | None] | None) -> None:
+    """What needs no search: chosen by a person, inside the sequence file, where the file says."""
+    media = row.media
+    picked = chosen.get(key_of(media))
+    if picked and _there(Path(picked)):
+        row.path, row.how = Path(picked), "chosen"
+        return
+    if inside is not None and any(key == "embedded" or key.startswith("channel ") for key, _ in media.metadata):
+        path = inside(media)
+        if path is not None:
+            row.path, row.how = path, "inside"
+            return
+    if not media.path:
+        return
+    place = mapped(media.path, rules.maps)
+    path = Path(place) if Path(place).is_absolute() else source.parent / place
+    if _there(path):
+        row.path, row.how = path, "written" if place == media.path else "mapped"
+
+
+def _there(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except (OSError, ValueError):
+        return False
+
+
+def _near(source: Path, up: int, scanner: Scanner, progress: Progress) -> Index:
+    """What stands near the sequence file: its folder with all below, and each folder above with what is right below it."""
+    home = source.resolve().parent
+    roots = [home]
+    for above in list(home.parents)[: max(0, up)]:
+        # Not the whole disk, nor all that everybody has.
+        if len(above.parts) <= 2:
+            break
+        roots.append(above)
+    return scanner.scan_near(roots, progress)
+
+
+def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: Progress) -> None:
+    """Weigh the files of an index for media that are not found yet."""
+    wanted = {id(row): list(dict.fromkeys([*index.named(row.media.file_name), *index.like(row.media.file_name)])) for row in rows}
+    nameless = [row for row in rows if not wanted[id(row)]]
+    if nameless and index.count <= MOST_LOOKED_INTO:
+        everything = list(index.all())
+        for row in nameless:
+            wanted[id(row)] = everything
+    paths = list(dict.fromkeys(path for row in rows for path in wanted[id(row)]))
+    facts: dict[Path, Probed] = {}
+    for start in range(0, len(paths), 64):
+        progress(f"opening candidates: {start} of {len(paths)}", 0.4 + 0.3 * start / len(paths))
+        facts |= probes.many(paths[start : start + 64])
+    for row in rows:
+        weighed = [weigh(row.need, path, facts[path]) for path in wanted[id(row)]]
+        good = [one for one in weighed if one.score >= 20]
+        known = {one.path for one in row.candidates}
+        row.candidates = sorted([*row.candidates, *(one for one in good if one.path not in known)], key=lambda one: -one.score)[:SHOWN]
+        best = decided(row.candidates)
+        if best is not None:
+            row.path, row.how, row.asked = best.path, how, False
+        else:
+            row.asked = bool(row.candidates) and row.candidates[0].score >= 40
+
+
+def relinked(document: Document, rows: list[Row]) -> Document:
+    """The document with the paths of the files that were found. What the cut shows stays the same: where a file begins at another
+    timecode than was written, source times move with it (see ``swap.moved_in``)."""
+    paths = {row.media.id: row for row in rows if row.path is not None and row.how not in ("inside", "")}
+    media = []
+    for one in document.media:
+        row = paths.get(one.id)
+        if row is None or row.path is None or str(row.path) == one.path:
+            media.append(one)
+        else:
+            media.append(replace(one, path=str(row.path), name=row.path.name if "." in one.name else one.name))
+    made = replace(document, media=tuple(media))
+    for row in paths.values():
+        if row.facts is not None and not row.facts.problem:
+            made = moved_in(made, row.media, row.facts)
+    return made
