@@ -56,11 +56,12 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     opened(qtbot, shell, demo / "kiln-night.xml")
     assert shell.header.cut.button.text() == "Kiln Night R1 v7"
     assert shell.intake.sequences.model_rows.rowCount() == 2
-    assert shell.route.stops[1].open == len(shell.session.carried.findings)
+    assert shell.route.stops[3].open == len(shell.session.carried.findings)
     assert "no silent loss" in shell.status.text()
 
-    qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
-    assert shell.current is shell.carry
+    for stop in (shell.tidying, shell.media, shell.carry):
+        qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
+        assert shell.current is stop
     assert shell.carry.table.model_rows.rowCount() == len(shell.session.carried.findings)
     wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
     shell.carry.go(wipe)
@@ -76,10 +77,10 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     qtbot.waitUntil(lambda: len(shell.turnover.written) == 3, timeout=20_000)
     assert sorted(one.suffix for one in target.iterdir()) == [".fcpxml", ".html", ".json"]
     assert read_file(target / "Kiln Night R1 v7.fcpxml").top_level[0].name == "Kiln Night R1 v7"
-    assert shell.route.stops[2].done
+    assert shell.route.stops[4].done
 
     shell.returning.open(demo / "kiln-night-graded.xml")
-    shell.go_to(3)
+    shell.go_to("Return")
     qtbot.waitUntil(lambda: shell.session.returned is not None, timeout=20_000)
     rows = shell.returning.table.model_rows.rows
     assert {"gone", "moved", "retitled", "slipped"} <= {one.kind for one in rows}
@@ -96,7 +97,7 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
 
 def test_options_of_the_hand_over_are_decisions_that_can_be_undone(qtbot: QtBot, shell: Shell, demo: Path) -> None:
     opened(qtbot, shell, demo / "kiln-night.xml")
-    shell.go_to(2)
+    shell.go_to("Turnover")
     qtbot.mouseClick(shell.turnover.options["sizing"], Qt.MouseButton.LeftButton, pos=QPoint(8, 8))
     settled(qtbot, shell)
     assert any(one.what == "sizing" for one in shell.session.carried.findings)
@@ -113,7 +114,7 @@ def test_options_of_the_hand_over_are_decisions_that_can_be_undone(qtbot: QtBot,
 
 def test_remedies_undo_and_the_saved_job(qtbot: QtBot, shell: Shell, demo: Path) -> None:
     opened(qtbot, shell, demo / "kiln-night.xml")
-    shell.go_to(1)
+    shell.go_to("Carry-over")
     wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
     shell.carry.go(wipe)
     # Buttons of the finding before may still be waiting to be deleted; the newest is the last.
@@ -144,7 +145,7 @@ def test_remedies_undo_and_the_saved_job(qtbot: QtBot, shell: Shell, demo: Path)
 
 def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> None:
     opened(qtbot, shell, demo / "kiln-night.xml")
-    shell.go_to(1)
+    shell.go_to("Carry-over")
     whole = shell.carry.table.proxy.rowCount()
     qtbot.keyClick(shell, Qt.Key.Key_4)
     assert {row.fate.value for row in shell.carry.table.visible_rows()} == {"noted"}
@@ -159,12 +160,12 @@ def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> Non
     before = shell.carry._current
     qtbot.keyClick(shell, Qt.Key.Key_N)
     assert shell.carry._current is not before
-    qtbot.keyClick(shell, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClick(shell, Qt.Key.Key_6, Qt.KeyboardModifier.ControlModifier)
     assert shell.current is shell.returning
     names = {target.words for target in shell.targets()}
     assert {"Three fires", "Next finding", "Inset"} <= names
     shell.header.find.setText("credits")
-    shell.go_to(1)
+    shell.go_to("Carry-over")
     qtbot.keyClick(shell.header.find, Qt.Key.Key_Return)
     assert "Credits" in shell.carry._current.item
 
@@ -278,9 +279,11 @@ window.show()
 assert QTest.qWaitForWindowExposed(window)
 window.open(Path({str(demo / "kiln-night.xml")!r}))
 settle(app, window)
-QTest.mouseClick(window.header.main, Qt.LeftButton)
-QTest.qWait(50)
-assert window.current is window.carry
+for stop in (window.tidying, window.media, window.carry):
+    QTest.mouseClick(window.header.main, Qt.LeftButton)
+    QTest.qWait(50)
+    assert window.current is stop
+settle(app, window)
 shot = window.grab().toImage()
 assert shot.width() >= 960 and len({{shot.pixel(x, y) for x in range(0, 900, 7) for y in range(60, 600, 7)}}) > 12
 QTest.mouseClick(window.header.main, Qt.LeftButton)
@@ -323,7 +326,7 @@ def test_the_toolkit_does_not_use_up_none() -> None:
 def test_a_turnover_of_sound_has_its_settings_and_is_written_where_it_goes(qtbot: QtBot, shell: Shell, tmp_path: Path) -> None:
     source = sound_cut(tmp_path)
     opened(qtbot, shell, source, "mixing-omf")
-    shell.go_to(2)
+    shell.go_to("Turnover")
     controls = shell.turnover.settings.controls
     assert not controls["container"].isHidden() and not controls["split"].isHidden() and controls["long_reels"].isHidden()
     controls["bits"].setCurrentIndex(controls["bits"].findData("16"))

@@ -46,7 +46,7 @@ def settle(app, window, wanted: bool = True, seconds: float = 60.0) -> None:  # 
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         app.processEvents()
-        if not window.session.tasks.active and (not wanted or window.session.carried is not None
+        if window.session.tasks.quiet and (not wanted or window.session.carried is not None
                                                 or window.status.property("role") == "error"):
             break
         time.sleep(0.01)
@@ -57,7 +57,7 @@ def picture(app, window, path: Path, wanted: bool) -> int:  # type: ignore[no-un
     """Write what the window shows, at the Carry-over stop where a cut is open."""
     settle(app, window, wanted)
     if window.session.carried is not None:
-        window.go_to(1)
+        window.go_to("Carry-over")
         app.processEvents()
     saved = window.grab().save(str(path), "PNG")
     window.close()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -13,13 +14,20 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from wexodos.carryover import Carried, Choices, carry_over, put_back, write_file
 from wexodos.carryover.sounding import nowhere
 from wexodos.compare import Difference, compare, match_items
+from wexodos.desktop.pictures import Pictures, Seen
 from wexodos.desktop.tasks import Tasks
 from wexodos.destinations import Destination, load_all
 from wexodos.evaluate import Evaluator
 from wexodos.formats import ReadError, WriteError, read_file
-from wexodos.job import Decisions, Job, JobError, job_path, load, save
+from wexodos.job import Decisions, Job, JobError, Ready, job_path, load, ready, save
+from wexodos.media import Misfit, Probes, Row, Scanner, Swapped, find, misfits, stamp
 from wexodos.model import Document, Sequence
+from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
+from wexodos.sound.peaks import Peaks, SoundError, peaks
+from wexodos.tidy import Chosen, Did, Render, Tidied, tidy
+from wexodos.tidy.recipes import complete
+from wexodos.tidy.workshop import Workshop
 
 
 @dataclass(slots=True)
@@ -28,6 +36,7 @@ class Side:
 
     document: Document
     sequence: Sequence
+    seen: Seen | None = None
     evaluator: Evaluator = field(init=False)
 
     def __post_init__(self) -> None:
@@ -52,6 +61,10 @@ class Session(QObject):
     carried_changed = Signal()
     returned_changed = Signal()
     decided = Signal()
+    tidied_changed = Signal()
+    previewed_changed = Signal()
+    media_changed = Signal()
+    waves_changed = Signal()
     said = Signal(str, bool)
     playhead_changed = Signal(int)
     selection_changed = Signal(str)
@@ -63,13 +76,28 @@ class Session(QObject):
         self.document: Document | None = None
         self.job: Job | None = None
         self.job_file: Path | None = None
+        # The cut as it was taken in, and as it is carried over: with its media found and tidied.
+        self.taken: Side | None = None
         self.side: Side | None = None
+        self.tidied: Tidied | None = None
+        self.previewed: list[Did] = []
+        self.renders: list[Render] = []
+        self._previewed_for: Side | None = None
+        self.swapped: Swapped | None = None
+        self.rows: list[Row] = []
+        # Waveforms by file name, one dictionary for all ledgers.
+        self.peaks: dict[str, Peaks] = {}
+        self.probes, self.scanner = Probes(), Scanner()
         self.carried: Carried | None = None
         self.after: Side | None = None
         self.returned: Returned | None = None
         self.destinations, self.problems = load_all()
-        self.finder: Finder | None = None
+        self.finder: Locate | None = None
+        self._found: Finder | None = None
+        self.pictures = Pictures(self)
+        self.tasks.others.append(self.pictures)
         self.playhead = 0
+        self.playing = False
         self.selection = ""
         self.saved_at = ""
         self._saving = QTimer(self)
@@ -101,7 +129,9 @@ class Session(QObject):
     def _read(self, path: Path, job: Job | None, job_file: Path) -> None:
         def done(document: Document) -> None:
             self.path, self.document, self.job_file = path, document, job_file
-            self.finder = Finder(path, document)
+            self.finder = self._found = Finder(path, document)
+            self.rows, self.tidied, self.renders, self.swapped = [], None, [], None
+            self.peaks.clear()
             self.carried = self.after = self.returned = None
             found = job or Job(str(path.resolve()))
             if not found.now.destination:
@@ -115,13 +145,14 @@ class Session(QObject):
             self.decided.emit()
             self._saving.start()
             self.said.emit(f"Read {path.name}", False)
-            self.refresh()
+            self.prepare()
+            self.look_for_media()
 
         self.tasks.start("reading", lambda step: (step(f"reading {path.name}", 0.1), read_file(path))[1], done,
                          lambda sentence: self.said.emit(sentence, True))
 
     def _side(self) -> None:
-        self.side = None
+        self.side = self.taken = None
         if self.document is None or self.job is None:
             return
         wanted = self.job.now.sequence
@@ -129,7 +160,7 @@ class Session(QObject):
         if chosen is None:
             chosen = next(iter(self.document.top_level or self.document.sequences), None)
         if chosen is not None:
-            self.side = Side(self.document, chosen)
+            self.side = self.taken = Side(self.document, chosen)
 
     # ---- deciding
 
@@ -173,7 +204,21 @@ class Session(QObject):
             self.opened.emit()
         self.decided.emit()
         self._saving.start()
-        self.refresh(compare_again=before.returned != job.now.returned or before.sequence != job.now.sequence)
+        now = job.now
+        other_cut = before.sequence != now.sequence
+        if (before.links, before.rules) != (now.links, now.rules) or other_cut:
+            self.look_for_media()
+        if (before.tidy, before.originals) != (now.tidy, now.originals) or other_cut:
+            self.prepare(before.returned != now.returned or other_cut)
+        else:
+            self.refresh(compare_again=before.returned != now.returned)
+
+    def open_version(self, path: Path) -> None:
+        """Take in the next version of the cut: what was decided about this one holds for it."""
+        if self.job is None:
+            self.open(path)
+        else:
+            self._read(path, self.job.next_version(str(path.resolve())), job_path(path))
 
     def save(self) -> None:
         """Save the job now."""
@@ -185,6 +230,109 @@ class Session(QObject):
             self.said.emit("", False)
         except JobError as error:
             self.said.emit(str(error), True)
+
+    # ---- making ready
+
+    def steps(self) -> tuple[Chosen, ...]:
+        return self.job.now.steps if self.job is not None else ()
+
+    def prepare(self, compare_again: bool = True) -> None:
+        """Put the media that were found behind the cut and tidy it, in the background; then carry it over."""
+        taken, job, document = self.taken, self.job, self.document
+        if taken is None or job is None or document is None:
+            return
+        rows, originals = self.rows, tuple(Path(one) for one in job.now.originals)
+        steps = self.steps()
+        cut = document.sequences_by_id[taken.sequence.id]
+
+        def done(made: Ready) -> None:
+            self.taken = Side(made.taken, made.taken.sequences_by_id[cut.id])
+            plain = made.document is document and made.sequence is cut
+            self.side = self.taken if made.document is made.taken else Side(made.document, made.sequence)
+            self.tidied, self.renders, self.swapped = made.tidied, made.renders, made.swapped
+            finder = self._found if plain and self._found is not None else Finder(self.path, made.document)
+            self.finder = Workshop(made.renders, finder) if made.renders else finder
+            for one, renders in ((self.taken, []), (self.side, made.renders)):
+                one.seen = self.pictures.seen(one.document, one.sequence, finder, renders)
+            self.tidied_changed.emit()
+            self.set_playhead(self.playhead)
+            self.refresh(compare_again)
+
+        def work(step: Any) -> Ready:
+            return ready(document, cut, steps, rows, originals, self.probes, self.scanner, step)
+
+        self.tasks.start("tidying", work, done, lambda sentence: self.said.emit(sentence, True))
+
+    def preview(self) -> None:
+        """Work out what every step would do, those switched off too, in the background."""
+        taken = self.taken
+        if taken is None:
+            return
+        steps = complete(self.steps())
+        if [did.chosen for did in self.previewed] == list(steps) and self._previewed_for is taken:
+            return
+
+        def done(found: Tidied) -> None:
+            self.previewed, self._previewed_for = found.steps, taken
+            self.previewed_changed.emit()
+
+        self.tasks.start("trying the steps", lambda step: tidy(taken.document, taken.sequence, steps, step), done,
+                         lambda sentence: self.said.emit(sentence, True))
+
+    def look_for_media(self) -> None:
+        """Find the media of the cut in the background."""
+        document, taken, job, path = self.document, self.taken, self.job, self.path
+        if document is None or taken is None or job is None or path is None:
+            return
+        cut = document.sequences_by_id[taken.sequence.id]
+        now, seen, inside = job.now, job.seen, Finder(path, document)
+
+        def done(rows: list[Row]) -> None:
+            before = [(row.media.id, row.path) for row in self.rows] if self.rows else []
+            self.rows = rows
+            moved = [(row.media.id, row.path) for row in rows]
+            if self.job is not None:
+                stamps = {str(row.path): stamp(row.facts) for row in rows if row.facts is not None and not row.facts.problem}
+                job = self.job.saw(stamps)
+                if job is not self.job:
+                    self.job = job
+                    self._saving.start()
+            self.media_changed.emit()
+            self._listen()
+            other = [row for row in rows if row.path is not None and str(row.path) != row.media.path and row.how != "inside"]
+            if moved != before and (before or other):
+                self.prepare()
+
+        def work(step: Any) -> list[Row]:
+            return find(document, cut, path, now.rules, now.links, self.probes, self.scanner, step, seen, inside)
+
+        self.tasks.start("looking for media", work, done, lambda sentence: self.said.emit(sentence, True))
+
+    def _listen(self) -> None:
+        """Work out the waveforms of what is heard, in the background."""
+        wanted = [(row.media.file_name.lower(), row.path) for row in self.rows if row.path is not None and row.need.sound]
+        wanted = [one for one in wanted if one[0] not in self.peaks]
+        if not wanted:
+            return
+
+        def work(step: Any) -> dict[str, Peaks]:
+            found = {}
+            for number, (name, path) in enumerate(wanted):
+                step(f"listening to {path.name}", number / len(wanted))
+                with contextlib.suppress(SoundError):
+                    found[name] = peaks(path)
+            return found
+
+        def done(found: dict[str, Peaks]) -> None:
+            self.peaks.update(found)
+            self.waves_changed.emit()
+
+        self.tasks.start("listening", work, done, lambda sentence: self.said.emit(sentence, True))
+
+    def misfits(self) -> list[Misfit]:
+        """What of the media does not fit the cut or the destination."""
+        side = self.taken
+        return misfits([(row.need, row.facts) for row in self.rows], side.sequence, self.destination) if side is not None else []
 
     # ---- results
 
@@ -198,7 +346,8 @@ class Session(QObject):
 
         def done(carried: Carried) -> None:
             self.carried = carried
-            self.after = Side(carried.returned, carried.returned_sequence)
+            seen = self.pictures.seen(carried.returned, carried.returned_sequence, Finder(self.path, carried.returned), self.renders)
+            self.after = Side(carried.returned, carried.returned_sequence, seen)
             self.carried_changed.emit()
 
         def failed(sentence: str) -> None:
@@ -231,7 +380,8 @@ class Session(QObject):
             pairs = match_items(side.document, side.sequence, document, back).pairs
             found = compare(side.document, side.sequence, document, back)
             threads = [(one.track, other.track, float(other.item.start)) for one, other in pairs if one.track != other.track]
-            return Returned(path, Side(document, back), found, {one.item.id: other.item.id for one, other in pairs}, threads)
+            seen = self.pictures.seen(document, back, Finder(path, document), [])
+            return Returned(path, Side(document, back, seen), found, {one.item.id: other.item.id for one, other in pairs}, threads)
 
         def done(result: Returned) -> None:
             self.returned = result

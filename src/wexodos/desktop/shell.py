@@ -10,6 +10,7 @@ from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
+    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -25,9 +26,12 @@ from PySide6.QtWidgets import (
 
 from wexodos.demo import build, complete
 from wexodos.desktop.collector import Collector
+from wexodos.desktop.player import Player
 from wexodos.desktop.session import Session
-from wexodos.desktop.stops import CarryStop, IntakeStop, ReturnStop, Stop, TurnoverStop
+from wexodos.desktop.stops import CarryStop, IntakeStop, MediaStop, ReturnStop, Stop, TidyStop, TurnoverStop
+from wexodos.desktop.stops.intake import FILTER
 from wexodos.desktop.theme import install
+from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.finder import Finder, Target
 from wexodos.desktop.widgets.header import Header
 from wexodos.desktop.widgets.ledger import Ledger
@@ -37,7 +41,8 @@ from wexodos.formats.opening import candidates, unpacked
 
 KEYS = (
     ("Left, Right", "one frame back, on"), ("Shift+Left, Shift+Right", "ten frames"), ("Up, Down", "previous, next cut"),
-    ("N, Shift+N", "next, previous finding"), ("1 … 5", "filter by fate"), ("Ctrl+1 … Ctrl+4", "go to a stop"),
+    ("N, Shift+N", "next, previous finding"), ("1 … 5", "filter by fate"), ("Ctrl+1 … Ctrl+6", "go to a stop"),
+    ("Space", "play, stop"), ("W", "wipe between before and after"), ("D", "where they differ"),
     ("Ctrl+K", "find anything"), ("+, -", "zoom"), ("0", "whole cut"), ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+wheel", "zoom where the pointer is"), ("F1", "the keys"),
 )
@@ -53,8 +58,10 @@ class Shell(QMainWindow):
         self.collector = Collector(self)
         self.session = Session(self)
         self.intake, self.carry = IntakeStop(self.session), CarryStop(self.session)
+        self.tidying, self.media = TidyStop(self.session), MediaStop(self.session)
         self.turnover, self.returning = TurnoverStop(self.session), ReturnStop(self.session)
-        self.stops: list[Stop] = [self.intake, self.carry, self.turnover, self.returning]
+        self.stops: list[Stop] = [self.intake, self.tidying, self.media, self.carry, self.turnover, self.returning]
+        self.player = Player(self.session, self)
         self.route = Route([stop.name for stop in self.stops])
         self.header = Header()
         self.pages = QStackedWidget()
@@ -77,6 +84,8 @@ class Shell(QMainWindow):
         session.said.connect(self.say)
         session.tasks.busy.connect(self._busy)
         session.tasks.idle.connect(self._idle)
+        session.tidied_changed.connect(self._refresh)
+        session.media_changed.connect(self._refresh)
         self.go_to(0)
         for problem in session.problems:
             self.say(problem, True)
@@ -130,8 +139,9 @@ class Shell(QMainWindow):
         job = bar.addMenu("&Job")
         self._act(job, "Open…", self.intake.choose, "Ctrl+O")
         self._act(job, "Open the demo", lambda: self._asked("demo"))
+        self._act(job, "Open a new version of the cut…", self.choose_version, "Ctrl+Shift+N")
         self._act(job, "Open a returned file…", self.returning.choose, "Ctrl+Shift+O")
-        self._act(job, "Write turnover", lambda: self.go_to(2), "Ctrl+T")
+        self._act(job, "Write turnover", lambda: self.go_to("Turnover"), "Ctrl+T")
         job.addSeparator()
         self._act(job, "Quit", self.close, "Ctrl+Q")
         edit = bar.addMenu("&Edit")
@@ -150,7 +160,12 @@ class Shell(QMainWindow):
             self._act(go, words, partial(self._step, step), keys)
         self._act(go, "Next cut", partial(self._cut, 1), "Down")
         self._act(go, "Previous cut", partial(self._cut, -1), "Up")
+        go.addSeparator()
+        self._act(go, "Play, stop", self.player.toggle, "Space")
         view = bar.addMenu("&View")
+        self._act(view, "Wipe between before and after", partial(self._mode, "wipe"), "W")
+        self._act(view, "Where they differ", partial(self._mode, "difference"), "D")
+        view.addSeparator()
         self._act(view, "Zoom in", lambda: self._zoom(1.5), "+")
         self._act(view, "Zoom out", lambda: self._zoom(1 / 1.5), "-")
         self._act(view, "Whole cut", lambda: self._zoom(0.0), "0")
@@ -181,8 +196,9 @@ class Shell(QMainWindow):
     def current(self) -> Stop:
         return self.stops[self.pages.currentIndex()]
 
-    def go_to(self, index: int) -> None:
-        """Go to a stop."""
+    def go_to(self, stop: int | str) -> None:
+        """Go to a stop by its place or its name."""
+        index = stop if isinstance(stop, int) else [one.name for one in self.stops].index(stop)
         self.pages.setCurrentIndex(index)
         self.route.set_current(index)
         self._refresh()
@@ -203,6 +219,17 @@ class Shell(QMainWindow):
         ledger = self._ledger()
         if ledger is not None:
             ledger.zoom(factor) if factor else ledger.fit()
+
+    def _mode(self, mode: str) -> None:
+        facts = getattr(self.current, "facts", None)
+        if isinstance(facts, Facts):
+            facts.pair.show_mode(mode)
+
+    def choose_version(self) -> None:
+        """Ask for the next version of the cut; what was decided holds for it."""
+        path, _ = QFileDialog.getOpenFileName(self, "Take in the next version of this cut", "", FILTER)
+        if path:
+            self.session.open_version(Path(path))
 
     def _fate(self, number: int) -> None:
         self.current.toggle_fate(number)
@@ -306,7 +333,7 @@ class Shell(QMainWindow):
         return found
 
     def _to_finding(self, finding) -> None:  # type: ignore[no-untyped-def]
-        self.go_to(1)
+        self.go_to("Carry-over")
         self.carry.go(finding)
 
     def _to_item(self, item_id: str, frame: int) -> None:
@@ -403,6 +430,7 @@ class Shell(QMainWindow):
         sheet.show()
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.player.stop()
         self.session.tasks.finish()
         self.session.save()
         super().closeEvent(event)

@@ -65,6 +65,7 @@ class Tasks(QObject):
         self._running: dict[str, Task] = {}
         # A task is kept until its thread has surely let go of it, stopped ones too.
         self._alive: set[Task] = set()
+        self.others: list[Any] = []
 
     def start(self, kind: str, work: Callable[[Callable[[str, float], None]], Any], done: Callable[[Any], None],
               failed: Callable[[str], None]) -> None:
@@ -121,7 +122,14 @@ class Tasks(QObject):
         """Stop everything and wait until no thread works any more: before the window goes."""
         self.stop_all()
         QThreadPool.globalInstance().waitForDone(10_000)
+        for other in self.others:
+            other.finish()
 
     @property
     def active(self) -> bool:
         return bool(self._running)
+
+    @property
+    def quiet(self) -> bool:
+        """Whether nothing works at all, pictures included."""
+        return not self._running and not any(other.active for other in self.others)

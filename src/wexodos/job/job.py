@@ -9,13 +9,16 @@ import msgspec
 from wexodos.carryover import Choices, Options, Remedy
 from wexodos.carryover.options import chosen
 from wexodos.destinations.schema import Turnover
+from wexodos.media import Rules
+from wexodos.tidy.recipes import MOST_STEPS, Chosen, Recipe, RecipeError, check
 
 MAX_HISTORY = 500
 
 
 class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     """Everything a person decides about a job. ``by_finding`` and ``by_kind`` hold remedies (``adapt``, ``note``, ``leave``);
-    ``turnover`` the settings of each destination's turnover that were chosen otherwise, in words."""
+    ``turnover`` the settings of each destination's turnover that were chosen otherwise, in words; ``tidy`` the steps in their order;
+    ``links`` the files chosen for media, by what the cut writes for them; ``originals`` folders whose files go behind the cut."""
 
     sequence: str = ""
     destination: str = ""
@@ -27,6 +30,22 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     tolerance: float = 1.0
     markers: bool = False
     turnover: dict[str, dict[str, str]] = msgspec.field(default_factory=dict)
+    tidy: tuple[Chosen, ...] = ()
+    links: dict[str, str] = msgspec.field(default_factory=dict)
+    rules: Rules = Rules()
+    originals: tuple[str, ...] = ()
+
+    @property
+    def steps(self) -> tuple[Chosen, ...]:
+        """The steps of Tidy; those there are not, or whose options make no sense, are passed over."""
+        found = []
+        for one in self.tidy[:MOST_STEPS]:
+            try:
+                check(Recipe("", "", (one,)))
+            except RecipeError:
+                continue
+            found.append(one)
+        return tuple(found)
 
     @property
     def options(self) -> Options:
@@ -57,13 +76,28 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
 
 
 class Job(msgspec.Struct, frozen=True, omit_defaults=True):
-    """A job as a value: a decision makes a new one, undo is a list of old decisions."""
+    """A job as a value: a decision makes a new one, undo is a list of old decisions.
+
+    ``seen`` is the size and time of each media file when it was found first, by its path.
+    """
 
     source: str
     now: Decisions = Decisions()
     past: tuple[Decisions, ...] = ()
     future: tuple[Decisions, ...] = ()
     version: int = 1
+    seen: dict[str, str] = msgspec.field(default_factory=dict)
+
+    def next_version(self, source: str) -> Job:
+        """A job for the next version of the cut: everything that was decided holds, but for what hangs on single findings, on one
+        sequence's id or on a returned file."""
+        now = msgspec.structs.replace(self.now, sequence="", by_finding={}, returned="")
+        return Job(source, now, seen=self.seen)
+
+    def saw(self, stamps: dict[str, str]) -> Job:
+        """The job that remembers files found for the first time; the same where all were known."""
+        new = {path: stamp for path, stamp in stamps.items() if path not in self.seen}
+        return msgspec.structs.replace(self, seen={**self.seen, **new}) if new else self
 
     def decide(self, **changes: Any) -> Job:
         """Return the job after a decision; what was undone before is gone then. The same job where nothing changes."""

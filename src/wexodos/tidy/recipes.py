@@ -39,6 +39,12 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     builtin: bool = False
 
 
+def complete(steps: tuple[Chosen, ...]) -> tuple[Chosen, ...]:
+    """The steps of a recipe, and after them those not in it, switched off."""
+    there = {one.step for one in steps}
+    return (*steps, *(Chosen(key, False) for key in STEPS if key not in there))
+
+
 def user_folder() -> Path:
     """Where the user's recipes live."""
     return Path(platformdirs.user_config_dir("wexodos")) / "recipes"

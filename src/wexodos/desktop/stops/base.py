@@ -22,6 +22,11 @@ class Stop(QWidget):
         super().__init__(parent)
         self.session = session
 
+    def with_waves(self, ledger: Ledger) -> None:
+        """Let a ledger show the waveforms of the job, as they come."""
+        ledger.peaks = self.session.peaks
+        self.session.waves_changed.connect(ledger.refresh)
+
     def main_action(self) -> tuple[str, bool]:
         """The words of the one main button and whether it can be pressed."""
         return "", False

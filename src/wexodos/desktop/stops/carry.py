@@ -31,6 +31,7 @@ class CarryStop(Stop):
         self.counters = Counters()
         self.counters.filtered.connect(self._filter)
         self.ledger = Ledger()
+        self.with_waves(self.ledger)
         self.ledger.playhead_moved.connect(session.set_playhead)
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
@@ -48,7 +49,7 @@ class CarryStop(Stop):
         self.table.setIconSize(QSize(13, 13))
         self.table.chosen.connect(self._finding_chosen)
         self.table.clicked.connect(self._clicked)
-        self.facts = Facts()
+        self.facts = Facts(session.pictures, "carry")
         self.facts.remedy_asked.connect(self._remedy)
         self._current: Finding | None = None
         self._shown = False
@@ -96,7 +97,7 @@ class CarryStop(Stop):
             (label, stands[item.id], float(item.start)) for label, track in side.sequence.labelled_tracks() for item in track.items
             if stands.get(item.id, label) != label
         ]
-        data = build(side.sequence, after, fate, fate, partners)
+        data = build(side.sequence, after, fate, fate, partners, (side.document, carried.returned))
         for finding in carried.findings:
             row = data.row_of(finding.track)
             if row is not None:
@@ -210,7 +211,7 @@ class CarryStop(Stop):
 
     def _refresh_facts(self) -> None:
         session = self.session
-        self.facts.show_states(session.side, session.after, session.playhead, session.selection, session.selection)
+        self.facts.show_states(session.side, session.after, session.playhead, session.selection, session.selection, session.playing)
 
     # ---- remedies
 

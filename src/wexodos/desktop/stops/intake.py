@@ -126,6 +126,7 @@ class IntakeStop(Stop):
         ], "Sequences in the file")
         self.sequences.chosen.connect(lambda row: self.session.decide(sequence=row[0].id))
         self.ledger = Ledger()
+        self.with_waves(self.ledger)
         self.ledger.playhead_moved.connect(self.session.set_playhead)
         self.ledger.item_chosen.connect(self.session.select)
         self.notes = Table([
@@ -171,7 +172,7 @@ class IntakeStop(Stop):
         return page
 
     def _show(self) -> None:
-        document, side = self.session.document, self.session.side
+        document, side = self.session.document, self.session.taken
         self.stack.setCurrentIndex(1 if document is not None else 0)
         if document is None:
             return
@@ -185,7 +186,7 @@ class IntakeStop(Stop):
             self._facts([("Sequences", "none: the file holds only media")], [])
         else:
             self.sequences.go_to(next(row for row in self.sequences.model_rows.rows if row[0].id == side.sequence.id))
-            self.ledger.show_data(build(side.sequence, None))
+            self.ledger.show_data(build(side.sequence, None, sources=(side.document, None)))
             self._facts(plain_facts(document, side.sequence), troubles(side.sequence))
         self.changed.emit()
 
@@ -213,7 +214,7 @@ class IntakeStop(Stop):
         self.facts.setColumnStretch(1, 1)
 
     def _go_to_note(self, note: Note) -> None:
-        side = self.session.side
+        side = self.session.taken
         if side is None:
             return
         for item in side.sequence.items():
@@ -241,11 +242,11 @@ class IntakeStop(Stop):
             self.open_asked.emit(local[0])
 
     def main_action(self) -> tuple[str, bool]:
-        return ("See what carries over", True) if self.session.side is not None else ("Choose a file…", True)
+        return ("Make it ready", True) if self.session.side is not None else ("Choose a file…", True)
 
     def run_main(self) -> None:
         if self.session.side is not None:
-            self.asked_for.emit("Carry-over")
+            self.asked_for.emit("Tidy")
         else:
             self.choose()
 

@@ -74,6 +74,7 @@ class ReturnStop(Stop):
         other = QPushButton("Open another…")
         other.clicked.connect(self.choose)
         self.ledger = Ledger()
+        self.with_waves(self.ledger)
         self.ledger.playhead_moved.connect(self.session.set_playhead)
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
@@ -89,8 +90,8 @@ class ReturnStop(Stop):
         ], "Differences")
         self.table.empty_words = "no differences"
         self.table.chosen.connect(self._go)
-        self.facts = Facts()
-        self.facts.before.word, self.facts.after.word = "left", "returned"
+        self.facts = Facts(self.session.pictures, "return")
+        self.facts.call("left", "returned")
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
         self.home = QPushButton("Put back what was lost…")
@@ -155,7 +156,8 @@ class ReturnStop(Stop):
         def fate_after(item: Item) -> str:
             return fates.get(back.get(item.id, item.id), "")
 
-        data = build(side.sequence, returned.side.sequence, lambda item: fates.get(item.id, ""), fate_after, returned.threads)
+        data = build(side.sequence, returned.side.sequence, lambda item: fates.get(item.id, ""), fate_after, returned.threads,
+                     (side.document, returned.side.document))
         for number, one in enumerate(found):
             row = data.row_of(one.track)
             if row is not None:
@@ -221,7 +223,8 @@ class ReturnStop(Stop):
         if returned is None:
             return
         wanted = item_id or (self._current.item_id if self._current is not None else "")
-        self.facts.show_states(session.side, returned.side, session.playhead, wanted, returned.partners.get(wanted, ""))
+        self.facts.show_states(session.side, returned.side, session.playhead, wanted, returned.partners.get(wanted, ""),
+                               session.playing)
 
     def go_next(self, direction: int) -> None:
         rows = self.table.visible_rows()

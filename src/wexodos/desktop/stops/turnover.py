@@ -254,7 +254,7 @@ class TurnoverStop(Stop):
             self.session.said.emit(sentence, True)
 
         def work(step: Any) -> list[Written]:
-            if carried is None or source is None or not carried.made.pieces:
+            if carried is None or source is None or not (carried.made.pieces or self.session.renders):
                 return write_package(parts, folder, source, step)
             # Files that are linked to say where they will be, so such a turnover is made for its folder.
             return self._write_sound(carried, folder, source, step)
@@ -268,7 +268,7 @@ class TurnoverStop(Stop):
         path = folder / f"{safe_name(carried.sequence.name)}{FORMATS[carried.destination.format].suffix}"
         files: list[Part] = []
         for turned in prepared(carried.source, carried.sequence, session.destination, source, path, session.job.now.options, step,
-                               session.job.now.choices):
+                               session.job.now.choices, session.renders):
             files += [*turned.parts, *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports)]
         return write_package(files, folder, source, step)
 

@@ -73,6 +73,11 @@ def glyph_icon(name: str, color: str, size: int = 18) -> QIcon:
         path.moveTo(s * 0.65, s * 0.3)
         path.lineTo(s * 0.9, s * 0.5)
         path.lineTo(s * 0.65, s * 0.7)
+    elif name in ("up", "down"):
+        tip, foot = (0.36, 0.64) if name == "up" else (0.64, 0.36)
+        path.moveTo(s * 0.22, s * foot)
+        path.lineTo(s * 0.5, s * tip)
+        path.lineTo(s * 0.78, s * foot)
     elif name == "folder":
         path.addRoundedRect(QRectF(s * 0.12, s * 0.32, s * 0.76, s * 0.5), 2, 2)
         path.moveTo(s * 0.12, s * 0.32)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
@@ -19,10 +20,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from wexodos.desktop.pictures import Pair, Pictures
 from wexodos.desktop.session import Side
 from wexodos.desktop.theme import palette
-from wexodos.desktop.widgets.sketch import Sketch
+from wexodos.desktop.widgets.pair import PicturePair
 from wexodos.evaluate import state_at
+from wexodos.model.curves import Vector
+from wexodos.picture.place import corners_of
 
 
 def layer_of(state: dict[str, Any], item_id: str) -> tuple[str, dict[str, Any]] | None:
@@ -32,6 +36,17 @@ def layer_of(state: dict[str, Any], item_id: str) -> tuple[str, dict[str, Any]] 
             if layer["item_id"] == item_id:
                 return kind, layer
     return None
+
+
+def outline(state: dict[str, Any] | None, item_id: str, aspect: float) -> list[Vector]:
+    """The corners of an item's picture in pixels of the frame, in square ones; empty where it is not seen."""
+    found = layer_of(state, item_id) if state is not None and item_id else None
+    if found is None or found[0] != "picture":
+        return []
+    layer = found[1]
+    pulled = np.array(layer.get("corners", [0.0] * 8))
+    corners = corners_of(np.array(layer["center"]), np.array(layer["size"]), layer["rotation"], pulled, aspect)
+    return [(float(x) * aspect, float(y)) for x, y in corners]
 
 
 def short(value: float) -> str:
@@ -82,11 +97,15 @@ class Facts(QWidget):
 
     remedy_asked = Signal(str, str, bool)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, pictures: Pictures, key: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._pictures, self._pair_key = pictures, key
+        self._sides: tuple[Side | None, Side | None, int] = (None, None, 0)
+        self.words = ("before", "after")
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.before, self.after = Sketch("before"), Sketch("after")
+        self.pair = PicturePair()
+        self.pair.mode_changed.connect(lambda _mode: self.show_pictures())
         self.title, self.place, self.why, self.do = QLabel(), QLabel(), QLabel(), QLabel()
         self.title.setProperty("role", "head")
         self.place.setProperty("role", "dim")
@@ -125,30 +144,49 @@ class Facts(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(8, 8, 8, 0)
         whole.setSpacing(6)
-        whole.addWidget(self.before, 3)
-        whole.addWidget(self.after, 3)
+        whole.addWidget(self.pair, 6)
         whole.addWidget(scroll, 5)
         self._key, self._remedy = "", ""
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
 
+    def call(self, before: str, after: str) -> None:
+        """What the two sides are called."""
+        self.words = (before, after)
+        self.pair.show_words(before, after)
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        for sketch in (self.before, self.after):
-            wide, tall = sketch.frame
-            sketch.setMaximumHeight(int((self.width() - 16) * tall / max(1, wide)) + 6)
+        self.show_pictures()
 
-    def show_states(self, before: Side | None, after: Side | None, frame: int, item_id: str, partner: str) -> None:
-        """Show both sides at a frame; ``partner`` is the item's id on the other side."""
+    def show_states(self, before: Side | None, after: Side | None, frame: int, item_id: str, partner: str,
+                    moving: bool = False) -> None:
+        """Show both sides at a frame; ``partner`` is the item's id on the other side. ``moving`` shows the pictures only."""
+        self._sides = (before, after, frame)
+        self.show_pictures()
+        if moving:
+            return
         one = state_at(before.evaluator, before.sequence, frame) if before is not None else None
         two = state_at(after.evaluator, after.sequence, frame) if after is not None else None
-        size = before.sequence.frame_size if before is not None else (1920, 1080)
-        self.before.show_layers(one["picture"] if one else [], size, item_id)
-        self.after.show_layers(two["picture"] if two else [], after.sequence.frame_size if after else size, partner,
-                               "" if after is not None else "not there yet")
+        side = before or after
+        wide, tall = side.sequence.frame_size if side is not None else (1920, 1080)
+        aspect = float(side.sequence.pixel_aspect) if side is not None else 1.0
+        self.pair.show_frame((wide * aspect, float(tall)), outline(one, item_id, aspect), outline(two, partner, aspect),
+                             "" if after is not None else "not there yet")
         found = layer_of(one, item_id) if one is not None and item_id else None
         other = layer_of(two, partner) if two is not None and partner else None
         kind = (found or other or ("picture", {}))[0]
         self._grid(rows_of(kind, found[1] if found else None), rows_of(kind, other[1] if other else None), bool(item_id))
+
+    def show_pictures(self) -> None:
+        """Ask for the pictures of both sides; they come when they are made."""
+        before, after, frame = self._sides
+        if not self.isVisible() or (before is None and after is None):
+            return
+        self._pictures.pair(self._pair_key, before.seen if before is not None else None, after.seen if after is not None else None,
+                            frame, self.pair.wanted_height, self.pair.mode == "difference", self._arrived)
+
+    def _arrived(self, pair: Pair) -> None:
+        self.pair.show_pair(pair)
 
     def _grid(self, before: list[tuple[str, str]], after: list[tuple[str, str]], wanted: bool) -> None:
         clear(self.grid)
@@ -156,7 +194,7 @@ class Facts(QWidget):
             if wanted:
                 self._cell("not on screen at the playhead", 0, 0, "dim", span=3)
             return
-        for place, head in enumerate(("at playhead", self.before.word, self.after.word)):
+        for place, head in enumerate(("at playhead", *self.words)):
             self._cell(head, 0, place, "dim")
         names = [name for name, _ in before or after]
         names += [name for name, _ in after if name not in names]

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 import numpy as np
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QLineF, QPoint, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetrics,
@@ -24,6 +25,7 @@ from PySide6.QtWidgets import QWidget
 from wexodos.desktop.theme import fate_pixmap, mono, palette, text
 from wexodos.desktop.widgets.ledger_data import Half, LedgerData, Row
 from wexodos.evaluate import curve_values
+from wexodos.sound.peaks import PER_SECOND, Peaks
 
 OVERVIEW, RULER, LABEL, SEAM, GAP = 26, 24, 96, 4, 3
 TALLEST, LOWEST = 24, 14
@@ -52,6 +54,7 @@ class Ledger(QWidget):
         self._drag = ""
         self._whole = True
         self._short: dict[tuple[str, int], str] = {}
+        self.peaks: Mapping[str, Peaks] = {}
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self._half = TALLEST
@@ -265,6 +268,8 @@ class Ledger(QWidget):
                 painter.setBrush(color)
                 painter.drawRects(boxes)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        if half.waves and self.peaks:
+            self._paint_waves(painter, half, first, on, y)
         if off:
             painter.setPen(QPen(QColor(colors.dim), 1, Qt.PenStyle.DotLine))
             painter.drawRects([box.adjusted(0, 0, -1, -1) for box in off])
@@ -276,6 +281,33 @@ class Ledger(QWidget):
                 if enabled is lit:
                     painter.drawText(QPointF(x, base), name)
         self._paint_joins(painter, half, y, low, high)
+
+    def _paint_waves(self, painter: QPainter, half: Half, first: int, boxes: list[QRectF], y: int) -> None:
+        """The waveforms of a half row, a line for every pixel, about the middle of it."""
+        lines: list[QLineF] = []
+        middle, reach = y + self._half / 2, self._half / 2 - 1
+        for box in boxes:
+            index = int(np.searchsorted(half.starts, (box.right() - LABEL) / self.scale + self.origin - 1e-6)) - 1
+            wave = half.waves.get(index)
+            found = self.peaks.get(wave.name) if wave is not None else None
+            right = min(box.right(), float(self.width()))
+            if wave is None or found is None or index < first or right - box.left() < 4:
+                continue
+            row = found[min(wave.channel, len(found)) - 1]
+            xs = np.arange(math.ceil(box.left()) + 2, int(right))
+            seconds = wave.start + ((xs - LABEL) / self.scale + self.origin - half.starts[index]) * wave.step
+            # A pixel stands for a stretch: the loudest of three places in it.
+            wide = abs(wave.step) / self.scale * PER_SECOND
+            places = (seconds[:, None] * PER_SECOND + np.array([0.0, wide / 3, wide * 2 / 3])).astype(np.int64)
+            inside = (places >= 0) & (places < len(row))
+            tall = np.where(inside, row[np.clip(places, 0, len(row) - 1)], 0).max(axis=1) / 255.0 * reach
+            keep = tall >= 0.5
+            lines += [QLineF(x, middle - h, x, middle + h) for x, h in zip(xs[keep].tolist(), tall[keep].tolist())]
+        if lines:
+            color = QColor(palette().dim)
+            color.setAlpha(120)
+            painter.setPen(QPen(color, 1))
+            painter.drawLines(lines)
 
     def _elided(self, metrics: QFontMetrics, name: str, room: int) -> str:
         """A name cut in the middle to a width in steps of four pixels; kept, as the same names come again and again."""

@@ -8,7 +8,18 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from wexodos.model import Curve, Item, Sequence, Track
+from wexodos.model import Constant, Curve, Document, Item, MediaUse, Sequence, Track
+
+
+@dataclass(frozen=True, slots=True)
+class Wave:
+    """Where the sound of an item comes from: the file's name, its channel (from 1), the second of it at the item's start, and how
+    many seconds of it a frame takes (less than 0 backwards)."""
+
+    name: str
+    channel: int
+    start: float
+    step: float
 
 
 @dataclass(slots=True)
@@ -24,6 +35,7 @@ class Half:
     fates: list[str]
     levels: dict[int, Curve] = field(default_factory=dict)
     joins: list[tuple[float, float]] = field(default_factory=list)
+    waves: dict[int, Wave] = field(default_factory=dict)
 
     def visible(self, low: float, high: float) -> tuple[int, int]:
         """The index range of items that may touch ``[low, high)``."""
@@ -87,7 +99,20 @@ def empty_half() -> Half:
     return Half(_EMPTY, _EMPTY, _EMPTY, [], [], [], [])
 
 
-def half_of(track: Track | None, fate_of: Callable[[Item], str]) -> Half:
+def waves_of(track: Track, sequence: Sequence, document: Document | None) -> dict[int, Wave]:
+    """The sources of a sound track's items, as far as they play at one speed."""
+    found: dict[int, Wave] = {}
+    known = document.media_by_id if document is not None and track.kind == "audio" else {}
+    for place, item in enumerate(track.items if known else ()):
+        media = known.get(item.content.media) if isinstance(item.content, MediaUse) else None
+        if media is not None and isinstance(item.speed, Constant):
+            channel = item.sound.channels[0] if item.sound is not None and item.sound.channels else 1
+            step = float(item.speed.rate) / float(sequence.rate.fps)
+            found[place] = Wave(media.file_name.lower(), channel, float(item.source_in), step)
+    return found
+
+
+def half_of(track: Track | None, fate_of: Callable[[Item], str], sequence: Sequence, document: Document | None = None) -> Half:
     """Turn a track into a half row."""
     if track is None or not track.items:
         return empty_half()
@@ -99,17 +124,19 @@ def half_of(track: Track | None, fate_of: Callable[[Item], str]) -> Half:
     return Half(
         starts, ends, np.maximum.accumulate(ends), [item.name or item.kind for item in track.items], [item.id for item in track.items],
         [item.enabled and track.enabled for item in track.items], [fate_of(item) for item in track.items], levels,
-        [(float(one.start), float(one.end)) for one in track.transitions],
+        [(float(one.start), float(one.end)) for one in track.transitions], waves_of(track, sequence, document),
     )
 
 
 def build(
     before: Sequence, after: Sequence | None, fate_before: Callable[[Item], str] = lambda _item: "",
     fate_after: Callable[[Item], str] = lambda _item: "", partners: Iterable[tuple[str, str, float]] = (),
+    sources: tuple[Document | None, Document | None] = (None, None),
 ) -> LedgerData:
     """Lay two sequences over one another, picture tracks from the top down, then sound.
 
-    ``partners`` are (track before, track after, frame) of items that stand on another track afterwards.
+    ``partners`` are (track before, track after, frame) of items that stand on another track afterwards; ``sources`` the documents that
+    say where the sound of either comes from.
     """
     old = dict(before.labelled_tracks())
     new = dict(after.labelled_tracks()) if after is not None else {}
@@ -118,8 +145,8 @@ def build(
     for label in labels:
         track = old.get(label) or new.get(label)
         name = (track.name or track.stem or "") if track is not None else ""
-        rows.append(Row(label, name, "video" if label[0] == "V" else "audio", half_of(old.get(label), fate_before),
-                        half_of(new.get(label), fate_after) if after is not None else empty_half()))
+        rows.append(Row(label, name, "video" if label[0] == "V" else "audio", half_of(old.get(label), fate_before, before, sources[0]),
+                        half_of(new.get(label), fate_after, after, sources[1]) if after is not None else empty_half()))
     data = LedgerData(rows, length=float(max(before.duration, after.duration if after is not None else 0)),
                       timecode=lambda frame: str(before.timecode(frame)), single=after is None)
     data.cuts = np.unique(np.concatenate([np.concatenate([row.top.starts, row.top.ends]) for row in rows])) if rows else _EMPTY

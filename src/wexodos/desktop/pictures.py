@@ -1,0 +1,164 @@
+"""Pictures for the window, composed on a thread of their own: the newest wish counts, older ones are forgotten."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtGui import QImage
+
+from wexodos.model import Document, Sequence
+from wexodos.picture import Composer, Frames, Gap, difference, eight_bits
+from wexodos.picture.compose import Locate
+from wexodos.tidy import Render
+from wexodos.tidy.renders import made_pictures
+
+
+@dataclass(slots=True)
+class Seen:
+    """What a side of the pair looks at: a sequence of a document, and what gives its pictures."""
+
+    composer: Composer
+    sequence: Sequence
+
+
+@dataclass(slots=True)
+class Pair:
+    """A frame before and after. ``apart`` shows where they differ; None where there is only one."""
+
+    frame: int
+    before: QImage | None = None
+    after: QImage | None = None
+    apart: QImage | None = None
+    gap: Gap | None = None
+    missing: list[str] = field(default_factory=list)
+    undrawn: list[str] = field(default_factory=list)
+
+
+class _Work(QRunnable):
+    def __init__(self, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        super().__init__()
+        self._work, self._done = work, done
+
+    def run(self) -> None:
+        self._done(self._work())
+
+
+class _Relay(QObject):
+    """Carries results from the thread to the window."""
+
+    ready = Signal(object)
+
+
+class Pictures(QObject):
+    """Composes pairs of frames and thumbnails. ``frames`` are shared by all composers."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.frames = Frames()
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._relay = _Relay(self)
+        self._relay.ready.connect(self._arrived)
+        self._wishes: dict[str, tuple[Callable[[], Any], Callable[[Any], None]]] = {}
+        self._working = ""
+
+    @property
+    def active(self) -> bool:
+        return bool(self._wishes or self._working)
+
+    def finish(self) -> None:
+        """Forget all wishes and wait for the thread."""
+        self._wishes.clear()
+        self._pool.waitForDone(10_000)
+        self.frames.close()
+
+    def seen(self, document: Document, sequence: Sequence, locate: Locate, renders: list[Render]) -> Seen:
+        """A side to look at."""
+        made = made_pictures(renders, locate, self.frames)
+        names = {one.media.file_name: made[one.media.id] for one in renders if one.media.id in made}
+        # What was read back may have handed out other ids; its files are called the same.
+        by_id = {media.id: names[media.file_name] for media in document.media if media.file_name in names}
+        return Seen(Composer(document, locate, self.frames, {**made, **by_id}), sequence)
+
+    def ask(self, key: str, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
+        """Have something made; a newer wish with the same key takes its place. ``done`` runs in the window's thread."""
+        self._wishes[key] = (work, done)
+        self._next()
+
+    def pair(
+        self, key: str, before: Seen | None, after: Seen | None, frame: int, height: int, apart: bool, done: Callable[[Pair], None]
+    ) -> None:
+        """Compose a frame of both sides at ``height`` pixels."""
+        self.ask(key, lambda: compose(before, after, frame, height, apart), done)
+
+    def thumbnail(self, key: str, path: Path, number: int, rate: Any, still: bool, done: Callable[[QImage | None], None]) -> None:
+        """A small picture of a file's frame."""
+
+        def work() -> QImage | None:
+            try:
+                picture = self.frames.frame(path, number, rate, still, (240, 135)).copy()
+            except Exception:
+                # Whatever a stranger's file does, there is just no thumbnail.
+                return None
+            picture[..., :3] *= picture[..., 3:]
+            return image_of(eight_bits(picture))
+
+        self.ask(key, work, done)
+
+    def _next(self) -> None:
+        if self._working or not self._wishes:
+            return
+        key = next(iter(self._wishes))
+        work, done = self._wishes.pop(key)
+        self._working = key
+        self._pool.start(_Work(lambda: _safely(work), lambda result: self._relay.ready.emit((done, result))))
+
+    def _arrived(self, result: Any) -> None:
+        done, made = result
+        self._working = ""
+        if not isinstance(made, Exception):
+            done(made)
+        self._next()
+
+
+def _safely(work: Callable[[], Any]) -> Any:
+    try:
+        return work()
+    except Exception as error:
+        import logging
+
+        logging.getLogger("wexodos").exception("a picture failed")
+        return error
+
+
+def compose(before: Seen | None, after: Seen | None, frame: int, height: int, apart: bool) -> Pair:
+    """Compose both sides of a pair."""
+    pair = Pair(frame)
+    shots = []
+    for side in (before, after):
+        if side is None or frame >= max(1, side.sequence.duration):
+            shots.append(None)
+            continue
+        shot = side.composer.frame(side.sequence, frame, height)
+        pair.missing += [one for one in shot.missing if one not in pair.missing]
+        pair.undrawn += [one for one in shot.undrawn if one not in pair.undrawn]
+        shots.append(shot.picture)
+    first, second = shots
+    pair.before = image_of(eight_bits(first)) if first is not None else None
+    pair.after = image_of(eight_bits(second)) if second is not None else None
+    if apart and first is not None and second is not None and first.shape == second.shape:
+        shown, pair.gap = difference(first, second)
+        pair.apart = image_of(eight_bits(shown))
+    return pair
+
+
+def image_of(data: np.ndarray) -> QImage:
+    """Bytes of shape (height, width, 4) as an image of its own."""
+    height, width = data.shape[:2]
+    whole = np.ascontiguousarray(data)
+    return QImage(whole.data, width, height, width * 4, QImage.Format.Format_RGBA8888).copy()

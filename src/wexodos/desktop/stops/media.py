@@ -1,0 +1,320 @@
+"""Media: every file the cut needs, where it is, whether it is the right one."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from wexodos.desktop.session import Session
+from wexodos.desktop.stops.base import Stop, dim
+from wexodos.desktop.theme import palette
+from wexodos.desktop.widgets.candidates import Candidates
+from wexodos.desktop.widgets.facts import clear
+from wexodos.desktop.widgets.search_rules import SearchRules
+from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.media import STATUSES, Misfit, Row, key_of
+from wexodos.timing import floor
+
+
+def _color(row: Row) -> str | None:
+    if row.status == "found":
+        return palette().dim
+    return palette().left if row.path is None or row.status in ("damaged",) else palette().adapted
+
+
+def _size(row: Row) -> str:
+    facts = row.facts
+    if facts is not None and facts.width:
+        return f"{facts.width}×{facts.height}"
+    return f"{row.media.width}×{row.media.height}" if row.media.width else ""
+
+
+def _rate(row: Row) -> str:
+    if row.media.still:
+        return "still"
+    rate = (row.facts.frames_per_second if row.facts is not None else None) or (row.media.rate if row.need.picture else None)
+    return rate.label() if rate is not None else ""
+
+
+def _sound(row: Row) -> str:
+    facts = row.facts
+    rate = (facts.sample_rate if facts is not None else 0) or row.media.sample_rate
+    return f"{rate / 1000:g}" if rate and row.need.sound else ""
+
+
+def _bits(row: Row) -> str:
+    facts = row.facts
+    if row.need.sound:
+        bits = (facts.sample_bits if facts is not None else 0) or row.media.bit_depth
+    else:
+        bits = facts.bits if facts is not None else row.media.bit_depth
+    return str(bits) if bits else ""
+
+
+def _needed(row: Row) -> str:
+    low, high = row.need.low, row.need.high
+    return f"{float(low):.1f}–{float(high):.1f}" if low is not None and high is not None else ""
+
+
+def _there(row: Row) -> str:
+    length = row.facts.length if row.facts is not None else None
+    return f"{float(length):.1f}" if length is not None else ""
+
+
+def _timecode(row: Row) -> str:
+    if row.facts is not None and row.facts.timecode:
+        return row.facts.timecode
+    code = row.media.timecode(0)
+    return str(code) if code is not None and not row.media.still else ""
+
+
+class MediaStop(Stop):
+    """The table, the search rules as a sentence, the candidates of the chosen row, and what will not fit the other side."""
+
+    name = "Media"
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(session, parent)
+        self.rules = SearchRules()
+        self.rules.changed.connect(lambda rules: session.decide(rules=rules))
+        self.swap = QPushButton("Swap to originals…")
+        self.swap.setToolTip("Put camera originals behind the whole cut, by name and timecode; and back")
+        self.swap.clicked.connect(self._swap)
+        self.chips = QHBoxLayout()
+        self.chips.setSpacing(6)
+        self._wanted = ""
+        self.table = Table(
+            [
+                Column(
+                    "state",
+                    lambda row: "choose one" if row.asked else row.status,
+                    96,
+                    color=_color,
+                    order=lambda row: STATUSES.index(row.status),
+                ),
+                Column("name", lambda row: row.media.file_name, 150),
+                Column(
+                    "where",
+                    lambda row: str(row.path) if row.path is not None else row.media.path or "",
+                    120,
+                    stretch=True,
+                    color=lambda row: palette().dim,
+                ),
+                Column("reel", lambda row: row.media.reel or "", 54),
+                Column("timecode", _timecode, 96, mono=True),
+                Column("needed s", _needed, 88, mono=True, order=lambda row: float(row.need.low or 0)),
+                Column("there s", _there, 62, mono=True, order=lambda row: float((row.facts.length if row.facts else None) or 0)),
+                Column("size", _size, 76, mono=True),
+                Column("fps", _rate, 50, mono=True),
+                Column("kHz", _sound, 42, mono=True),
+                Column("bits", _bits, 40, mono=True),
+                Column("ch", lambda row: str((row.facts.channels if row.facts else 0) or row.media.channels or ""), 32, mono=True),
+                Column("uses", lambda row: str(len(row.need.uses)), 44, mono=True, order=lambda row: len(row.need.uses)),
+            ],
+            "Media of the cut",
+        )
+        self.table.empty_words = "the cut uses no media"
+        self.table.chosen.connect(self._go)
+        self.misfits = Table(
+            [
+                Column("will not fit", lambda one: one.kind, 110, color=lambda _one: palette().adapted),
+                Column("medium", lambda one: one.media, 170),
+                Column("what", lambda one: one.words, 260),
+                Column("what to do", lambda one: one.do, 240, stretch=True, color=lambda _one: palette().dim),
+            ],
+            "What will not fit the other side",
+        )
+        self.misfits.empty_words = "everything fits the sequence and the destination"
+        self.misfits.chosen.connect(self._to_misfit)
+        self.unmatched = dim("")
+        self.unmatched.hide()
+        self.candidates = Candidates(session.pictures)
+        self.candidates.taken.connect(self.take)
+        self.candidates.choose.connect(self._choose)
+        self.candidates.forget.connect(lambda: self.take(""))
+        self._row: Row | None = None
+        self._lay_out()
+        session.opened.connect(self._opened)
+        session.media_changed.connect(self._show)
+        session.decided.connect(self._decided)
+        session.tidied_changed.connect(self._swapped)
+
+    def _lay_out(self) -> None:
+        left = QWidget()
+        box = QVBoxLayout(left)
+        box.setContentsMargins(12, 10, 6, 8)
+        box.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(self.rules, 1)
+        head.addWidget(self.swap)
+        box.addLayout(head)
+        row = QHBoxLayout()
+        row.addLayout(self.chips)
+        row.addStretch(1)
+        box.addLayout(row)
+        box.addWidget(self.unmatched)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setChildrenCollapsible(False)
+        split.addWidget(self.table)
+        split.addWidget(self.misfits)
+        split.setSizes([440, 150])
+        split.setStretchFactor(0, 3)
+        split.setStretchFactor(1, 1)
+        box.addWidget(split, 1)
+        across = QSplitter(Qt.Orientation.Horizontal)
+        across.setChildrenCollapsible(False)
+        across.addWidget(left)
+        across.addWidget(self.candidates)
+        across.setSizes([880, 300])
+        across.setStretchFactor(0, 1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(across)
+
+    # ---- what is shown
+
+    def _opened(self) -> None:
+        self._row, self._wanted = None, ""
+        self.table.show_rows([])
+        self.misfits.show_rows([])
+        self.candidates.show_row(None)
+        self._chips()
+        self.changed.emit()
+
+    def _decided(self) -> None:
+        job = self.session.job
+        if job is not None:
+            self.rules.show_rules(job.now.rules)
+            self.swap.setText("Back to the working copies" if job.now.originals else "Swap to originals…")
+            self.misfits.show_rows(self.session.misfits())
+
+    def _show(self) -> None:
+        rows = self.session.rows
+        key = key_of(self._row.media) if self._row is not None else ""
+        self.table.show_rows(list(rows))
+        self.misfits.show_rows(self.session.misfits())
+        self._chips()
+        self._row = next((row for row in rows if key_of(row.media) == key), None)
+        if self._row is None:
+            self._row = next((row for row in rows if row.path is None), None)
+        if self._row is not None:
+            self.table.go_to(self._row)
+        self.candidates.show_row(self._row)
+        self.changed.emit()
+
+    def _swapped(self) -> None:
+        swapped = self.session.swapped
+        words = ""
+        if swapped is not None:
+            words = f"{len(swapped.pairs)} media are swapped for their originals."
+            if swapped.unmatched:
+                told = "; ".join(f"{one.media.file_name}: {one.why}" for one in swapped.unmatched)
+                words += f" {len(swapped.unmatched)} stay: {told}"
+        self.unmatched.setText(words)
+        self.unmatched.setVisible(bool(words))
+
+    def _chips(self) -> None:
+        """How many there are in each state; each filters the table."""
+        clear(self.chips)
+        counts: dict[str, int] = {}
+        for row in self.session.rows:
+            counts[row.status] = counts.get(row.status, 0) + 1
+        for status in ("found", *(one for one in STATUSES if one != "found")):
+            if not counts.get(status) and status not in ("found", "missing"):
+                continue
+            button = QPushButton(f"{counts.get(status, 0)} {status}")
+            button.setCheckable(True)
+            button.setChecked(status == self._wanted)
+            button.clicked.connect(lambda on, one=status: self._filter(one if on else ""))
+            self.chips.addWidget(button)
+
+    def _filter(self, status: str) -> None:
+        self._wanted = status
+        self.table.filter_rows((lambda row: row.status == status) if status else None)
+        self._chips()
+
+    # ---- going places
+
+    def _go(self, row: Row) -> None:
+        self._row = row
+        self.candidates.show_row(row)
+        side = self.session.taken
+        use = next((one for one in row.need.uses if side is not None and one.sequence == side.sequence.id), None)
+        if use is not None and self.session.tidied is not None:
+            self.session.set_playhead(max(0, floor(use.start) + self.session.tidied.shift))
+            self.session.select(use.item_id)
+
+    def _to_misfit(self, one: Misfit) -> None:
+        row = next((row for row in self.session.rows if row.media.file_name == one.media), None)
+        if row is not None:
+            self.table.go_to(row)
+            self._go(row)
+
+    # ---- deciding
+
+    def take(self, path: str) -> None:
+        """The chosen row's file is this one; with an empty path nothing is chosen any more."""
+        job = self.session.job
+        if self._row is None or job is None:
+            return
+        links = {key: value for key, value in job.now.links.items() if key != key_of(self._row.media)}
+        if path:
+            links[key_of(self._row.media)] = path
+        self.session.decide(links=links)
+
+    def _choose(self) -> None:
+        if self._row is not None:
+            path, _ = QFileDialog.getOpenFileName(self, f"The file of {self._row.media.file_name}")
+            if path:
+                self.take(path)
+
+    def _swap(self) -> None:
+        job = self.session.job
+        if job is None:
+            return
+        if job.now.originals:
+            self.session.decide(originals=())
+            return
+        folder = QFileDialog.getExistingDirectory(self, "The folder with the camera originals")
+        if folder:
+            self.swap_to(Path(folder))
+
+    def swap_to(self, folder: Path) -> None:
+        """Put the originals of a folder behind the cut."""
+        self.session.decide(originals=(str(folder),))
+
+    # ---- the shell asks
+
+    def go_next(self, direction: int) -> None:
+        """To the next row with a problem."""
+        rows = [row for row in self.table.visible_rows() if row.problems]
+        if rows:
+            place = rows.index(self._row) if self._row in rows else (-1 if direction > 0 else 0)
+            row = rows[(place + direction) % len(rows)]
+            self.table.go_to(row)
+            self._go(row)
+
+    def find(self, words: str) -> bool:
+        wanted = words.lower()
+        for row in self.table.visible_rows():
+            if wanted in f"{row.media.file_name} {row.media.reel} {row.path}".lower():
+                self.table.go_to(row)
+                self._go(row)
+                return True
+        return False
+
+    def main_action(self) -> tuple[str, bool]:
+        return "See what carries over", self.session.side is not None
+
+    def run_main(self) -> None:
+        self.asked_for.emit("Carry-over")
+
+    def open_count(self) -> tuple[int, bool, bool]:
+        rows = self.session.rows
+        wrong = sum(row.status != "found" for row in rows)
+        return wrong, any(row.path is None for row in rows), bool(rows) and not wrong
+
+    def restyle(self) -> None:
+        self.candidates.show_row(self._row)
