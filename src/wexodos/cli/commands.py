@@ -6,6 +6,7 @@ import json
 import logging
 import re
 import sys
+import tempfile
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -342,13 +343,21 @@ def destinations(as_json: JsonOption = False) -> None:
 def demo(
     folder: Annotated[Path, typer.Argument(metavar="DIR")],
     if_missing: Annotated[bool, typer.Option("--if-missing", help="do nothing where it stands complete")] = False,
+    scattered: Annotated[bool, typer.Option("--scattered", help="with half of the media elsewhere, some of it wrong")] = False,
 ) -> None:
     """Write the demo data there."""
     from wexodos.demo import build, complete
+    from wexodos.demo.scatter import scatter
 
     if if_missing and complete(folder):
         return
     with _progress(False) as step:
+        if scattered:
+            with tempfile.TemporaryDirectory() as scratch:
+                build(Path(scratch), step)
+                cut = scatter(folder, Path(scratch) / "media", step)
+            err.print(f"The scattered demo stands in {folder}: its cut is {cut}, what is not beside it lies in {folder / 'store'}.")
+            return
         build(folder, step)
     err.print(f"The demo stands in {folder}.")
 

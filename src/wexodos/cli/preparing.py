@@ -11,7 +11,7 @@ from wexodos.carryover import Options
 from wexodos.cli import commands as base
 from wexodos.destinations import Destination, find_destination, keeper
 from wexodos.formats import FORMATS, read_file
-from wexodos.media import Probes, Row, Rules, Scanner, find, misfits, relinked, swap
+from wexodos.media import Probes, Row, Rules, Scanner, find, key_of, misfits, relinked, swap
 from wexodos.model import Document, Sequence
 from wexodos.report.rows import time_value
 from wexodos.sound.locate import Finder
@@ -27,6 +27,7 @@ UpOption = Annotated[int, typer.Option("--up", min=0, max=20, help="folders abov
 MapOption = Annotated[
     list[str], typer.Option("--map", help="a volume that is elsewhere here; several may be given", metavar="WRITTEN=HERE")
 ]
+ChooseOption = Annotated[list[str], typer.Option("--choose", help="the file of a medium; several may be given", metavar="NAME=PATH")]
 StrictOption = Annotated[bool, typer.Option("--strict", help="anything missing makes it fail")]
 
 
@@ -249,11 +250,21 @@ def counts(rows: list[Row]) -> dict[str, int]:
     return found
 
 
-def _found(file: Path, sequence: str | None, rules: Rules, step: Any) -> tuple[Document, Sequence, list[Row]]:
+def _found(file: Path, sequence: str | None, rules: Rules, choices: list[str], step: Any) -> tuple[Document, Sequence, list[Row]]:
+    """Find the media of a cut; ``choices`` are NAME=PATH. Raises ``Stop``."""
     document = read_file(file)
     chosen = base.choose(document, sequence, file)
+    links: dict[str, str] = {}
+    for one in choices:
+        name, equals, path = one.partition("=")
+        known = [media for media in document.media if name in (media.file_name, media.id)]
+        if not equals or not known:
+            raise base.Stop(base.USAGE, f"--choose {one}: give NAME=PATH with the name of a medium of the cut")
+        if not Path(path).is_file():
+            raise base.Stop(base.UNREADABLE, f"{path}: there is no such file")
+        links |= {key_of(media): str(Path(path).resolve()) for media in known}
     finder = Finder(file, document)
-    return document, chosen, find(document, chosen, file, rules, {}, Probes(), Scanner(), step, inside=finder)
+    return document, chosen, find(document, chosen, file, rules, links, Probes(), Scanner(), step, inside=finder)
 
 
 def _told(rows: list[Row]) -> None:
@@ -275,6 +286,7 @@ def media_command(
     search: SearchOption = [],  # noqa: B006
     up: UpOption = 2,
     maps: MapOption = [],  # noqa: B006
+    choose: ChooseOption = [],  # noqa: B006
     to: Annotated[str | None, typer.Option("--to", help="say what will not fit this destination", metavar="DESTINATION")] = None,
     sequence: base.SequenceOption = None,
     strict: StrictOption = False,
@@ -284,7 +296,7 @@ def media_command(
     rules = rules_of(search, up, maps)
     destination = find_destination(to) if to is not None else None
     with base._progress(as_json) as step:
-        _, chosen, rows = _found(file, sequence, rules, step)
+        _, chosen, rows = _found(file, sequence, rules, choose, step)
     told = misfits([(row.need, row.facts) for row in rows], chosen, destination)
     if as_json:
         base.print_json(
@@ -314,6 +326,7 @@ def relink_command(
     ] = [],  # noqa: B006
     up: UpOption = 2,
     maps: MapOption = [],  # noqa: B006
+    choose: ChooseOption = [],  # noqa: B006
     sequence: base.SequenceOption = None,
     strict: StrictOption = False,
     as_json: base.JsonOption = False,
@@ -321,7 +334,7 @@ def relink_command(
     """Find the media of a cut and write it with their paths; with --originals, swap working copies for them (and back)."""
     rules = rules_of([*search, *originals], up, maps)
     with base._progress(as_json) as step:
-        document, chosen, rows = _found(file, sequence, rules, step)
+        document, chosen, rows = _found(file, sequence, rules, choose, step)
         made = relinked(document, rows)
         swapped = None
         if originals:

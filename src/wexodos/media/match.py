@@ -41,7 +41,7 @@ def weigh(need: Need, path: Path, facts: Probed) -> Candidate:
     media, reasons = need.media, []
     reasons.append(_name(media.file_name, path.name))
     if facts.problem:
-        reasons.append(Reason(-100, facts.problem))
+        reasons.append(Reason(-5, facts.problem))
         return Candidate(path, facts, tuple(reasons))
     if media.reel and facts.reel:
         same = media.reel.lower() == facts.reel.lower()

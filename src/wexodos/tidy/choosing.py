@@ -23,6 +23,7 @@ from wexodos.tidy.step import (
 )
 from wexodos.timing import Exact, ceil, floor
 
+WITH_TRACK = "its track goes"
 _FINE = 1e-6
 """Fades that are cut into become levels that are as exact as numbers are, in dB."""
 
@@ -142,7 +143,7 @@ def _only(document: Document, sequence: Sequence, keep: Callable[[str, Track], b
         gone += 1
         lines.append(Line(0, sequence.duration, label, track.name or label, "", "track goes", why))
         for item in track.items:
-            lines.append(line_of(item, label, "goes with its track"))
+            lines.append(line_of(item, label, "goes", WITH_TRACK))
             touched.item(track.kind, *reach(track, item))
     if not gone:
         return Outcome(
@@ -163,7 +164,7 @@ def drop_disabled(document: Document, sequence: Sequence, _values: Values) -> Ou
     tracks, lines, length = [], [], sequence.duration
     for label, track in sequence.labelled_tracks():
         if not track.enabled:
-            lines += [line_of(item, label, "goes", "its track is switched off") for item in track.items]
+            lines += [line_of(item, label, "goes", WITH_TRACK) for item in track.items]
             lines.append(Line(0, length, label, track.name or label, "", "track goes", "it is switched off"))
             continue
         items = [item for item in track.items if item.enabled]

@@ -90,28 +90,28 @@ class MediaStop(Stop):
                 Column(
                     "state",
                     lambda row: "choose one" if row.asked else row.status,
-                    96,
+                    86,
                     color=_color,
                     order=lambda row: STATUSES.index(row.status),
                 ),
-                Column("name", lambda row: row.media.file_name, 150),
+                Column("name", lambda row: row.media.file_name, 126),
                 Column(
                     "where",
-                    lambda row: str(row.path) if row.path is not None else row.media.path or "",
+                    self._where,
                     120,
                     stretch=True,
                     color=lambda row: palette().dim,
                 ),
-                Column("reel", lambda row: row.media.reel or "", 54),
-                Column("timecode", _timecode, 96, mono=True),
-                Column("needed s", _needed, 88, mono=True, order=lambda row: float(row.need.low or 0)),
-                Column("there s", _there, 62, mono=True, order=lambda row: float((row.facts.length if row.facts else None) or 0)),
-                Column("size", _size, 76, mono=True),
-                Column("fps", _rate, 50, mono=True),
-                Column("kHz", _sound, 42, mono=True),
-                Column("bits", _bits, 40, mono=True),
-                Column("ch", lambda row: str((row.facts.channels if row.facts else 0) or row.media.channels or ""), 32, mono=True),
-                Column("uses", lambda row: str(len(row.need.uses)), 44, mono=True, order=lambda row: len(row.need.uses)),
+                Column("reel", lambda row: row.media.reel or "", 48),
+                Column("timecode", _timecode, 94, mono=True),
+                Column("needed s", _needed, 78, mono=True, order=lambda row: float(row.need.low or 0)),
+                Column("there s", _there, 56, mono=True, order=lambda row: float((row.facts.length if row.facts else None) or 0)),
+                Column("size", _size, 72, mono=True),
+                Column("fps", _rate, 46, mono=True),
+                Column("kHz", _sound, 38, mono=True),
+                Column("bits", _bits, 36, mono=True),
+                Column("ch", lambda row: str((row.facts.channels if row.facts else 0) or row.media.channels or ""), 28, mono=True),
+                Column("uses", lambda row: str(len(row.need.uses)), 42, mono=True, order=lambda row: len(row.need.uses)),
             ],
             "Media of the cut",
         )
@@ -167,13 +167,20 @@ class MediaStop(Stop):
         across.setChildrenCollapsible(False)
         across.addWidget(left)
         across.addWidget(self.candidates)
-        across.setSizes([880, 300])
+        across.setSizes([900, 290])
         across.setStretchFactor(0, 1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(across)
 
     # ---- what is shown
+
+    def _where(self, row: Row) -> str:
+        """Where a file is, from the sequence file's folder where it lies below it."""
+        place, source = row.path or Path(row.media.path or ""), self.session.path
+        if source is not None and place.is_relative_to(source.parent):
+            return str(place.relative_to(source.parent))
+        return str(place) if row.path is not None or row.media.path else ""
 
     def _opened(self) -> None:
         self._row, self._wanted = None, ""

@@ -18,6 +18,7 @@ from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import WriteError
 from wexodos.model import Item
 from wexodos.tidy import STEPS, Chosen, Line, Recipe, load_all
+from wexodos.tidy.choosing import WITH_TRACK
 from wexodos.tidy.recipes import as_text, complete, file_of
 from wexodos.timing import floor
 
@@ -214,11 +215,10 @@ class TidyStop(Stop):
         data = build(before, after, fate, lambda item: fates.get(item.id, "carried" if item.id in arrived else "baked"), partners,
                      (taken.document, side.document))
         for number, row in enumerate(self._rows):
-            place = data.row_of(row.line.track)
-            if place is not None and row.line.item_id:
-                data.marks.append(
-                    Mark(str(number), place, float(row.line.start), float(row.line.stop), fates.get(row.line.item_id, "adapted"))
-                )
+            line, place = row.line, data.row_of(row.line.track)
+            # A track that goes is marked once, not at each of its items.
+            if place is not None and line.why != WITH_TRACK and (line.item_id or line.stop > line.start):
+                data.marks.append(Mark(str(number), place, float(line.start), float(line.stop), fates.get(line.item_id, "left behind")))
         self.ledger.show_data(data)
         self.ledger.set_playhead(self.session.playhead, follow=False)
         self.table.show_rows(self._rows)

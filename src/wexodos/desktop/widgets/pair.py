@@ -201,6 +201,7 @@ class PicturePair(QWidget):
             said.append(f"not drawn here: {', '.join(pair.undrawn[:3])}")
         self.note.setText("; ".join(said))
         self.note.setVisible(bool(said))
+        self.fit()
         self.canvas.update()
 
     def show_frame(self, size: tuple[float, float], before: list[Vector], after: list[Vector], absent: str) -> None:
@@ -212,7 +213,10 @@ class PicturePair(QWidget):
     def fit(self) -> None:
         """No higher than the pictures need."""
         count = 2 if self.canvas.mode == "both" else 1
-        self.canvas.setMaximumHeight(int(self.width() / max(0.2, self.canvas.shape)) * count + GAP * (count - 1))
+        tall = int(self.width() / max(0.2, self.canvas.shape)) * count + GAP * (count - 1)
+        self.canvas.setMaximumHeight(tall)
+        below = self.measure.sizeHint().height() + 14 + (self.note.sizeHint().height() * 2 if self.note.isVisible() else 0)
+        self.setMaximumHeight(tall + max(34, below))
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().resizeEvent(event)

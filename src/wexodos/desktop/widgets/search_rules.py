@@ -40,6 +40,8 @@ class SearchRules(QWidget):
         self.folders.setAccessibleName("Folders to search")
         self.maps = QPushButton()
         self.maps.setAccessibleName("Volumes that are elsewhere")
+        for button in (self.folders, self.maps):
+            button.setProperty("opens", True)
         self._menus: list[QMenu] = []
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)

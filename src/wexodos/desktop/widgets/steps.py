@@ -41,6 +41,7 @@ class Choices(QPushButton):
             action.setChecked(word in words_of(value))
         menu.aboutToHide.connect(self._closed)
         self.setMenu(menu)
+        self.setProperty("opens", True)
         self._value = value
         self._tell()
 
@@ -50,7 +51,7 @@ class Choices(QPushButton):
     def _tell(self) -> None:
         shown = [action.text() for action in self.menu().actions() if action.isChecked()]
         words = ", ".join(shown) or "nothing"
-        self.setText(words if len(words) <= 34 else f"{words[:33]}…")
+        self.setText(words if len(words) <= 30 else f"{words[:29]}…")
         self.setToolTip(", ".join(shown))
 
     def _closed(self) -> None:
