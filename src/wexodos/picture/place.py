@@ -63,8 +63,29 @@ def drawn(picture: Picture, corners: NDArray[np.float64], width: int, height: in
     source = np.array([[0, 0], [wide, 0], [wide, tall], [0, tall]], np.float32)
     # OpenCV counts from the middle of the first pixel.
     matrix = cv2.getPerspectiveTransform(source - np.float32(0.5), corners.astype(np.float32) - np.float32(0.5))
-    made = cv2.warpPerspective(picture, matrix, (width, height), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0)
-    return np.asarray(made, np.float32)
+    made = cv2.warpPerspective(picture, matrix, (width, height), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(made * covered(corners, width, height)[..., None], np.float32)
+
+
+def covered(corners: NDArray[np.float64], width: int, height: int) -> NDArray[np.float32]:
+    """How much of each pixel a quadrilateral covers, shape (height, width): exact where it is upright, to a 255th otherwise."""
+    xs, ys = corners[:, 0], corners[:, 1]
+    near = 1e-6 * max(width, height)
+    upright = (
+        abs(xs[0] - xs[3]) < near and abs(xs[1] - xs[2]) < near and abs(ys[0] - ys[1]) < near and abs(ys[2] - ys[3]) < near
+    ) or (abs(ys[0] - ys[3]) < near and abs(ys[1] - ys[2]) < near and abs(xs[0] - xs[1]) < near and abs(xs[2] - xs[3]) < near)
+    if upright:
+
+        def line(low: float, high: float, count: int) -> NDArray[np.float32]:
+            at = np.arange(count)
+            return np.asarray(np.clip(np.minimum(at + 1, high) - np.maximum(at, low), 0.0, 1.0), np.float32)
+
+        return np.asarray(line(ys.min(), ys.max(), height)[:, None] * line(xs.min(), xs.max(), width)[None, :], np.float32)
+    mask = np.zeros((height, width), np.uint8)
+    far = 1 << 26
+    points = np.clip(np.round((corners - 0.5) * 256), -far, far).astype(np.int32)
+    cv2.fillPoly(mask, [points], 255, cv2.LINE_AA, 8)
+    return np.asarray(mask, np.float32) / np.float32(255)
 
 
 def multiplied(picture: Picture, alpha: str | None) -> Picture:

@@ -22,7 +22,8 @@ from wexodos.picture.decode import Picture
 
 _SLANT = np.tan(np.radians(12.0))
 _DEFAULT = 48.0
-_LARGEST = 4000.0
+_LARGEST = 1200.0
+MOST_LETTERS = 5000
 _LEADING = 1.2
 """Distance of lines as a multiple of the size, where nothing is said."""
 
@@ -140,10 +141,12 @@ def _mask(run: TextRun, x: float, base: float, width: int, height: int, scale: f
     pen = ImageDraw.Draw(image)
     face = font(run.font, run.bold, round(_pixels(run, scale)))
     spread = (run.tracking or 0.0) * scale
-    if spread:
+    if spread or face.getlength(run.text[:500]) + len(run.text) * 4 > 8 * width:
+        # One by one: those beyond the frame need no room in memory.
         at = x
-        for one in run.text:
-            pen.text((at, base), one, font=face, fill=255, anchor="ls")
+        for one in run.text[:MOST_LETTERS]:
+            if -face.size * 2 < at < width:
+                pen.text((at, base), one, font=face, fill=255, anchor="ls")
             at += float(face.getlength(one)) + spread
     else:
         pen.text((x, base), run.text.replace("\t", " "), font=face, fill=255, anchor="ls")

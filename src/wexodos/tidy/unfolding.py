@@ -39,7 +39,7 @@ from wexodos.model import (
 from wexodos.model.speed import Speed, source_at
 from wexodos.tidy.fitting import Sampled, curve_through, level_through, sampled
 from wexodos.tidy.step import Line, Outcome, Touched, Values, counted, line_of, put, reach
-from wexodos.timing import Exact, ceil, exact
+from wexodos.timing import Exact, ceil, exact, floor
 
 Floats = NDArray[np.float64]
 _PLAIN = Motion()
@@ -149,7 +149,7 @@ def _taken_apart(document: Document, sequence: Sequence, track: Track, item: Ite
     if nested.id == sequence.id or sequence.id in {one.id for one in document.reachable(nested)}:
         raise _Kept("it holds itself")
     _refuse(document, nested, track, item)
-    inner_frames, low = _frames_inside(sequence, nested, track, item)
+    inner_frames, low = _frames_inside(sequence, nested, item)
     inside = _Inside()
     taken = set(ids)
     for inner_track in nested.tracks:
@@ -221,9 +221,10 @@ def _piled(document: Document, nested: Sequence) -> bool:
     return any(b[0] < a[1] for a, b in zip(spans, spans[1:]))
 
 
-def _frames_inside(sequence: Sequence, nested: Sequence, track: Track, item: Item) -> tuple[NDArray[np.int64], int]:
+def _frames_inside(sequence: Sequence, nested: Sequence, item: Item) -> tuple[NDArray[np.int64], int]:
     """The nest's frame that is on at each frame of the cut it is seen in, shape (n,), and the first of these frames."""
-    low, high = reach(track, item)
+    # Transitions reach into the handles of the clip that stands at the cut; they need no frames of their own.
+    low, high = floor(item.start), ceil(item.end)
     pieces = source_pieces(
         item.speed, item.source_in, item.start, Times.frames(low, max(high, low + 1)), sequence.rate, nested.rate.fps
     )
@@ -340,8 +341,9 @@ def _placed_as(document: Document, sequence: Sequence, nested: Sequence, item: I
     start, stop = int(plain.start), int(plain.end)
     times = np.arange(start, stop, dtype=np.float64)
     outer = sampled(outer_motion, times - float(item.start))
-    seconds = [source_at(item.speed, item.source_in, int(at) - item.start, sequence.rate)[0] for at in times]
-    local = np.array([float(np.floor(float(nested.rate.frames(one)) + 1e-3)) for one in seconds]) - float(inner.start)
+    pieces = source_pieces(item.speed, item.source_in, item.start, Times.frames(start, stop), sequence.rate, nested.rate.fps)
+    shown = np.concatenate([boundaries.shown(direction) for _, _, boundaries, direction in pieces])
+    local = shown.astype(np.float64) - float(inner.start)
     own = sampled(inner_motion, local)
     center_in, size_in = placed(source, box, inner_motion.fit, own.position, own.scale, own.rotation, own.anchor)
     center_out, size_out = placed(box, frame, outer_motion.fit, outer.position, outer.scale, outer.rotation, outer.anchor)
