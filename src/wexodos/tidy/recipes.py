@@ -130,7 +130,7 @@ def as_text(recipe: Recipe) -> str:
 
 def _quoted(words: str) -> str:
     # Strings of JSON are basic strings of TOML, but for one character.
-    return json.dumps(words, ensure_ascii=True).replace("\x7f", "\\u007F")
+    return json.dumps(words, ensure_ascii=False).replace("\x7f", "\\u007F")
 
 
 def file_of(name: str) -> Path:
