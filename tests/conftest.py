@@ -13,7 +13,7 @@ for _name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_H
     os.environ[_name] = _home
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from wexodos.demo.build import write_sequences  # noqa: E402
+from wexodos.demo.build import build, write_sequences  # noqa: E402
 from wexodos.formats import read_file  # noqa: E402
 from wexodos.model import Document  # noqa: E402
 
@@ -25,6 +25,14 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A folder with the demo's two sequence files, without media."""
     folder = tmp_path_factory.mktemp("demo")
     write_sequences(folder)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def whole_demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with the whole demo, media and all; made once, for reading only."""
+    folder = tmp_path_factory.mktemp("whole-demo")
+    build(folder)
     return folder
 
 

@@ -12,7 +12,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QLineEdit
 from pytestqt.qtbot import QtBot
 
-from wexodos.demo.build import BACK, CUT, build
+from wexodos.demo.build import BACK, CUT
 from wexodos.demo.scatter import GONE, TWICE, scatter
 from wexodos.desktop.player import Mixer, Player, Source, audio_output
 from wexodos.desktop.shell import Shell
@@ -22,13 +22,6 @@ from wexodos.formats import read_file
 from wexodos.job import load
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
-
-
-@pytest.fixture(scope="session")
-def whole(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("window-demo")
-    build(folder)
-    return folder
 
 
 @pytest.fixture
@@ -62,8 +55,8 @@ def colors(image: QImage | None) -> np.ndarray:
     return np.array([[image.pixelColor(x, y).getRgb()[:3] for x in range(0, image.width(), 9)] for y in range(0, image.height(), 9)])
 
 
-def test_a_recipe_is_switched_on_changed_undone_and_saved(qtbot: QtBot, shell: Shell, whole: Path, tmp_path: Path) -> None:
-    opened(qtbot, shell, whole / CUT)
+def test_a_recipe_is_switched_on_changed_undone_and_saved(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
     shell.go_to("Tidy")
     settled(qtbot, shell)
     tidying, session = shell.tidying, shell.session
@@ -104,15 +97,15 @@ def test_a_recipe_is_switched_on_changed_undone_and_saved(qtbot: QtBot, shell: S
     assert load(session.job_file).now.steps == session.steps()
     later = tmp_path / "v8" / CUT
     later.parent.mkdir()
-    shutil.copy(whole / CUT, later)
+    shutil.copy(whole_demo / CUT, later)
     session.open_version(later)
     qtbot.waitUntil(lambda: session.path == later, timeout=20_000)
     settled(qtbot, shell)
     assert session.side.sequence.name == "For Kiln Night R1 v7"
 
 
-def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole: Path, tmp_path: Path) -> None:
-    opened(qtbot, shell, whole / CUT)
+def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
     shell.session.decide(tidy=find_recipe("Finishing").steps)
     settled(qtbot, shell)
     assert len(shell.session.renders) == 2
@@ -125,8 +118,8 @@ def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole:
     assert sorted(one.suffix for one in target.rglob("*") if one.is_file()) == [".fcpxml", ".html", ".json", ".mov", ".mov"]
 
 
-def test_media_are_searched_asked_and_chosen(qtbot: QtBot, shell: Shell, whole: Path, tmp_path: Path) -> None:
-    cut = scatter(tmp_path / "day", whole / "media")
+def test_media_are_searched_asked_and_chosen(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
+    cut = scatter(tmp_path / "day", whole_demo / "media")
     opened(qtbot, shell, cut)
     session, media = shell.session, shell.media
     shell.go_to("Media")
@@ -157,13 +150,13 @@ def test_media_are_searched_asked_and_chosen(qtbot: QtBot, shell: Shell, whole: 
     session.save()
     kept = load(session.job_file)
     assert list(kept.now.links.values()) == [moved.path] and len(kept.seen) > 10
-    media.swap_to(whole / "media")
+    media.swap_to(whole_demo / "media")
     settled(qtbot, shell)
     assert "media are swapped for their originals" in media.unmatched.text() and "Back to" in media.swap.text()
 
 
-def test_the_pair_shows_both_frames_a_divider_and_the_difference(qtbot: QtBot, shell: Shell, whole: Path) -> None:
-    opened(qtbot, shell, whole / CUT)
+def test_the_pair_shows_both_frames_a_divider_and_the_difference(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
     shell.go_to("Carry-over")
     wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
     shell.carry.go(wipe)
@@ -191,7 +184,7 @@ def test_the_pair_shows_both_frames_a_divider_and_the_difference(qtbot: QtBot, s
     shell.session.set_playhead(calm)
     settled(qtbot, shell)
     assert np.array_equal(colors(facts.pair.canvas.pair.before), colors(facts.pair.canvas.pair.after))
-    shell.returning.open(whole / BACK)
+    shell.returning.open(whole_demo / BACK)
     shell.go_to("Return")
     qtbot.waitUntil(lambda: shell.session.returned is not None, timeout=30_000)
     settled(qtbot, shell)
@@ -207,8 +200,8 @@ def test_missing_media_are_shown_as_a_slate_and_named(qtbot: QtBot, shell: Shell
     assert colors(shell.carry.facts.pair.canvas.pair.before).max() > 100
 
 
-def test_playing_moves_the_playhead_and_says_that_nobody_hears_it(qtbot: QtBot, shell: Shell, whole: Path) -> None:
-    opened(qtbot, shell, whole / CUT)
+def test_playing_moves_the_playhead_and_says_that_nobody_hears_it(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
     shell.go_to("Carry-over")
     shell.session.set_playhead(100)
     qtbot.keyClick(shell, Qt.Key.Key_Space)
@@ -226,10 +219,10 @@ def test_playing_moves_the_playhead_and_says_that_nobody_hears_it(qtbot: QtBot, 
     assert isinstance(shell.player, Player) and audio_output()[0] is None
 
 
-def test_the_mixer_gives_sound_ahead_and_silence_behind_the_end(whole: Path) -> None:
-    document = read_file(whole / CUT)
+def test_the_mixer_gives_sound_ahead_and_silence_behind_the_end(whole_demo: Path) -> None:
+    document = read_file(whole_demo / CUT)
     cut = document.top_level[0]
-    mixer = Mixer(Evaluator(document), cut, Finder(whole / CUT, document), cut.duration - 20)
+    mixer = Mixer(Evaluator(document), cut, Finder(whole_demo / CUT, document), cut.duration - 20)
     mixer.start()
     mixer.join(20)
     source = Source(mixer)
@@ -238,8 +231,8 @@ def test_the_mixer_gives_sound_ahead_and_silence_behind_the_end(whole: Path) -> 
     mixer.stop()
 
 
-def test_the_ledger_draws_waveforms(qtbot: QtBot, shell: Shell, whole: Path) -> None:
-    opened(qtbot, shell, whole / CUT)
+def test_the_ledger_draws_waveforms(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
     assert {"vo_04.wav", "mx_slow-bells.wav"} <= set(shell.session.peaks)
     shell.go_to("Carry-over")
     ledger = shell.carry.ledger

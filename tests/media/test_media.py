@@ -20,7 +20,7 @@ from hypothesis import strategies as st
 from tests.picture.makers import RATE, Stage, movie, pattern
 
 from wexodos.cli import main
-from wexodos.demo.build import CUT, build
+from wexodos.demo.build import CUT
 from wexodos.demo.scatter import CUT_OFF, GONE, OTHER_RATE, RENAMED, SHORT, TWICE, scatter
 from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
@@ -33,13 +33,6 @@ from wexodos.media.scan import bare
 from wexodos.media.search import key_of, mapped
 from wexodos.model import Constant, Document, Media, Motion, constant, curve
 from wexodos.sound.heads import wave_head
-
-
-@pytest.fixture(scope="session")
-def whole_demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("whole-demo")
-    build(folder)
-    return folder
 
 
 @pytest.fixture

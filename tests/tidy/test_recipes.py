@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wexodos.cli import main
-from wexodos.demo.build import CUT, build
+from wexodos.demo.build import CUT
 from wexodos.formats import read_file
 from wexodos.job import Decisions, Job, ready
 from wexodos.media import Rules
@@ -87,16 +87,9 @@ def test_the_next_version_of_a_cut_keeps_what_was_decided(kiln_night: Document) 
 
 # ---- the command line
 
-@pytest.fixture(scope="session")
-def whole(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("recipes-demo")
-    build(folder)
-    return folder
-
-
-def test_tidy_on_the_command_line_writes_the_cut_and_what_it_needs(whole: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_tidy_on_the_command_line_writes_the_cut_and_what_it_needs(whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     out = tmp_path / "mixing.xml"
-    assert main(["tidy", str(whole / CUT), "--recipe", "Mixing", "--out", str(out), "--json"]) == 0
+    assert main(["tidy", str(whole_demo / CUT), "--recipe", "Mixing", "--out", str(out), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["unproven"] == 0 and told["result"] == "Kiln Night R1 v7 mixing"
     assert {Path(one).name for one in told["output"]} == {"mixing.xml", "Sync pop.png", "Sync pop.wav"}
@@ -110,13 +103,13 @@ def test_tidy_on_the_command_line_writes_the_cut_and_what_it_needs(whole: Path, 
     assert json.loads(capsys.readouterr().out)["counts"]["missing"] == 0
     assert str(back.top_level[0].timecode(0)) == "00:59:52:00"
     finished = tmp_path / "finished.fcpxml"
-    assert main(["tidy", str(whole / CUT), "--recipe", "Finishing", "--out", str(finished)]) == 0
+    assert main(["tidy", str(whole_demo / CUT), "--recipe", "Finishing", "--out", str(finished)]) == 0
     assert "every frame is what it was" in capsys.readouterr().out
     assert len(list((tmp_path / "finished media").glob("*.mov"))) == 2
 
 
-def test_tidy_with_wrong_input_is_one_sentence_and_leaves_nothing(whole: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    cut = str(whole / CUT)
+def test_tidy_with_wrong_input_is_one_sentence_and_leaves_nothing(whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    cut = str(whole_demo / CUT)
     bad = tmp_path / "bad.toml"
     bad.write_text("name='x'\n[[steps]]\nstep='range'\noptions={from='never'}\n")
     for arguments, status, words in (

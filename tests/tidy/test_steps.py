@@ -84,7 +84,7 @@ RECIPES = [
 ]
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
 @given(documents(), st.permutations(RECIPES))
 def test_steps_in_any_order_change_nothing_that_they_do_not_say(made: Document, order: list[tuple[str, dict[str, str]]]) -> None:
     sequence = made.sequences[0]
@@ -98,7 +98,7 @@ def test_steps_in_any_order_change_nothing_that_they_do_not_say(made: Document, 
         assert ends == sorted(ends)
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
 @given(documents())
 def test_what_was_taken_in_is_never_changed_and_steps_are_pure(made: Document) -> None:
     sequence = made.sequences[0]
@@ -112,7 +112,7 @@ def test_what_was_taken_in_is_never_changed_and_steps_are_pure(made: Document) -
     assert made.sequences[0] is sequence
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
 @given(documents())
 def test_collapsed_pictures_keep_their_times_and_stay_above_what_they_overlap(made: Document) -> None:
     sequence = made.sequences[0]

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import zlib
 from dataclasses import dataclass
+from math import floor
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,8 @@ Prints = NDArray[np.uint64]
 _FACTOR = np.uint64(0x9E3779B97F4A7C15)
 _CHAIN = np.uint64(0xD6E8FEB86659FD93)
 SILENT = -90.0
+STEPS = (0.0, 0.5)
+_MOST = 1e12
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,37 +45,82 @@ def prints(evaluator: Evaluator, sequence: Sequence) -> FramePrints:
     count = sequence.duration
     picture, sound = np.zeros((2, count), np.uint64), np.zeros((2, count), np.uint64)
     with np.errstate(over="ignore"):
-        for row, by in enumerate((0.0, 0.5)):
-            for span in seen.picture:
-                low, high = max(span.start, 0), min(span.stop, count)
-                if low < high:
-                    value, there = _picture(span.part(low, high), high - low, by)
-                    part = picture[row, low:high]
-                    picture[row, low:high] = np.where(there, part * _CHAIN + value, part)
-            for heard in seen.sound:
-                low, high = max(heard.start, 0), min(heard.stop, count)
-                if low < high:
-                    value, there = _sound(heard.part(low, high), high - low, by)
-                    sound[row, low:high] += np.where(there, value, np.uint64(0))
+        for span in seen.picture:
+            low, high = max(span.start, 0), min(span.stop, count)
+            if low < high:
+                part = span if (low, high) == (span.start, span.stop) else span.part(low, high)
+                there = _seen(part)
+                for row, by in enumerate(STEPS):
+                    held = picture[row, low:high]
+                    made = held * _CHAIN + _picture(part, by)
+                    picture[row, low:high] = made if there is True else np.where(there, made, held)
+        for heard in seen.sound:
+            low, high = max(heard.start, 0), min(heard.stop, count)
+            if low < high:
+                sounding = heard if (low, high) == (heard.start, heard.stop) else heard.part(low, high)
+                audible = (np.maximum(sounding.gain_db, SILENT) > SILENT) & (sounding.mix > 0)
+                for row, by in enumerate(STEPS):
+                    sound[row, low:high] += np.where(audible, _sound(sounding, by), np.uint64(0))
     return FramePrints(picture, sound)
 
 
-def _mixed(values: list[NDArray[Any]], count: int, seed: int) -> Prints:
-    """One number of several rows of whole numbers."""
-    made = np.full(count, seed, np.uint64)
-    for row in values:
-        made = (made ^ np.broadcast_to(row, (count,)).astype(np.int64).view(np.uint64)) * _FACTOR
-        made ^= made >> np.uint64(29)
-    return made
+_ALL = (1 << 64) - 1
 
 
-def _whole(values: NDArray[np.float64], digits: float, by: float) -> list[NDArray[np.int64]]:
-    columns = values[:, None] if values.ndim == 1 else values
-    return [np.floor(np.clip(columns[:, place], -1e12, 1e12) * digits + by).astype(np.int64) for place in range(columns.shape[1])]
+def _stirred(value: int) -> int:
+    """Spread a number over 64 bits."""
+    value = (value & _ALL) * int(_FACTOR) & _ALL
+    value = (value ^ (value >> 29)) * int(_CHAIN) & _ALL
+    return value ^ (value >> 32)
 
 
-def _seed(*words: object) -> int:
-    return zlib.crc32(repr(words).encode()) | 1
+def _all_stirred(values: NDArray[np.uint64]) -> Prints:
+    """The same for many numbers at once."""
+    made = values * _FACTOR
+    made = (made ^ (made >> np.uint64(29))) * _CHAIN
+    return made ^ (made >> np.uint64(32))
+
+
+class _Terms:
+    """The sum of a seed and of numbers, each stirred with its place among them.
+
+    A number that is the same throughout a run is stirred once, others frame by frame; the sum does not tell the two apart.
+    """
+
+    __slots__ = ("_by", "_moving", "_place", "_sum")
+
+    def __init__(self, by: float, *words: object) -> None:
+        self._by, self._place = by, 0
+        self._sum = zlib.crc32(repr(words).encode())
+        self._moving: list[Prints] = []
+
+    def _take(self, rows: list[Any]) -> None:
+        for row in rows:
+            self._place += 1
+            salt = self._place * 0x5851F42D4C957F2D & _ALL
+            if isinstance(row, int):
+                self._sum += _stirred(row ^ salt)
+            else:
+                self._moving.append(_all_stirred(row.view(np.uint64) ^ np.uint64(salt)))
+
+    def whole(self, values: NDArray[np.int64]) -> None:
+        self._take([int(values[0])] if len(values) == 1 else [values])
+
+    def rounded(self, values: NDArray[np.float64], digits: float) -> None:
+        """Numbers of shape (n,) or (n, k), in steps of one by ``digits``."""
+        if len(values) == 1:
+            self._take([floor(min(max(one, -_MOST), _MOST) * digits + self._by) for one in values.ravel().tolist()])
+            return
+        columns = values[:, None] if values.ndim == 1 else values
+        steps = np.floor(np.clip(columns, -_MOST, _MOST) * digits + self._by).astype(np.int64)
+        self._take([np.ascontiguousarray(row) for row in steps.T])
+
+    def mixed(self) -> Prints:
+        """The prints, shape (n,) or (1,)."""
+        made = np.array([self._sum & _ALL], np.uint64)
+        for row in self._moving:
+            made = made + row
+        return made
 
 
 def shows(item: Item, media: str | None) -> object:
@@ -87,29 +135,42 @@ def shows(item: Item, media: str | None) -> object:
     return type(content).__name__
 
 
-def _picture(span: PictureSpan, count: int, by: float) -> tuple[Prints, NDArray[np.bool_]]:
-    roll = isinstance(span.item.content, Title) and span.item.content.roll is not None
-    rows: list[NDArray[Any]] = [span.source_frame] if span.source_frame is not None else []
-    rows += [*_whole(span.center, 100.0, by), *_whole(span.size, 100.0, by), *_whole(span.rotation, 1000.0, by)]
-    rows += [*_whole(span.crop, 1e4, by), *_whole(span.corners, 1e4, by), *_whole(span.opacity * span.mix, 1e4, by)]
-    if roll:
-        rows.append(np.arange(span.start, span.stop) - int(span.item.start))
+def _picture(span: PictureSpan, by: float) -> Prints:
+    content = span.item.content
     media = span.media.id if span.media is not None else None
-    seed = _seed(shows(span.item, media), span.item.blend, tuple(sorted(span.effects)), span.transition)
-    there = np.broadcast_to((span.opacity > 0) & (span.mix > 0), (count,))
+    terms = _Terms(by, shows(span.item, media), span.item.blend, sorted(span.effects), span.transition)
+    if span.source_frame is not None:
+        terms.whole(span.source_frame)
+    for values, digits in (
+        (span.center, 100.0),
+        (span.size, 100.0),
+        (span.rotation, 1000.0),
+        (span.crop, 1e4),
+        (span.corners, 1e4),
+        (span.opacity * span.mix, 1e4),
+    ):
+        terms.rounded(values, digits)
+    if isinstance(content, Title) and content.roll is not None:
+        terms.whole(np.arange(span.start, span.stop) - int(span.item.start))
+    return terms.mixed()
+
+
+def _seen(span: PictureSpan) -> NDArray[np.bool_] | bool:
+    """Where a layer can be seen at all."""
     if isinstance(span.item.content, Adjustment):
-        there = np.zeros(count, np.bool_)
-    return _mixed(rows, count, seed), there
+        return np.zeros(1, np.bool_)
+    there = (span.opacity > 0) & (span.mix > 0)
+    return True if there.all() else there
 
 
-def _sound(span: SoundSpan, count: int, by: float) -> tuple[Prints, NDArray[np.bool_]]:
-    gain = np.maximum(span.gain_db, SILENT)
-    rows: list[NDArray[Any]] = [span.source_sample] if span.source_sample is not None else []
-    rows += [*_whole(gain, 100.0, by), *_whole(span.pan, 1000.0, by), *_whole(span.mix, 1e4, by)]
+def _sound(span: SoundSpan, by: float) -> Prints:
     media = span.media.id if span.media is not None else None
-    seed = _seed(shows(span.item, media), span.channel, span.transition)
-    there = np.broadcast_to((gain > SILENT) & (span.mix > 0), (count,))
-    return _mixed(rows, count, seed), there
+    terms = _Terms(by, shows(span.item, media), span.channel, span.transition)
+    if span.source_sample is not None:
+        terms.whole(span.source_sample)
+    for values, digits in ((np.maximum(span.gain_db, SILENT), 100.0), (span.pan, 1000.0), (span.mix, 1e4)):
+        terms.rounded(values, digits)
+    return terms.mixed()
 
 
 def differing(one: Prints, other: Prints, shift: int = 0) -> list[tuple[int, int]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from dataclasses import dataclass, replace
 
 from wexodos.model import Document, Item, Sequence, Track, Transition
@@ -27,27 +28,46 @@ class _Group:
         return {one.cut for one in self.joins}
 
 
+class _Level:
+    """What stands on a track by now, in the order of its beginning; nothing on it overlaps."""
+
+    def __init__(self) -> None:
+        self.groups: list[_Group] = []
+        self._lows: list[Exact] = []
+
+    def near(self, group: _Group) -> list[_Group]:
+        """All that overlaps a group, and what stands right before and after it."""
+        first, last = max(0, bisect_left(self._lows, group.low) - 1), bisect_left(self._lows, group.high)
+        return self.groups[first : last + 1]
+
+    def add(self, group: _Group) -> None:
+        at = bisect_left(self._lows, group.low)
+        self.groups.insert(at, group)
+        self._lows.insert(at, group.low)
+
+
 def collapse(document: Document, sequence: Sequence, _values: Values) -> Outcome:
     """Bring picture items down as far as they stay above everything they overlap.
 
     Tracks that are switched off stay as they are and so does everything on them: what is not seen must not come to be.
     """
     tracks = list(sequence.video_tracks)
-    levels: list[list[_Group]] = []
+    levels: list[_Level] = []
     lines: list[Line] = []
     fixed = [number for number, track in enumerate(tracks) if not track.enabled]
     for number, track in enumerate(tracks):
-        levels.append([])
+        levels.append(_Level())
         for group in _groups(track):
             at = number
             for below in range(number, -1, -1):
                 if number in fixed or below in fixed:
                     break
-                if any(_overlap(group, other) for other in levels[below]):
+                near = levels[below].near(group)
+                if any(_overlap(group, other) for other in near):
                     break
-                if all(_apart(group, other) for other in levels[below]):
+                if all(_apart(group, other) for other in near):
                     at = below
-            levels[at].append(group)
+            levels[at].add(group)
             if at != number:
                 lines += [
                     line_of(item, f"V{number + 1}", f"comes down onto V{at + 1}", "nothing is in its way there") for item in group.items
@@ -55,9 +75,9 @@ def collapse(document: Document, sequence: Sequence, _values: Values) -> Outcome
     if not lines:
         return Outcome(document, sequence, "no picture can come down: all that could is on the lowest track already")
     made_tracks = []
-    for track, groups in zip(tracks, levels):
-        items = sorted((item for group in groups for item in group.items), key=lambda one: one.start)
-        joins = sorted((join for group in groups for join in group.joins), key=lambda one: one.start)
+    for track, level in zip(tracks, levels):
+        items = sorted((item for group in level.groups for item in group.items), key=lambda one: one.start)
+        joins = sorted((join for group in level.groups for join in group.joins), key=lambda one: one.start)
         made_tracks.append(replace(track, items=tuple(items), transitions=tuple(joins)))
     before = sum(bool(track.items) for track in tracks)
     after = [number for number, track in enumerate(made_tracks) if track.items or not track.enabled]

@@ -73,7 +73,8 @@ def ledger_page(head: QLayout, ledger: Ledger, table: Table, facts: Facts) -> QS
     across.addWidget(left)
     across.addWidget(facts)
     across.setSizes([880, 300])
-    across.setStretchFactor(0, 1)
+    across.setStretchFactor(0, 3)
+    across.setStretchFactor(1, 1)
     return across
 
 

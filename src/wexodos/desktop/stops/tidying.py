@@ -16,7 +16,7 @@ from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
 from wexodos.desktop.widgets.steps import StepList
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import WriteError
-from wexodos.model import Item
+from wexodos.model import Item, Sequence
 from wexodos.tidy import STEPS, Chosen, Line, Recipe, load_all
 from wexodos.tidy.choosing import WITH_TRACK
 from wexodos.tidy.recipes import as_text, complete, file_of
@@ -32,6 +32,16 @@ class Row:
 
     def __init__(self, line: Line, step: str) -> None:
         self.line, self.step = line, step
+
+
+def moves(before: Sequence, stands: dict[str, str]) -> list[tuple[str, Item]]:
+    """Items that stand on another track afterwards; not those of a sound track that moved as a whole."""
+    found = []
+    for label, track in before.labelled_tracks():
+        there = {stands[item.id] for item in track.items if item.id in stands}
+        if track.kind == "video" or len(there) > 1:
+            found += [(label, item) for item in track.items if stands.get(item.id, label) != label]
+    return found
 
 
 class TidyStop(Stop):
@@ -201,12 +211,7 @@ class TidyStop(Stop):
         fates = self._fates()
         before, after = taken.sequence, side.sequence
         stands = {item.id: label for label, track in after.labelled_tracks() for item in track.items}
-        partners = [
-            (label, stands[item.id], float(item.start))
-            for label, track in before.labelled_tracks()
-            for item in track.items
-            if stands.get(item.id, label) != label
-        ]
+        partners = [(label, stands[item.id], float(item.start)) for label, item in moves(before, stands)]
 
         def fate(item: Item) -> str:
             return fates.get(item.id, "left behind" if item.id not in stands else "carried")

@@ -100,7 +100,7 @@ QPushButton[tab="true"] {{ color: {p.dim}; padding: 2px 8px; font-size: 13px; }}
 QPushButton[tab="true"]:checked {{ color: {p.text}; background: {p.raised}; border-color: {p.line}; }}
 QFrame#step, QFrame#card {{ background: {p.panel}; border: none; border-bottom: 1px solid {p.line}; }}
 QFrame#card[chosen="true"] {{ border: 1px solid {p.accent}; border-radius: 4px; }}
-QPushButton[opens="true"] {{ text-align: left; padding: 6px 26px 6px 10px; }}
+QPushButton[opens="true"] {{ padding: 6px 26px 6px 10px; }}
 QPushButton::menu-indicator {{ image: url("{_ARROW}"); width: 10px; height: 6px; subcontrol-position: right center; right: 8px; }}
 QPushButton:checked {{ border-color: {p.accent}; background: {p.line}; }}
 QLineEdit, QComboBox {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 8px; color: {p.text};

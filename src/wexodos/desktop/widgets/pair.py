@@ -159,8 +159,8 @@ class PicturePair(QWidget):
             row.addWidget(button)
         self.measure = QLabel()
         self.measure.setProperty("role", "dim")
-        self.measure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        row.addWidget(self.measure, 1)
+        self.measure.hide()
+        row.addStretch(1)
         self.note = QLabel()
         self.note.setProperty("role", "dim")
         self.note.setWordWrap(True)
@@ -170,6 +170,7 @@ class PicturePair(QWidget):
         box.setSpacing(2)
         box.addWidget(self.canvas, 1)
         box.addLayout(row)
+        box.addWidget(self.measure)
         box.addWidget(self.note)
 
     @property
@@ -194,6 +195,7 @@ class PicturePair(QWidget):
         self.canvas.pair = pair
         gap = pair.gap if pair is not None else None
         self.measure.setText(f"largest {gap.largest * 100:.1f} %, mean {gap.mean * 100:.2f} %" if gap is not None else "")
+        self.measure.setVisible(gap is not None)
         said = []
         if pair is not None and pair.missing:
             said.append(f"not found: {', '.join(pair.missing[:3])}{' …' if len(pair.missing) > 3 else ''}")
@@ -215,8 +217,8 @@ class PicturePair(QWidget):
         count = 2 if self.canvas.mode == "both" else 1
         tall = int(self.width() / max(0.2, self.canvas.shape)) * count + GAP * (count - 1)
         self.canvas.setMaximumHeight(tall)
-        below = self.measure.sizeHint().height() + 14 + (self.note.sizeHint().height() * 2 if self.note.isVisible() else 0)
-        self.setMaximumHeight(tall + max(34, below))
+        said = (20 if not self.measure.isHidden() else 0) + (42 if not self.note.isHidden() else 0)
+        self.setMaximumHeight(tall + 34 + said)
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().resizeEvent(event)

@@ -46,8 +46,9 @@ class SearchRules(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
+        self.setToolTip("First where the cut says; what is not there is looked for in these places")
         for part in (
-            self._words("Look where the cut says, beside it and"),
+            self._words("Look beside the cut and"),
             self.up,
             self._words("folders up, then in"),
             self.folders,
