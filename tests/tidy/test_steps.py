@@ -90,7 +90,7 @@ def test_steps_in_any_order_change_nothing_that_they_do_not_say(made: Document, 
     sequence = made.sequences[0]
     done = tidy(made, sequence, tuple(Chosen(step, True, options) for step, options in order))
     assert [(one.chosen.step, one.unproven) for one in done.steps if one.unproven] == []
-    assert all("no track" in one or "none of these" in one or "no marker" in one or "range is empty" in one for one in done.problems)
+    assert all("no track" in one or "none of these" in one or "no marker" in one or "range is empty" in one or "nothing would be left" in one for one in done.problems)
     ids = [item.id for item in done.sequence.items()]
     assert len(ids) == len(set(ids))
     for track in done.sequence.tracks:
@@ -261,8 +261,8 @@ def test_channels_stand_together_and_stems_in_their_order() -> None:
     together = run("channels", whole)
     assert [track.items[0].id for track in together.sequence.tracks] == ["a1", "a2", "b1", "c1", "d1"]
     ordered = run("stems", whole)
-    assert [(track.name, track.stem) for track in ordered.sequence.tracks] == [
-        ("Dialogue 1", "dialogue"), ("Music 1", "music"), ("Music 2", "music"), ("Effects 1", "effects"), ("Camera", None)]
+    assert [(track.name, track.role) for track in ordered.sequence.tracks] == [
+        ("Dialogue 1", "Dialogue"), ("Music 1", "Music"), ("Music 2", "Music"), ("Effects 1", "Effects"), ("Camera", "Camera")]
     assert [stem_of(Track("audio", name=name)) for name in ("VO 1", "Atmos_2", "SFX3", "Guide")] == ["dialogue", "ambience", "effects", None]
 
 

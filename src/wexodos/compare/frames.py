@@ -26,17 +26,17 @@ def evaluated(
     structural = {item_id for item_id, what in told if what in ("record start", "record end", "source in", "enabled")}
     there = {kind: _by_key(spans) for kind, spans in (("V", right.picture), ("A", right.sound))}
     for span in left.picture:
-        partners = _partners(there["V"], _twin(span.key, len(span.key), known))
+        partners = _partners(there["V"], _twin(span.key, len(span.key), known), bool(span.via_ids))
         if partners is not None:
             _worst(worst, _pictures(span, partners, span.item.id in structural))
     for sound in left.sound:
-        partners = _partners(there["A"], _twin(sound.key, len(sound.key) - 1, known))
+        partners = _partners(there["A"], _twin(sound.key, len(sound.key) - 1, known), bool(sound.via_ids))
         if partners is not None:
             _worst(worst, _sounds(sound, partners, sound.item.id in structural))
     here = {kind: _by_key(spans) for kind, spans in (("V", left.picture), ("A", left.sound))}
     for kind, spans, words in (("V", right.picture, "seen"), ("A", right.sound, "heard")):
         for extra in spans:
-            partners = _partners(here[kind], _twin(extra.key, len(extra.via_ids) + 1, back))
+            partners = _partners(here[kind], _twin(extra.key, len(extra.via_ids) + 1, back), bool(extra.via_ids))
             mine = back.get(extra.item.id, "")
             if partners is not None and mine not in structural:
                 _worst(worst, _uncovered(extra, partners, f"{kind}{extra.track}", mine, f"not {words}", words))
@@ -46,13 +46,19 @@ def evaluated(
 
 
 def _by_key(spans: Iterable[Any]) -> dict[tuple[str, ...], list[Any]]:
-    """Spans by the uses of nests they are seen through, and by their item alone."""
+    """Spans by the uses of nests they are seen through, and by their item alone.
+
+    Items that came out of several uses of one nest have the id they had inside it, and a number: those stand under that id too, apart
+    from the one that bears it.
+    """
     found: dict[tuple[str, ...], list[Any]] = defaultdict(list)
     for span in spans:
         alone = span.key[len(span.via_ids):]
-        # Items that came out of several uses of one nest have the id they had inside it, and a number.
-        for key in {span.key, alone, (alone[0].split("@", 1)[0], *alone[1:])}:
+        for key in {span.key, alone}:
             found[key].append(span)
+        base = alone[0].split("@", 1)[0]
+        if base != alone[0]:
+            found["@", base, *alone[1:]].append(span)
     return found
 
 
@@ -65,8 +71,12 @@ def _twin(key: tuple[str, ...], ids: int, known: dict[str, str]) -> tuple[str, .
     return (there[-1], *rest) if None in there else (*(one for one in there if one), *rest)
 
 
-def _partners(spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | None) -> list[Any] | None:
-    return None if key is None else spans.get(key, [])
+def _partners(spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | None, nested: bool) -> list[Any] | None:
+    """The spans that may be the same; for one inside a nest also those of other uses of it that stand in the open now."""
+    if key is None:
+        return None
+    exact = spans.get(key, [])
+    return exact if exact and not nested else [*exact, *spans.get(("@", *key), [])]
 
 
 def _uncovered(span: Any, others: list[Any], label: str, item_id: str, before: str, after: str) -> Iterator[Difference]:

@@ -149,6 +149,8 @@ def _only(document: Document, sequence: Sequence, keep: Callable[[str, Track], b
         return Outcome(
             document, sequence, f"nothing: there is no {why} to take out" if why != "track not chosen" else "nothing: all stay"
         )
+    if not any(track.items for track in tracks):
+        raise TidyError("nothing would be left of the cut")
     made = replace(sequence, tracks=tuple(tracks), stated_duration=sequence.duration)
     return Outcome(
         put(document, made),
@@ -173,6 +175,8 @@ def drop_disabled(document: Document, sequence: Sequence, _values: Values) -> Ou
         tracks.append(replace(track, items=tuple(items), transitions=kept))
     if not lines:
         return Outcome(document, sequence, "nothing is switched off")
+    if not any(track.items for track in tracks):
+        raise TidyError("nothing would be left of the cut")
     made = replace(sequence, tracks=tuple(tracks), stated_duration=length)
     items_gone = sum(bool(line.item_id) for line in lines)
     tracks_gone = len(lines) - items_gone

@@ -78,10 +78,13 @@ def stems_in_order(document: Document, sequence: Sequence, values: Values) -> Ou
             tracks.append(track)
             continue
         counts[stem] = counts.get(stem, 0) + 1
-        name = f"{stem.capitalize()} {counts[stem]}"
-        if (track.name, track.stem) != (name, stem):
+        called = stem.capitalize()
+        name = f"{called} {counts[stem]}"
+        # A name tells the stem; one that the cut states itself is stated again.
+        stated = called if track.stem else None
+        if (track.name, track.stem) != (name, stated):
             lines.append(Line(0, 0, f"A{number}", track.name or f"A{number}", "", f"is called {name}", f"it is {stem}"))
-        tracks.append(replace(track, name=name, stem=stem))
+        tracks.append(replace(track, name=name, stem=stated))
     if not lines:
         return Outcome(document, sequence, "sound tracks stand in order and are named by their stems already")
     whole = replace(made.sequence, tracks=tuple(tracks))
