@@ -7,7 +7,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from tests.generated import documents
 
@@ -84,7 +84,7 @@ RECIPES = [
 ]
 
 
-@settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.reuse, Phase.generate))
 @given(documents(), st.permutations(RECIPES))
 def test_steps_in_any_order_change_nothing_that_they_do_not_say(made: Document, order: list[tuple[str, dict[str, str]]]) -> None:
     sequence = made.sequences[0]

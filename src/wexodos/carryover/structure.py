@@ -10,13 +10,14 @@ from wexodos.carryover.inventory import kind_of
 from wexodos.compare import marker_key
 from wexodos.evaluate.trimming import trimmed
 from wexodos.formats.ascii_names import plain
-from wexodos.model import NORMAL, Angles, Item, Marker, MediaUse, NestedUse, Sequence
-from wexodos.model.items import Motion
+from wexodos.model import Angles, Item, Marker, MediaUse, NestedUse
+from wexodos.tidy.nest import KeptNest, taken_apart
 from wexodos.timing import Exact, ceil, exact
 
 GONE = ("gone",)
 TRACKS = ("track", "picture tracks", "sound tracks", "track name", "stem", "track enabled", "track locked")
 """What changes on any item and track when a track comes or goes."""
+_DEEPEST = 12
 
 
 def drop(context: Context, work: Work, lane: Lane, item: Item, fate: Fate, why: str, do: str, remedy: Remedy | None = None,
@@ -175,29 +176,43 @@ def nests(context: Context, work: Work) -> None:
         if context.destination.format == "fcpxml":
             _hollow(context, work)
         return
-    for lane in list(work.lanes):
-        for item in list(lane.items):
-            if not isinstance(item.content, NestedUse):
-                continue
-            nested = context.document.sequences_by_id.get(item.content.sequence)
-            trouble = "its definition is missing" if nested is None else _trouble(item, nested, work, lane)
-            if nested is None or trouble:
-                added = note_in_place(work, item, f"nested: {item.name}")
-                fate = Fate.NOTED if context.destination.markers.carry else Fate.LEFT
-                drop(context, work, lane, item, fate, f"no nested sequences there, and {trouble}", "cut its clips in by hand",
-                     also=added)
-                continue
-            inside = _unfold(work, lane, item, nested)
-            lane.items.remove(item)
-            # Its own markers go on the cut, at their places.
-            work.markers += [replace(marker, start=item.start + marker.start) for marker in item.markers]
-            ids = [f"join@{lane.kind[:1]}@{start}" for start in _joins_inside(item, nested, lane.kind)]
-            ids += [one.id for one in inside] + [
-                marker_key(one.start + marker.start, marker) for one in inside for marker in one.markers]
-            context.find(work, "nested", item.kind, item, lane.label, Fate.ADAPTED,
-                         f"no nested sequences there; its {len(inside)} clips stand in the cut itself",
-                         "nothing; they keep their places", ("gone", "added", "marker", "transition"), tuple(ids), before="nested",
-                         after=f"{len(inside)} clips", everywhere=TRACKS)
+    for _ in range(_DEEPEST):
+        found = [(lane, item) for lane in work.lanes for item in lane.items if isinstance(item.content, NestedUse)]
+        for lane, item in found:
+            _open_nest(context, work, lane, item)
+        if not found:
+            return
+
+
+def _open_nest(context: Context, work: Work, lane: Lane, item: Item) -> None:
+    """Unfold one nest, or put a note in its place."""
+    track = replace(lane.track, kind=lane.kind, items=tuple(lane.items), transitions=tuple(lane.transitions))
+    try:
+        inside = taken_apart(context.document, work.sequence, track, item, work.unfolded)
+    except KeptNest as reason:
+        added = note_in_place(work, item, f"nested: {item.name}")
+        fate = Fate.NOTED if context.destination.markers.carry else Fate.LEFT
+        drop(context, work, lane, item, fate, f"no nested sequences there, and {reason}", "cut its clips in by hand", also=added)
+        return
+    lane.items.remove(item)
+    at = work.lanes.index(lane)
+    for level, (clips, joins) in enumerate(zip(inside.items, inside.joins)):
+        target = lane
+        if level:
+            target = Lane(f"{lane.label}+{level}", lane.kind, [], [], replace(inside.names[level], items=(), transitions=()))
+            work.lanes.insert(at + level, target)
+        target.items = sorted([*target.items, *clips], key=lambda one: one.start)
+        target.transitions = sorted([*target.transitions, *joins], key=lambda one: one.start)
+        work.unfolded |= {one.id for one in clips}
+    # Its own markers go on the cut, at their places.
+    work.markers += [replace(marker, start=item.start + marker.start) for marker in item.markers]
+    clips = [one for level in inside.items for one in level]
+    ids = [f"join@{lane.kind[:1]}@{one.start}" for level in inside.joins for one in level]
+    ids += [one.id for one in clips] + [marker_key(one.start + marker.start, marker) for one in clips for marker in one.markers]
+    covers = ("gone", "added", "marker", "transition", *(("crop",) if inside.cropped else ()))
+    context.find(work, "nested", item.kind, item, lane.label, Fate.ADAPTED,
+                 f"no nested sequences there; its {len(clips)} clips stand in the cut itself",
+                 "nothing; they keep their places", covers, tuple(ids), before="nested", after=f"{len(clips)} clips", everywhere=TRACKS)
 
 
 def _hollow(context: Context, work: Work) -> None:
@@ -223,74 +238,6 @@ def _stems_off(context: Context, work: Work) -> None:
                 context.find(work, "mute", "stems", item, lane.label, Fate.LEFT, "stems inside a nest cannot be switched off there",
                              f"mute {', '.join(item.content.silent)} inside it", ("mute", "extent"), inner,
                              before=f"{', '.join(item.content.silent)} off", after="all on")
-
-
-def _trouble(item: Item, nested: Sequence, work: Work, lane: Lane) -> str:
-    """Why a nest cannot be unfolded exactly; empty where it can."""
-    if item.speed is not NORMAL:
-        return "its speed is changed"
-    if nested.rate != work.sequence.rate:
-        return "it runs at another rate"
-    if nested.frame_size != work.sequence.frame_size:
-        return "it has another frame size"
-    if item.motion is not None and replace(item.motion, fit="none") != Motion():
-        return "it is moved or scaled as a whole"
-    if item.effects or item.blend != "normal":
-        return "it is filtered or blended as a whole"
-    if item.sound is not None and (item.sound.level.keys or item.sound.level.value != (0.0,)):
-        return "its level is changed as a whole"
-    if any(one.cut in (item.start, item.end) for one in lane.transitions):
-        return "a transition leads into or out of it"
-    if any(isinstance(one.content, NestedUse) for one in nested.items()):
-        return "it holds nested sequences itself"
-    if not isinstance(nested.rate.frames(item.source_in), int):
-        return "it begins between two of its frames"
-    first = nested.rate.frames(item.source_in)
-    for track in nested.tracks:
-        if any(one.start < edge < one.end for one in track.transitions for edge in (first, first + item.duration)):
-            return "it begins or ends within a transition of its own"
-    return ""
-
-
-def _joins_inside(item: Item, nested: Sequence, kind: str) -> list[Exact]:
-    """Where the transitions inside a nest begin in the cut around it."""
-    first = nested.rate.frames(item.source_in)
-    return [one.start + item.start - first for track in nested.tracks if track.kind == kind for one in track.transitions]
-
-
-def _unfold(work: Work, lane: Lane, item: Item, nested: Sequence) -> list[Item]:
-    """Put what is inside a nest onto its own track and, for upper tracks, onto new ones right above; return them."""
-    first = nested.rate.frames(item.source_in)
-    shift = item.start - first
-    added: list[Item] = []
-    tracks = [track for track in nested.tracks if track.kind == lane.kind]
-    at = work.lanes.index(lane)
-    for level, track in enumerate(tracks):
-        if not track.items:
-            continue
-        target = lane
-        if level:
-            target = Lane(f"{lane.label}+{level}", lane.kind, [], [], replace(track, items=(), transitions=()))
-            at += 1
-            work.lanes.insert(at, target)
-        for inner in track.items:
-            low, high = max(inner.start, first), min(inner.end, first + item.duration)
-            if low < high:
-                cut = trimmed(inner, low, high, nested.rate)
-                enabled = cut.enabled and track.enabled and item.enabled
-                key, number = inner.id, 2
-                while key in work.unfolded:
-                    # Another use of the same nest.
-                    key, number = f"{inner.id}@{number}", number + 1
-                work.unfolded.add(key)
-                added.append(replace(cut, id=key, start=low + shift, enabled=enabled))
-                target.items.append(added[-1])
-        for transition in track.transitions:
-            if first <= transition.start and transition.end <= first + item.duration:
-                target.transitions.append(replace(transition, start=transition.start + shift, cut=transition.cut + shift))
-        target.items.sort(key=lambda one: one.start)
-        target.transitions.sort(key=lambda one: one.start)
-    return added
 
 
 def empty_tracks(context: Context, work: Work) -> None:

@@ -23,7 +23,8 @@ Prints = NDArray[np.uint64]
 _FACTOR = np.uint64(0x9E3779B97F4A7C15)
 _CHAIN = np.uint64(0xD6E8FEB86659FD93)
 SILENT = -90.0
-STEPS = (0.0, 0.5)
+STEPS = (0.1371, 0.6173)
+"""Added before rounding down: whole and half numbers, which are what cuts are made of, never lie at the edge of a step."""
 _MOST = 1e12
 
 
@@ -39,25 +40,28 @@ class FramePrints:
     sound: Prints
 
 
-def prints(evaluator: Evaluator, sequence: Sequence) -> FramePrints:
-    """The prints of every frame of a sequence."""
-    seen = evaluator.range(sequence)
-    count = sequence.duration
+def prints(evaluator: Evaluator, sequence: Sequence, start: int = 0, stop: int | None = None) -> FramePrints:
+    """The prints of the frames ``[start, stop)`` of a sequence; of all of them where nothing is said."""
+    stop = sequence.duration if stop is None else stop
+    seen = evaluator.range(sequence, start, stop)
+    count = max(0, stop - start)
     picture, sound = np.zeros((2, count), np.uint64), np.zeros((2, count), np.uint64)
     with np.errstate(over="ignore"):
         for span in seen.picture:
-            low, high = max(span.start, 0), min(span.stop, count)
+            low, high = max(span.start, start), min(span.stop, stop)
             if low < high:
                 part = span if (low, high) == (span.start, span.stop) else span.part(low, high)
+                low, high = low - start, high - start
                 there = _seen(part)
                 for row, by in enumerate(STEPS):
                     held = picture[row, low:high]
                     made = held * _CHAIN + _picture(part, by)
                     picture[row, low:high] = made if there is True else np.where(there, made, held)
         for heard in seen.sound:
-            low, high = max(heard.start, 0), min(heard.stop, count)
+            low, high = max(heard.start, start), min(heard.stop, stop)
             if low < high:
                 sounding = heard if (low, high) == (heard.start, heard.stop) else heard.part(low, high)
+                low, high = low - start, high - start
                 audible = (np.maximum(sounding.gain_db, SILENT) > SILENT) & (sounding.mix > 0)
                 for row, by in enumerate(STEPS):
                     sound[row, low:high] += np.where(audible, _sound(sounding, by), np.uint64(0))
@@ -150,7 +154,8 @@ def _picture(span: PictureSpan, by: float) -> Prints:
         (span.opacity * span.mix, 1e4),
     ):
         terms.rounded(values, digits)
-    if isinstance(content, Title) and content.roll is not None:
+    if isinstance(content, Title) and content.roll is not None and not span.via_ids:
+        # How far words have moved; inside a nest that is told by its frames, which are not known here.
         terms.whole(np.arange(span.start, span.stop) - int(span.item.start))
     return terms.mixed()
 
