@@ -15,16 +15,18 @@ options = parser.parse_args()
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 scratch = tempfile.mkdtemp(prefix="wexodos-shots-")
-for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME"):
+for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
     os.environ[name] = scratch
 
 from PySide6.QtCore import QSettings  # noqa: E402
 from PySide6.QtWidgets import QApplication  # noqa: E402
 
 from wexodos.demo.build import BACK, CUT, build, complete  # noqa: E402
+from wexodos.demo.scatter import scatter  # noqa: E402
 from wexodos.desktop.run import settle  # noqa: E402
 from wexodos.desktop.shell import Shell  # noqa: E402
 from wexodos.desktop.theme import install  # noqa: E402
+from wexodos.tidy import find_recipe  # noqa: E402
 
 data = Path(__file__).parent.parent / "demo" / "data"
 if not complete(data):
@@ -40,6 +42,7 @@ window.show()
 
 def shot(name: str) -> None:
     settle(app, window, wanted=window.session.document is not None)
+    settle(app, window, wanted=window.session.document is not None)
     window.saved.setText("saved 14:02")
     app.processEvents()
     window.grab().save(str(target / f"{name}.png"))
@@ -50,11 +53,17 @@ window.open(data / CUT)
 settle(app, window)
 shot("intake")
 window.session.decide(destination="grading-lane-xml")
+window.go_to("Tidy")
+window.session.decide(tidy=find_recipe("Grading").steps)
+shot("tidy")
+window.session.decide(tidy=())
+settle(app, window)
 window.go_to("Carry-over")
 settle(app, window)
 ledger = window.carry.ledger
 finding = next(one for one in window.session.carried.findings if one.kind == "transition" and one.what == "wipe")
 window.carry.go(finding)
+window.session.set_playhead(int(finding.start) + 9)
 ledger.zoom(4.0)
 shot("carry-over")
 package = Path(scratch) / "Kiln Night turnover"
@@ -73,6 +82,17 @@ window.go_to("Turnover")
 settle(app, window)
 window.turnover.run_main()
 shot("turnover-sound")
+bad_day = scatter(Path(scratch) / "Kiln Night", data / "media")
+window.open(bad_day)
+settle(app, window)
+window.session.decide(destination="grading-lane-xml")
+window.go_to("Media")
+window.media.rules.add_folder(str(bad_day.parent.parent / "store"))
+settle(app, window)
+asked = next(row for row in window.session.rows if row.asked)
+window.media.table.go_to(asked)
+window.media._go(asked)
+shot("media")
 window.open(next(package.glob("*.aaf")))
 window.go_to("Intake")
 shot("intake-aaf")

@@ -26,17 +26,17 @@ def evaluated(
     structural = {item_id for item_id, what in told if what in ("record start", "record end", "source in", "enabled")}
     there = {kind: _by_key(spans) for kind, spans in (("V", right.picture), ("A", right.sound))}
     for span in left.picture:
-        partners = _partners(there["V"], _twin(span.key, len(span.key), known), bool(span.via_ids))
+        partners = _partners(there["V"], _twin(span.key, len(span.key), known), span.via_ids)
         if partners is not None:
             _worst(worst, _pictures(span, partners, span.item.id in structural))
     for sound in left.sound:
-        partners = _partners(there["A"], _twin(sound.key, len(sound.key) - 1, known), bool(sound.via_ids))
+        partners = _partners(there["A"], _twin(sound.key, len(sound.key) - 1, known), sound.via_ids)
         if partners is not None:
             _worst(worst, _sounds(sound, partners, sound.item.id in structural))
     here = {kind: _by_key(spans) for kind, spans in (("V", left.picture), ("A", left.sound))}
     for kind, spans, words in (("V", right.picture, "seen"), ("A", right.sound, "heard")):
         for extra in spans:
-            partners = _partners(here[kind], _twin(extra.key, len(extra.via_ids) + 1, back), bool(extra.via_ids))
+            partners = _partners(here[kind], _twin(extra.key, len(extra.via_ids) + 1, back), extra.via_ids)
             mine = back.get(extra.item.id, "")
             if partners is not None and mine not in structural:
                 _worst(worst, _uncovered(extra, partners, f"{kind}{extra.track}", mine, f"not {words}", words))
@@ -48,17 +48,23 @@ def evaluated(
 def _by_key(spans: Iterable[Any]) -> dict[tuple[str, ...], list[Any]]:
     """Spans by the uses of nests they are seen through, and by their item alone.
 
-    Items that came out of several uses of one nest have the id they had inside it, and a number: those stand under that id too, apart
-    from the one that bears it.
+    Items that came out of several uses of one nest have the id they had inside it, and the use after it: those stand under both, apart
+    from the one that bears the id alone.
     """
     found: dict[tuple[str, ...], list[Any]] = defaultdict(list)
     for span in spans:
         alone = span.key[len(span.via_ids):]
         for key in {span.key, alone}:
             found[key].append(span)
-        base = alone[0].split("@", 1)[0]
-        if base != alone[0]:
+        base, _, use = alone[0].partition("@")
+        # A number tells the parts of one use apart.
+        head, _, number = use.rpartition("@")
+        use = head if number.isdigit() else use
+        if use:
             found["@", base, *alone[1:]].append(span)
+            found["@", base, *alone[1:], use].append(span)
+        elif base != alone[0]:
+            found[base, *alone[1:]].append(span)
     return found
 
 
@@ -71,12 +77,17 @@ def _twin(key: tuple[str, ...], ids: int, known: dict[str, str]) -> tuple[str, .
     return (there[-1], *rest) if None in there else (*(one for one in there if one), *rest)
 
 
-def _partners(spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | None, nested: bool) -> list[Any] | None:
-    """The spans that may be the same; for one inside a nest also those of other uses of it that stand in the open now."""
+def _partners(spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | None, via: tuple[str, ...]) -> list[Any] | None:
+    """The spans that may be the same. For one seen through the uses of nests ``via`` that is what came out of this very use, then the
+    item that bears the id alone, then what came out of any other use."""
     if key is None:
         return None
-    exact = spans.get(key, [])
-    return exact if exact and not nested else [*exact, *spans.get(("@", *key), [])]
+    for depth in range(len(via)) if via else ():
+        # The use itself may have come out of another.
+        exact = spans.get(("@", *key, "@".join(reversed(via[depth:]))))
+        if exact:
+            return exact
+    return spans.get(key) or spans.get(("@", *key), [])
 
 
 def _uncovered(span: Any, others: list[Any], label: str, item_id: str, before: str, after: str) -> Iterator[Difference]:

@@ -79,10 +79,12 @@ def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item
         for inner in inner_track.items:
             if track.kind == "audio" and silent & _stems(inner, inner_track):
                 continue
+            own = ""
             for run in _runs(inner_frames, inner, inner_track, nested):
                 clip = _clip(document, sequence, nested, item, inner, low + run[0], low + run[1], inside)
+                own = _numbered(own, taken) if own else _fresh(inner.id, item.id, taken)
                 on = inner.enabled and inner_track.enabled and item.enabled
-                clips.append(replace(clip, id=_fresh(inner.id, taken), enabled=on, link=None if item.link is None else inner.link))
+                clips.append(replace(clip, id=own, enabled=on, link=None if item.link is None else inner.link))
         joins = _joins(sequence, nested, track, item, inner_track, clips)
         if clips:
             inside.items.append(clips)
@@ -92,11 +94,17 @@ def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item
     return inside
 
 
-def _fresh(key: str, taken: set[str]) -> str:
-    """The id it had inside, with a number where that is in use already (as in carry-over)."""
-    made, number = key, 2
+def _fresh(key: str, use: str, taken: set[str]) -> str:
+    """The id an item had inside; where that is in use already, with the id of the nest's use."""
+    return _numbered(key if key not in taken else f"{key}@{use}", taken, True)
+
+
+def _numbered(key: str, taken: set[str], bare: bool = False) -> str:
+    """An id with a number behind it, unless it may stay ``bare`` and nobody has it."""
+    base = key.rpartition("@")[0] if key.rpartition("@")[2].isdigit() and "@" in key else key
+    made, number = (key, 2) if bare else (f"{base}@2", 3)
     while made in taken:
-        made, number = f"{key}@{number}", number + 1
+        made, number = f"{base}@{number}", number + 1
     taken.add(made)
     return made
 

@@ -1,6 +1,6 @@
 """Making what a tidied cut needs: clips rendered from items, slates, pops. Pictures are kept without loss and read back.
 
-A rendered clip is a QuickTime movie of PNG pictures: whole frames, alpha and all, the same after decoding as before.
+A rendered clip is a movie (.mov) of PNG pictures: whole frames, alpha and all, the same after decoding as before.
 """
 
 from __future__ import annotations
