@@ -7,34 +7,20 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, QSettings, Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QLineEdit
 from pytestqt.qtbot import QtBot
 
 from wexodos.demo.build import BACK, CUT
 from wexodos.demo.scatter import GONE, TWICE, scatter
 from wexodos.desktop.player import Mixer, Player, Source, audio_output
 from wexodos.desktop.shell import Shell
-from wexodos.desktop.theme import install
 from wexodos.evaluate import Evaluator
 from wexodos.formats import read_file
 from wexodos.job import load
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
-
-
-@pytest.fixture
-def shell(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Shell:
-    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
-        monkeypatch.setenv(name, str(tmp_path / "home"))
-    app = QApplication.instance()
-    assert isinstance(app, QApplication)
-    install(app, "night")
-    window = Shell(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(window, before_close_func=lambda one: one.session.tasks.finish())
-    window.show()
-    return window
 
 
 def settled(qtbot: QtBot, shell: Shell) -> None:

@@ -11,13 +11,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from wexodos.desktop.shell import Shell
 from wexodos.desktop.stops.intake import plain_facts
-from wexodos.desktop.theme import DAY, NIGHT, install
+from wexodos.desktop.theme import DAY, NIGHT
 from wexodos.desktop.theme.palette import contrast
 from wexodos.desktop.widgets.ledger import LABEL, OVERVIEW, RULER, Ledger
 from wexodos.desktop.widgets.ledger_data import build
@@ -25,19 +25,6 @@ from wexodos.formats import FORMATS, read_file
 from wexodos.job import load
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
 from wexodos.timing import Rate
-
-
-@pytest.fixture
-def shell(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Shell:
-    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME"):
-        monkeypatch.setenv(name, str(tmp_path / "home"))
-    app = QApplication.instance()
-    assert isinstance(app, QApplication)
-    install(app, "night")
-    window = Shell(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(window, before_close_func=lambda one: one.session.tasks.finish())
-    window.show()
-    return window
 
 
 def opened(qtbot: QtBot, shell: Shell, path: Path, destination: str = "grading-lane-xml") -> None:

@@ -34,6 +34,7 @@ from wexodos.model import (
     constant,
 )
 from wexodos.model.speed import is_freeze, source_at, straightened
+from wexodos.tidy.sounds import STEMS, stem_of
 from wexodos.timing import Exact, Rate, absolute, exact, floor
 
 SECONDS = 1e-5
@@ -100,18 +101,16 @@ def mutes(context: Context, work: Work) -> None:
             )
 
 
-STEMS = ("dialogue", "dialog", "voice", "narration", "music", "effects", "sfx", "fx", "ambience", "atmos")
-"""The order in which a mixer likes to find the stems; others come after them."""
-
-
 def by_stem(context: Context, work: Work) -> None:
     """Sound tracks in the order of their stems."""
     if not context.destination.turnover.by_stem or context.destination.format not in OBJECTS:
         return
 
+    order = list(STEMS)
+
     def place(lane: Lane) -> int:
-        role = lane.track.role.lower()
-        return next((number for number, stem in enumerate(STEMS) if role.startswith(stem)), len(STEMS))
+        stem = stem_of(lane.track)
+        return order.index(stem) if stem in order else len(order)
 
     sounds = [lane for lane in work.lanes if lane.kind == "audio"]
     ordered = sorted(sounds, key=place)

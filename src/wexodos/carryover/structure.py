@@ -10,9 +10,10 @@ from wexodos.carryover.inventory import kind_of
 from wexodos.compare import marker_key
 from wexodos.evaluate.trimming import trimmed
 from wexodos.formats.ascii_names import plain
-from wexodos.model import Angles, Item, Marker, MediaUse, NestedUse
+from wexodos.model import Angles, Item, Marker, NestedUse
+from wexodos.tidy.angles import angle_in_use, reduced
 from wexodos.tidy.nest import KeptNest, taken_apart
-from wexodos.timing import Exact, ceil, exact
+from wexodos.timing import Exact, ceil
 
 GONE = ("gone",)
 TRACKS = ("track", "picture tracks", "sound tracks", "track name", "stem", "track enabled", "track locked")
@@ -138,13 +139,12 @@ def angles(context: Context, work: Work) -> None:
                 continue
             if context.destination.nests.angles and _angles_go(context, item, content, work.sequence.frame_size):
                 continue
-            used = content.angle(content.video if lane.kind == "video" else content.audio)
+            used = angle_in_use(item, lane.kind)
             others = ", ".join(one.name for one in content.angles if one is not used) or "none"
-            if used is None or (used.media is None and used.sequence is None):
+            if used is None:
                 drop(context, work, lane, item, Fate.LEFT, "none of its angles can be found", "cut the angle in by hand")
                 continue
-            chosen = MediaUse(used.media) if used.media is not None else NestedUse(used.sequence or "")
-            lane.swap(item, replace(item, content=chosen, source_in=exact(item.source_in + used.offset)))
+            lane.swap(item, reduced(item, used))
             context.find(work, "angles", item.kind, item, lane.label, Fate.ADAPTED,
                          f"the far side knows no multi-angle clips; the angle {used.name!r} stays, left out: {others}",
                          "nothing, unless the angle should still change",

@@ -252,7 +252,7 @@ class Evaluator:
         for number, track in enumerate(sequence.audio_tracks, 1):
             outer = around.track or number
             for item, start, stop, part, mix, transition in self._active(track, first, times):
-                if around.silent and _stems(item, track) & around.silent:
+                if around.silent and stems_of(item, track) & around.silent:
                     continue
                 own = around_part(around, start - first, stop - first)
                 inside = replace(
@@ -334,7 +334,7 @@ def _adjusted(layers: list[PictureSpan], start: int, stop: int, effects: tuple[s
     return result
 
 
-def _stems(item: Item, track: Track) -> set[str]:
+def stems_of(item: Item, track: Track) -> set[str]:
     """The names under which an item's sound can be switched off from outside: its roles and their main roles."""
     roles = item.sound.roles if item.sound is not None and item.sound.roles else ((track.role,) if track.role else ())
     return {name.lower() for role in roles for name in (role, role.partition(".")[0])}

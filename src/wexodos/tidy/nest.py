@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wexodos.evaluate import Evaluator
-from wexodos.evaluate.evaluator import frame_raster, media_raster
+from wexodos.evaluate.evaluator import frame_raster, media_raster, stems_of
 from wexodos.evaluate.geometry import Raster, fit_factor, nest, placed
 from wexodos.evaluate.prints import differing, prints
 from wexodos.evaluate.times import Times, source_pieces
@@ -77,7 +77,7 @@ def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item
         silent = {one.lower() for one in item.content.silent}
         clips: list[Item] = []
         for inner in inner_track.items:
-            if track.kind == "audio" and silent & _stems(inner, inner_track):
+            if track.kind == "audio" and silent & stems_of(inner, inner_track):
                 continue
             own = ""
             for run in _runs(inner_frames, inner, inner_track, nested):
@@ -107,11 +107,6 @@ def _numbered(key: str, taken: set[str], bare: bool = False) -> str:
         made, number = f"{base}@{number}", number + 1
     taken.add(made)
     return made
-
-
-def _stems(item: Item, track: Track) -> set[str]:
-    roles = item.sound.roles if item.sound is not None and item.sound.roles else ((track.role,) if track.role else ())
-    return {name.lower() for role in roles for name in (role, role.partition(".")[0])}
 
 
 def _refuse(document: Document, nested: Sequence, track: Track, item: Item) -> None:

@@ -8,8 +8,8 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 from wexodos.formats.ale import Row, written
-from wexodos.model import Angles, Document, Item, Media, Sequence
-from wexodos.model.content import MediaUse
+from wexodos.media.needs import media_of
+from wexodos.model import Document, Media, Sequence
 from wexodos.sound.pieces import stretch
 from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
@@ -35,7 +35,7 @@ def pulls(document: Document, sequence: Sequence, handles: Exact) -> list[Pull]:
             joins = {join.cut: join for join in track.transitions}
             for item in track.items:
                 if item.enabled and track.enabled:
-                    for media_id, offset in _media_of(item, track.kind):
+                    for media_id, offset in media_of(item, track.kind):
                         low, high = stretch(item, one.rate, joins)
                         # A frozen frame is one that has to be there.
                         high = max(high, exact(low + one.rate.seconds(1)))
@@ -64,15 +64,6 @@ def pulls(document: Document, sequence: Sequence, handles: Exact) -> list[Pull]:
                 rows.append([low_frame, high_frame, 1])
         found += [Pull(media, rate, zero + low_frame, zero + high_frame, bool(drop), count) for low_frame, high_frame, count in rows]
     return sorted(found, key=lambda one: (one.media.reel or "", one.media.file_name, one.start))
-
-
-def _media_of(item: Item, kind: str) -> list[tuple[str, Exact]]:
-    if isinstance(item.content, MediaUse):
-        return [(item.content.media, 0)]
-    if isinstance(item.content, Angles):
-        used = item.content.angle(item.content.video if kind == "video" else item.content.audio)
-        return [(used.media, used.offset)] if used is not None and used.media else []
-    return []
 
 
 def as_csv(rows: list[Pull]) -> bytes:
