@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -12,13 +13,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wexodos.carryover import Choices, Remedy, carry_over
+from wexodos.carryover import Choices, Fate, Remedy, carry_over
 from wexodos.compare import compare
 from wexodos.destinations import find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.evaluate.following import followed, largest
 from wexodos.formats import FORMATS, Format, read_bytes, read_file
-from wexodos.model import Document, Ease, curve
+from wexodos.model import Constant, Document, Ease, Motion, constant, curve
 
 DESTINATIONS = [one.id for one in load_all()[0]]
 
@@ -235,3 +236,23 @@ def test_an_unfolded_nest_explains_its_own_items_only(kiln_night: Document, monk
     carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination("grading-track-xml"))
     assert any(one.kind == "nested" for one in carried.findings)
     assert "clipitem-60" in {one.item_id for one in carried.findings if not one.explained}
+
+
+@pytest.mark.parametrize("name", ["grading-track-xml", "finishing-aaf", "cut-list-edl"])
+def test_a_nest_that_is_moved_scaled_and_retimed_stands_in_the_cut_where_it_was_seen(kiln_night: Document, name: str) -> None:
+    cut = kiln_night.top_level[0]
+    nest = next(item for item in cut.items() if item.kind == "nested")
+    small = replace(nest, motion=Motion(scale=constant(0.5, 0.5), position=constant(80, -40), opacity=constant(0.8)), speed=Constant(Fraction(1, 2)))
+    tracks = tuple(replace(track, items=tuple(small if item is nest else item for item in track.items)) for track in cut.tracks)
+    made = replace(cut, tracks=tracks)
+    whole = replace(kiln_night, sequences=tuple(made if one is cut else one for one in kiln_night.sequences))
+    carried = carry_over(whole, made, find_destination(name))
+    assert carried.errors == 0
+    finding = next(one for one in carried.findings if one.kind == "nested")
+    assert finding.fate is Fate.ADAPTED and "stand in the cut itself" in finding.why
+    if name == "grading-track-xml":
+        at = int(nest.start) + 10
+        before, after = (state_at(Evaluator(one), two, at)["picture"] for one, two in ((whole, made), (carried.returned, carried.returned_sequence)))
+        seen = [next(layer for layer in layers if layer["media"] == "B002C001.mov") for layers in (before, after)]
+        assert seen[0]["center"] == seen[1]["center"] == [400.0, 140.0] and seen[0]["source_frame"] == seen[1]["source_frame"]
+        assert seen[0]["opacity"] == pytest.approx(seen[1]["opacity"], abs=1e-4)

@@ -392,6 +392,15 @@ def test_a_dissolve_into_a_nest_stays_and_what_cannot_be_said_keeps_the_nest() -
         assert made.effect == "1 nest cannot be unfolded and stays"
 
 
+def test_what_is_blended_inside_a_nest_must_not_act_on_what_lies_below_it() -> None:
+    inside = (Track("video", (clip("a", 0, 200),)), Track("video", (clip("b", 0, 200, 1, blend="screen"),)))
+    whole, cut = nested(inside, outer())
+    assert "1 nest unfolded" in run("unfold", (whole, cut)).effect
+    over = replace(cut, tracks=(Track("video", (clip("ground", 0, 100, 3),)), *cut.tracks))
+    made = run("unfold", (replace(whole, sequences=(over, *whole.sequences[1:])), over))
+    assert "blended with one another" in made.lines[0].why
+
+
 def test_a_rolling_title_that_is_shortened_is_said() -> None:
     roll = Item("roll", "Credits", 0, 100, Title((TextRun("Kiln"),), roll=Roll("up")), motion=Motion())
     assert run("range", document(Track("video", (roll,))), to="+60").sequence.duration == 60

@@ -188,7 +188,9 @@ def _open_nest(context: Context, work: Work, lane: Lane, item: Item) -> None:
     """Unfold one nest, or put a note in its place."""
     track = replace(lane.track, kind=lane.kind, items=tuple(lane.items), transitions=tuple(lane.transitions))
     try:
-        inside = taken_apart(context.document, work.sequence, track, item, work.unfolded)
+        lower = [one for one in work.lanes[: work.lanes.index(lane)] if one.kind == lane.kind == "video"]
+        under = [replace(one.track, items=tuple(one.items)) for one in lower]
+        inside = taken_apart(context.document, work.sequence, track, item, work.unfolded, under)
     except KeptNest as reason:
         added = note_in_place(work, item, f"nested: {item.name}")
         fate = Fate.NOTED if context.destination.markers.carry else Fate.LEFT

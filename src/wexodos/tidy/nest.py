@@ -6,6 +6,7 @@ What is inside gets curves that give the same at every frame. What cannot be sai
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
@@ -59,15 +60,18 @@ class Inside:
     cropped: bool = False
 
 
-def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item, ids: set[str]) -> Inside:
-    """What is inside a nest on ``track`` as items of ``sequence`` with ids that are not among ``ids``. Raises ``KeptNest``."""
+def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item, ids: set[str], below: Iterable[Track] = ()) -> Inside:
+    """What is inside a nest on ``track`` as items of ``sequence`` with ids that are not among ``ids``.
+
+    ``below`` are the picture tracks under it: blends and adjustments inside would act on what is seen there. Raises ``KeptNest``.
+    """
     assert isinstance(item.content, NestedUse)
     nested = document.sequences_by_id.get(item.content.sequence)
     if nested is None:
         raise KeptNest("its definition is missing")
     if nested.id == sequence.id or sequence.id in {one.id for one in document.reachable(nested)}:
         raise KeptNest("it holds itself")
-    _refuse(document, nested, track, item)
+    _refuse(document, nested, track, item, _anything(below, item))
     inner_frames, low = _frames_inside(sequence, nested, item)
     inside = Inside()
     taken = set(ids)
@@ -84,7 +88,9 @@ def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item
                 clip = _clip(document, sequence, nested, item, inner, low + run[0], low + run[1], inside)
                 own = _numbered(own, taken) if own else _fresh(inner.id, item.id, taken)
                 on = inner.enabled and inner_track.enabled and item.enabled
-                clips.append(replace(clip, id=own, enabled=on, link=None if item.link is None else inner.link))
+                clips.append(
+                    replace(clip, id=own, enabled=on, link=f"{inner.link}@{item.link}" if inner.link and item.link else inner.link)
+                )
         joins = _joins(sequence, nested, track, item, inner_track, clips)
         if clips:
             inside.items.append(clips)
@@ -109,7 +115,14 @@ def _numbered(key: str, taken: set[str], bare: bool = False) -> str:
     return made
 
 
-def _refuse(document: Document, nested: Sequence, track: Track, item: Item) -> None:
+def _anything(tracks: Iterable[Track], item: Item) -> bool:
+    """Whether anything is seen on tracks while an item is."""
+    return any(
+        one.enabled and one.start < item.end and item.start < one.end for track in tracks if track.enabled for one in track.items
+    )
+
+
+def _refuse(document: Document, nested: Sequence, track: Track, item: Item, over: bool) -> None:
     """Raise ``KeptNest`` where single clips cannot say what the nest does."""
     if track.kind == "audio":
         if item.sound is not None and item.sound.pan is not None and any(one != 0 for one in item.sound.pan.still):
@@ -131,9 +144,9 @@ def _refuse(document: Document, nested: Sequence, track: Track, item: Item) -> N
     )
     if mixed and _piled(document, nested):
         raise KeptNest("its layers lie over one another and are mixed as a whole")
-    if any(isinstance(one.content, Adjustment) for one in nested.items()):
+    if over and any(isinstance(one.content, Adjustment) for one in nested.items()):
         raise KeptNest("an adjustment item in it would act on what lies below the nest")
-    if any(one.blend != "normal" for one in nested.items()):
+    if over and any(one.blend != "normal" for one in nested.items()):
         raise KeptNest("pictures in it are blended with one another only")
 
 

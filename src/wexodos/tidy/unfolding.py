@@ -56,7 +56,7 @@ def _unfold_track(
             items.append(item)
             continue
         try:
-            inside = taken_apart(document, sequence, track, item, ids)
+            inside = taken_apart(document, sequence, track, item, ids, [one for one in tracks[:at] if one.kind == "video"])
         except KeptNest as reason:
             kept.add(item.id)
             items.append(item)
