@@ -320,7 +320,8 @@ class Session(QObject):
             for number, (name, path) in enumerate(wanted):
                 step(f"listening to {path.name}", number / len(wanted))
                 with contextlib.suppress(SoundError):
-                    found[name] = peaks(path)
+                    # Once relinked, the cut calls it by the name of the file.
+                    found[name] = found[path.name.lower()] = peaks(path)
             return found
 
         def done(found: dict[str, Peaks]) -> None:

@@ -100,11 +100,11 @@ def find(
         progress("looking through the chosen folders", 0.4)
         index = scanner.scan([Path(one).expanduser() for one in rules.folders], progress)
         _search(lost, index, "searched", probes, progress)
-    there = [row.path for row in rows if row.path is not None]
     for number, row in enumerate(rows):
         progress(f"opening {row.media.file_name}", 0.7 + 0.3 * number / max(1, len(rows)))
-        if number == 0:
-            probes.many(there)
+        if number % 32 == 0:
+            # A few at a time, so that it can be stopped.
+            probes.many([one.path for one in rows[number : number + 32] if one.path is not None])
         row.facts = probes.of(row.path) if row.path is not None else None
         row.problems = problems(row.need, row.facts, row.asked, sequence, (seen or {}).get(str(row.path)))
         if row.path is not None and not row.candidates and row.facts is not None:
@@ -191,7 +191,7 @@ def relinked(document: Document, rows: list[Row]) -> Document:
             media.append(one)
         else:
             media.append(replace(one, path=str(row.path), name=row.path.name if "." in one.name else one.name))
-    made = replace(document, media=tuple(media))
+    made = replace(document, media=tuple(media)) if tuple(media) != document.media else document
     for row in paths.values():
         if row.facts is not None and not row.facts.problem:
             made = moved_in(made, row.media, row.facts)

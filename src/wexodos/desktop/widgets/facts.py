@@ -38,6 +38,10 @@ def layer_of(state: dict[str, Any], item_id: str) -> tuple[str, dict[str, Any]] 
     return None
 
 
+PLAYED = 240
+"""How many pixels high pictures are while the cut plays."""
+
+
 def outline(state: dict[str, Any] | None, item_id: str, aspect: float) -> list[Vector]:
     """The corners of an item's picture in pixels of the frame, in square ones; empty where it is not seen."""
     found = layer_of(state, item_id) if state is not None and item_id else None
@@ -101,6 +105,7 @@ class Facts(QWidget):
         super().__init__(parent)
         self._pictures, self._pair_key = pictures, key
         self._sides: tuple[Side | None, Side | None, int] = (None, None, 0)
+        self._moving = False
         self.words = ("before", "after")
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -161,7 +166,7 @@ class Facts(QWidget):
     def show_states(self, before: Side | None, after: Side | None, frame: int, item_id: str, partner: str,
                     moving: bool = False) -> None:
         """Show both sides at a frame; ``partner`` is the item's id on the other side. ``moving`` shows the pictures only."""
-        self._sides = (before, after, frame)
+        self._sides, self._moving = (before, after, frame), moving
         self.show_pictures()
         if moving:
             return
@@ -182,8 +187,10 @@ class Facts(QWidget):
         before, after, frame = self._sides
         if not self.isVisible() or (before is None and after is None):
             return
+        # While it plays, pictures are small: better all of them than sharp ones.
+        height = min(self.pair.wanted_height, PLAYED) if self._moving else self.pair.wanted_height
         self._pictures.pair(self._pair_key, before.seen if before is not None else None, after.seen if after is not None else None,
-                            frame, self.pair.wanted_height, self.pair.mode == "difference", self._arrived)
+                            frame, height, self.pair.mode == "difference", self._arrived)
 
     def _arrived(self, pair: Pair) -> None:
         self.pair.show_pair(pair)
