@@ -32,6 +32,8 @@ from wexodos.media.needs import Need, needs
 from wexodos.media.scan import bare
 from wexodos.media.search import key_of, mapped
 from wexodos.model import Constant, Document, Media, Motion, constant, curve
+from wexodos.picture import Frames, PictureError
+from wexodos.sound.decode import SoundError, facts
 from wexodos.sound.heads import wave_head
 
 
@@ -213,6 +215,16 @@ def test_facts_of_pictures_sounds_and_stills(tmp_path: Path) -> None:
     assert not probe(tmp_path / "e.mov").problem
     (tmp_path / "f.mov").write_bytes(data[: len(data) * 7 // 10])
     assert "cut off" in probe(tmp_path / "f.mov").problem
+
+
+def test_codings_that_nobody_knows_are_named(tmp_path: Path) -> None:
+    path = movie(tmp_path / "a.mov", [pattern(number) for number in range(3)])
+    path.write_bytes(path.read_bytes().replace(b"png ", b"zzzz"))
+    assert probe(path).problem
+    with pytest.raises(PictureError, match="a.mov"):
+        Frames().frame(path, 0, Fraction(25), False)
+    with pytest.raises(SoundError, match="a.mov"):
+        facts(path)
 
 
 def test_what_was_probed_is_kept_until_the_file_changes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

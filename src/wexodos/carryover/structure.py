@@ -18,7 +18,7 @@ from wexodos.timing import Exact, ceil
 GONE = ("gone",)
 TRACKS = ("track", "picture tracks", "sound tracks", "track name", "stem", "track enabled", "track locked")
 """What changes on any item and track when a track comes or goes."""
-_DEEPEST = 12
+_DEEPEST = 64
 
 
 def drop(context: Context, work: Work, lane: Lane, item: Item, fate: Fate, why: str, do: str, remedy: Remedy | None = None,

@@ -145,7 +145,8 @@ def _movie(path: Path) -> dict[str, Any]:
         tags = {**container.metadata}
         length: Fraction | None = None
         stream: Any
-        for stream in container.streams:
+        # Streams whose coding nobody knows have no codec: they are none for us.
+        for stream in [one for one in container.streams if one.codec_context is not None]:
             tags = {**stream.metadata, **tags}
             base = Fraction(stream.time_base or 1)
             own = Fraction(stream.duration) * base if stream.duration else None

@@ -97,6 +97,8 @@ class _Movie:
             if not self._container.streams.video:
                 raise PictureError(f"{path}: there is no picture in it")
             stream = self._stream = self._container.streams.video[0]
+            if stream.codec_context is None:
+                raise PictureError(f"{path}: its picture is coded in a way that is not known here")
             if stream.codec_context.width * stream.codec_context.height > MOST_PIXELS:
                 raise PictureError(f"{path}: its picture is too large")
             stream.thread_type = "SLICE"

@@ -48,6 +48,8 @@ def _facts(path: str, size: int, changed: int) -> Facts:
             if not container.streams.audio:
                 raise SoundError(f"{path}: there is no sound in it")
             stream = container.streams.audio[0]
+            if stream.codec_context is None:
+                raise SoundError(f"{path}: its sound is coded in a way that is not known here")
             rate = stream.rate or 48000
             length = (
                 float(stream.duration * stream.time_base)

@@ -15,7 +15,7 @@ from wexodos.model import (
 from wexodos.tidy.nest import KeptNest, taken_apart
 from wexodos.tidy.step import Line, Outcome, Touched, Values, counted, line_of, put, reach
 
-_DEEPEST = 12
+_DEEPEST = 64
 
 
 def unfold(document: Document, sequence: Sequence, _values: Values) -> Outcome:
