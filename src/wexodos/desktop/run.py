@@ -59,6 +59,8 @@ def picture(app, window, path: Path, wanted: bool) -> int:  # type: ignore[no-un
     if window.session.carried is not None:
         window.go_to("Carry-over")
         app.processEvents()
+        # The pictures are made once they are to be seen.
+        settle(app, window, wanted)
     saved = window.grab().save(str(path), "PNG")
     window.close()
     if not saved:
