@@ -19,7 +19,7 @@ from wexodos.destinations import find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.evaluate.following import followed, largest
 from wexodos.formats import FORMATS, Format, read_bytes, read_file
-from wexodos.model import Constant, Document, Ease, Motion, constant, curve
+from wexodos.model import Constant, Document, Ease, Marker, Motion, constant, curve
 
 DESTINATIONS = [one.id for one in load_all()[0]]
 
@@ -242,10 +242,14 @@ def test_an_unfolded_nest_explains_its_own_items_only(kiln_night: Document, monk
 def test_a_nest_that_is_moved_scaled_and_retimed_stands_in_the_cut_where_it_was_seen(kiln_night: Document, name: str) -> None:
     cut = kiln_night.top_level[0]
     nest = next(item for item in cut.items() if item.kind == "nested")
-    small = replace(nest, motion=Motion(scale=constant(0.5, 0.5), position=constant(80, -40), opacity=constant(0.8)), speed=Constant(Fraction(1, 2)))
+    small = replace(nest, motion=Motion(scale=constant(0.5, 0.5), position=constant(80, -40), opacity=constant(0.8)), speed=Constant(Fraction(1, 2)),
+                    markers=(Marker(9, 0, "of the nest"),))
     tracks = tuple(replace(track, items=tuple(small if item is nest else item for item in track.items)) for track in cut.tracks)
     made = replace(cut, tracks=tracks)
-    whole = replace(kiln_night, sequences=tuple(made if one is cut else one for one in kiln_night.sequences))
+    inner = kiln_night.sequences_by_id[nest.content.sequence]
+    first = replace(inner.tracks[0].items[0], markers=(Marker(20, 0, "inside"),))
+    marked = replace(inner, tracks=(replace(inner.tracks[0], items=(first, *inner.tracks[0].items[1:])), *inner.tracks[1:]))
+    whole = replace(kiln_night, sequences=tuple(made if one is cut else marked if one is inner else one for one in kiln_night.sequences))
     carried = carry_over(whole, made, find_destination(name))
     assert carried.errors == 0
     finding = next(one for one in carried.findings if one.kind == "nested")

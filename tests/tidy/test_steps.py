@@ -41,6 +41,7 @@ from wexodos.model import (
 )
 from wexodos.model.content import Roll, TextRun
 from wexodos.tidy import STEPS, Chosen, Line, Outcome, TidyError, tidy
+from wexodos.tidy import nest as nest_module
 from wexodos.tidy.sounds import stem_of
 from wexodos.timing import Rate
 
@@ -200,6 +201,7 @@ def test_a_range_keeps_timecode_keys_fades_and_says_which_transition_it_cuts() -
     gain = Evaluator(made.document).range(cut, 0, 41).sound[0].gain_db
     assert gain[0] == pytest.approx(-3 + 20 * np.log10(20 / 60), abs=1e-6) and gain[40] == pytest.approx(-3, abs=1e-6)
     assert any(line.item_id == "u" and "cut off" in line.what for line in made.lines)
+    assert [line.item for line in made.lines if line.what == "marker goes"] == ["behind"]
     with pytest.raises(TidyError, match="begin before it ends"):
         STEPS["range"].run(*whole, STEPS["range"].values({"from": "+90", "to": "+80"}))
     marked = replace(whole[1], markers=(Marker(20, 130, "act"),))
@@ -372,6 +374,32 @@ def test_other_rates_and_sizes_go_by_the_frame_that_is_seen() -> None:
     made = run("unfold", nested(small, outer(motion=Motion(fit="fit")), size=(960, 540)))
     assert made.sequence.tracks[0].items[0].motion.scale.value[0] == pytest.approx(2.0)
     assert "unfolded" in run("unfold", nested(small, outer(), rate=Rate(50))).effect
+
+
+def test_markers_of_and_inside_a_nest_find_their_places() -> None:
+    inside = (Track("video", (clip("a", 0, 200, markers=(Marker(30, 0, "smoke"), Marker(150, 0, "late"))),)),)
+    for speed, place, lost in ((Constant(1), 25, 0), (Constant(Fraction(1, 2)), 50, 0), (Constant(-1), None, 2)):
+        made = run("unfold", nested(inside, outer(speed=speed, into=5 if speed.rate > 0 else 100, markers=(Marker(7, 0, "own"),))))
+        item = made.sequence.tracks[0].items[0]
+        assert [(one.name, one.start) for one in item.markers] == ([("smoke", place)] if place is not None else [])
+        assert [(one.name, one.start) for one in made.sequence.markers] == [("own", 17)]
+        assert ("2 markers inside it have no place" in made.lines[0].why) == bool(lost)
+
+
+def test_a_nest_with_a_roll_is_unfolded_whole_or_not_at_all() -> None:
+    roll = Item("roll", "Credits", 0, 60, Title((TextRun("Kiln"),), roll=Roll("up")), motion=Motion())
+    assert "1 nest unfolded" in run("unfold", nested((Track("video", (roll,)),), outer(into=0))).effect
+    assert "another pace" in run("unfold", nested((Track("video", (roll,)),), outer(into=5))).lines[0].why
+
+
+def test_a_crop_at_the_edge_of_a_nest_hides_no_other_difference(monkeypatch: pytest.MonkeyPatch) -> None:
+    big = clip("a", 0, 200, motion=Motion(scale=constant(1.5, 1.5)))
+    item = outer(motion=Motion(scale=constant(0.5, 0.5)))
+    made = run("unfold", nested((Track("video", (big,)),), item))
+    assert made.sequence.tracks[0].items[0].motion.crop.value == pytest.approx((1 / 6, 1 / 6, 1 / 6, 1 / 6))
+    wrong = nest_module.curve_through
+    monkeypatch.setattr(nest_module, "curve_through", lambda at, values, *rest: wrong(at, values * 1.01, *rest))
+    assert "would not show the same" in run("unfold", nested((Track("video", (big,)),), item)).lines[0].why
 
 
 def test_a_dissolve_into_a_nest_stays_and_what_cannot_be_said_keeps_the_nest() -> None:

@@ -212,8 +212,9 @@ def _open_nest(context: Context, work: Work, lane: Lane, item: Item) -> None:
     ids = [f"join@{lane.kind[:1]}@{one.start}" for level in inside.joins for one in level]
     ids += [one.id for one in clips] + [marker_key(one.start + marker.start, marker) for one in clips for marker in one.markers]
     covers = ("gone", "added", "marker", "transition", *(("crop",) if inside.cropped else ()))
+    lost = f", {inside.markers_lost} markers inside have no place at its speed" if inside.markers_lost else ""
     context.find(work, "nested", item.kind, item, lane.label, Fate.ADAPTED,
-                 f"no nested sequences there; its {len(clips)} clips stand in the cut itself",
+                 f"no nested sequences there; its {len(clips)} clips stand in the cut itself{lost}",
                  "nothing; they keep their places", covers, tuple(ids), before="nested", after=f"{len(clips)} clips", everywhere=TRACKS)
 
 

@@ -2,7 +2,8 @@
 
 Two sequences of one document show the same at a frame if the prints are equal. Names, ids and tracks do not count, only what is shown:
 the medium and its frame, place, size, crop, opacity, mix, blend and filters, from the bottom up; layers that cannot be seen (opacity
-or mix 0) count as not there. Sound is a set: the order of tracks says nothing.
+or mix 0) count as not there. How far the words of a roll have moved is not told: that hangs on the length of its item. Sound is a
+set: the order of tracks says nothing.
 """
 
 from __future__ import annotations
@@ -40,8 +41,11 @@ class FramePrints:
     sound: Prints
 
 
-def prints(evaluator: Evaluator, sequence: Sequence, start: int = 0, stop: int | None = None) -> FramePrints:
-    """The prints of the frames ``[start, stop)`` of a sequence; of all of them where nothing is said."""
+def prints(evaluator: Evaluator, sequence: Sequence, start: int = 0, stop: int | None = None, crops: bool = True) -> FramePrints:
+    """The prints of the frames ``[start, stop)`` of a sequence; of all of them where nothing is said.
+
+    Without ``crops`` what is cropped away makes no difference.
+    """
     stop = sequence.duration if stop is None else stop
     seen = evaluator.range(sequence, start, stop)
     count = max(0, stop - start)
@@ -55,7 +59,7 @@ def prints(evaluator: Evaluator, sequence: Sequence, start: int = 0, stop: int |
                 there = _seen(part)
                 for row, by in enumerate(STEPS):
                     held = picture[row, low:high]
-                    made = held * _CHAIN + _picture(part, by)
+                    made = held * _CHAIN + _picture(part, by, crops)
                     picture[row, low:high] = made if there is True else np.where(there, made, held)
         for heard in seen.sound:
             low, high = max(heard.start, start), min(heard.stop, stop)
@@ -139,8 +143,7 @@ def shows(item: Item, media: str | None) -> object:
     return type(content).__name__
 
 
-def _picture(span: PictureSpan, by: float) -> Prints:
-    content = span.item.content
+def _picture(span: PictureSpan, by: float, crops: bool) -> Prints:
     media = span.media.id if span.media is not None else None
     terms = _Terms(by, shows(span.item, media), span.item.blend, sorted(span.effects), span.transition)
     if span.source_frame is not None:
@@ -149,14 +152,11 @@ def _picture(span: PictureSpan, by: float) -> Prints:
         (span.center, 100.0),
         (span.size, 100.0),
         (span.rotation, 1000.0),
-        (span.crop, 1e4),
+        *(((span.crop, 1e4),) if crops else ()),
         (span.corners, 1e4),
         (span.opacity * span.mix, 1e4),
     ):
         terms.rounded(values, digits)
-    if isinstance(content, Title) and content.roll is not None and not span.via_ids:
-        # How far words have moved; inside a nest that is told by its frames, which are not known here.
-        terms.whole(np.arange(span.start, span.stop) - int(span.item.start))
     return terms.mixed()
 
 

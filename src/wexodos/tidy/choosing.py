@@ -23,7 +23,7 @@ from wexodos.tidy.step import (
 )
 from wexodos.timing import Exact, ceil, floor
 
-WITH_TRACK = "its track goes"
+WITH_TRACK, OUTSIDE = "its track goes", "outside the range"
 _FINE = 1e-6
 """Fades that are cut into become levels that are as exact as numbers are, in dB."""
 
@@ -53,7 +53,7 @@ def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcom
         for item in track.items:
             low, high = max(item.start, first), min(item.end, last)
             if low >= high:
-                lines.append(line_of(item, label, "outside the range"))
+                lines.append(line_of(item, label, "goes", OUTSIDE))
                 continue
             kept = item if (low, high) == (item.start, item.end) else trimmed(item, low, high, rate, _FINE)
             if kept is not item:
@@ -80,9 +80,14 @@ def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcom
                 )
         tracks.append(replace(track, items=tuple(items), transitions=tuple(joins)))
     markers = tuple(replace(one, start=one.start - first) for one in sequence.markers if first <= one.start < last)
+    lines += [
+        Line(one.start, one.start, "", one.name or one.comment or "marker", "", "marker goes", OUTSIDE)
+        for one in sequence.markers
+        if not first <= one.start < last
+    ]
     length = last - first if sequence.stated_duration is not None else None
     made = replace(sequence, tracks=tuple(tracks), markers=markers, start=sequence.start + first, stated_duration=length)
-    gone = sum(line.what == "outside the range" for line in lines)
+    gone = sum(line.what == "goes" for line in lines)
     effect = (
         f"{sequence.timecode(first)} to {sequence.timecode(last)} stays, {last - first} of {sequence.duration} frames; "
         f"{counted(gone, 'item')} outside it"

@@ -26,11 +26,11 @@ from wexodos.model import (
     Constant,
     Document,
     Item,
+    Marker,
     MediaUse,
     Motion,
     NestedUse,
     Sequence,
-    Sound,
     SpeedPoint,
     Title,
     Track,
@@ -52,12 +52,13 @@ class KeptNest(Exception):
 
 @dataclass(slots=True)
 class Inside:
-    """What came out of a nest, by the level of its tracks."""
+    """What came out of a nest, by the level of its tracks. ``markers_lost`` counts those of its clips that have no place any more."""
 
     items: list[list[Item]] = field(default_factory=list)
     joins: list[list[Transition]] = field(default_factory=list)
     names: list[Track] = field(default_factory=list)
     cropped: bool = False
+    markers_lost: int = 0
 
 
 def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item, ids: set[str], below: Iterable[Track] = ()) -> Inside:
@@ -84,7 +85,7 @@ def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item
             if track.kind == "audio" and silent & stems_of(inner, inner_track):
                 continue
             own = ""
-            for run in _runs(inner_frames, inner, inner_track, nested):
+            for run in _runs(inner_frames, inner):
                 clip = _clip(document, sequence, nested, item, inner, low + run[0], low + run[1], inside)
                 own = _numbered(own, taken) if own else _fresh(inner.id, item.id, taken)
                 on = inner.enabled and inner_track.enabled and item.enabled
@@ -127,7 +128,7 @@ def _refuse(document: Document, nested: Sequence, track: Track, item: Item, over
     if track.kind == "audio":
         if item.sound is not None and item.sound.pan is not None and any(one != 0 for one in item.sound.pan.still):
             raise KeptNest("it is panned as a whole")
-        if item.speed is not NORMAL and any(
+        if item.speed != NORMAL and any(
             one.sound is not None and (one.sound.level.animated or one.sound.fade_in or one.sound.fade_out) for one in nested.items()
         ):
             raise KeptNest("levels move inside it while its speed is changed")
@@ -166,7 +167,7 @@ def _frames_inside(sequence: Sequence, nested: Sequence, item: Item) -> tuple[ND
     return np.concatenate([boundaries.shown(direction) for _, _, boundaries, direction in pieces]), low
 
 
-def _runs(frames: NDArray[np.int64], inner: Item, track: Track, nested: Sequence) -> list[tuple[int, int]]:
+def _runs(frames: NDArray[np.int64], inner: Item) -> list[tuple[int, int]]:
     """Where an item inside is on, as runs of indices of ``frames``; without its transitions, which reach further."""
     low, high = ceil(inner.start), ceil(inner.end)
     inside = np.concatenate(([False], (frames >= low) & (frames < high), [False]))
@@ -178,28 +179,41 @@ def _clip(
     document: Document, sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: int, stop: int, inside: Inside
 ) -> Item:
     """An item inside a nest as an item of the cut from ``start`` to ``stop``."""
-    began: Exact = start
-    if item.speed is NORMAL and nested.rate == sequence.rate:
-        # Sound need not lie on frames: the exact place of its beginning and its end.
+    if item.speed == NORMAL and nested.rate == sequence.rate:
         shift = item.start - nested.rate.frames(item.source_in)
-        low, high = max(inner.start, -shift + item.start), min(inner.end, -shift + item.end)
-        if isinstance(inner.sound, Sound):
+        if inner.sound is not None:
+            # Sound need not lie on frames: the exact place of its beginning and its end.
+            low, high = max(inner.start, item.start - shift), min(inner.end, item.end - shift)
             plain = trimmed(inner, low, high, nested.rate, 1e-6)
             return _louder(replace(plain, start=exact(low + shift)), item)
         plain = trimmed(inner, exact(start - shift), exact(stop - shift), nested.rate, 1e-6)
+        plain = replace(plain, start=start, duration=stop - start)
     else:
         plain = replace(
             inner,
             speed=_speed(sequence, nested, item, inner, start),
-            start=began,
+            start=start,
             duration=stop - start,
-            markers=(),
+            markers=_markers(sequence, nested, item, inner, start, stop),
             source_in=_source(sequence, nested, item, inner, start),
         )
-    plain = replace(plain, start=began, duration=stop - start)
+        inside.markers_lost += len(inner.markers) - len(plain.markers)
+    if isinstance(inner.content, Title) and inner.content.roll is not None and plain.duration != inner.duration:
+        raise KeptNest("a rolling title in it would roll at another pace")
     if inner.sound is not None:
         return _louder(plain, item)
     return _placed_as(document, sequence, nested, item, inner, plain, inside)
+
+
+def _markers(sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: int, stop: int) -> tuple[Marker, ...]:
+    """The markers of an item inside a retimed nest at the frames of the cut they are seen at; only one forward speed has such."""
+    if not isinstance(item.speed, Constant) or item.speed.rate <= 0:
+        return ()
+    factor = Fraction(item.speed.rate) * Fraction(nested.rate.fps) / Fraction(sequence.rate.fps)
+    seconds, _ = source_at(item.speed, item.source_in, start - item.start, sequence.rate)
+    begin = nested.rate.frames(seconds) - inner.start
+    moved = (replace(one, start=ceil((one.start - begin) / factor), duration=ceil(one.duration / factor)) for one in inner.markers)
+    return tuple(one for one in moved if 0 <= one.start < stop - start)
 
 
 def _source(sequence: Sequence, nested: Sequence, item: Item, inner: Item, at: int) -> Exact:
@@ -269,10 +283,9 @@ def _placed_as(document: Document, sequence: Sequence, nested: Sequence, item: I
     """The clip with the nest's place, size, rotation and opacity on top of its own."""
     outer_motion, inner_motion = item.motion or _PLAIN, inner.motion or _PLAIN
     frame, box, source = frame_raster(sequence), frame_raster(nested), _raster_of(document, nested, inner)
-    same = (frame, NORMAL) == (box, item.speed) and replace(outer_motion, fit="none") == _PLAIN
-    if same and (not _spills(inner_motion, source, box)):
+    same = frame == box and item.speed == NORMAL and replace(outer_motion, fit="none") == _PLAIN
+    if same and not _spills(inner_motion, source, box):
         return plain
-    # Sampled at every frame the clip is seen in, and some around it for transitions.
     start, stop = int(plain.start), int(plain.end)
     times = np.arange(start, stop, dtype=np.float64)
     outer = sampled(outer_motion, times - float(item.start))
@@ -292,13 +305,13 @@ def _placed_as(document: Document, sequence: Sequence, nested: Sequence, item: I
         if np.abs(own.rotation).max() > 1e-9 or np.abs(own.corners).max() > 1e-9:
             raise KeptNest("a rotated picture inside it is cut off at its edge")
         inside.cropped = True
-    fit = inner_motion.fit if _same_fit(source, box, frame, inner_motion.fit) else "none"
+    fit = inner_motion.fit if box == frame else "none"
     factor = fit_factor(fit, source, frame)
     base = np.array([source.width * source.pixel_aspect * factor / frame.pixel_aspect, source.height * factor])
     position = center - np.array([frame.width / 2, frame.height / 2])
     at = times - start
     keys = [float(key.time) - float(plain.start) + float(item.start) for curve in outer_motion.curves.values() for key in curve.keys]
-    if item.speed is NORMAL:
+    if item.speed == NORMAL:
         by = float(inner.start) + float(item.start) - float(nested.rate.frames(item.source_in)) - start
         keys += [float(key.time) + by for curve in inner_motion.curves.values() for key in curve.keys]
     motion = Motion(
@@ -323,10 +336,6 @@ def _spills(motion: Motion, source: Raster, box: Raster) -> bool:
     )
 
 
-def _same_fit(source: Raster, box: Raster, frame: Raster, fit: str) -> bool:
-    return fit != "none" and box == frame
-
-
 def _kept_crop(own: Sampled, center: Floats, size: Floats, box: Raster, outer_crop: Floats) -> Floats:
     """The part of a picture that is seen through the frame of its nest, as a crop of the picture; shape (n, 4)."""
     low = np.stack([outer_crop[:, 0] * box.width, outer_crop[:, 1] * box.height], axis=-1)
@@ -345,7 +354,7 @@ def _joins(sequence: Sequence, nested: Sequence, track: Track, item: Item, inner
     first = nested.rate.frames(item.source_in)
     found = []
     for join in inner_track.transitions:
-        if item.speed is not NORMAL or nested.rate != sequence.rate:
+        if item.speed != NORMAL or nested.rate != sequence.rate:
             raise KeptNest("there are transitions inside it and its speed or rate is another")
         if join.end <= first or join.start >= first + item.duration:
             continue
@@ -377,33 +386,11 @@ def _check(document: Document, sequence: Sequence, track: Track, item: Item, ins
     after = replace(before, tracks=levels)
     if not item.enabled:
         return
-    evaluator = Evaluator(put(document, before))
-    one, two = prints(evaluator, before, low, high), prints(Evaluator(put(document, after)), after, low, high)
-    if track.kind == "audio":
-        wrong = differing(one.sound, two.sound)
-    elif inside.cropped:
-        wrong = _other_frames(document, before, after, low, high)
-    else:
-        wrong = differing(one.picture, two.picture)
+    # A crop at the nest's edge comes to stand on the clips; all else is the same without it.
+    crops = not inside.cropped
+    one = prints(Evaluator(put(document, before)), before, low, high, crops)
+    two = prints(Evaluator(put(document, after)), after, low, high, crops)
+    wrong = differing(one.sound, two.sound) if track.kind == "audio" else differing(one.picture, two.picture)
     if wrong:
         place = sequence.timecode(low + wrong[0][0])
         raise KeptNest(f"single clips would not show the same from {place} on, for {counted(wrong[0][1] - wrong[0][0], 'frame')}")
-
-
-def _other_frames(document: Document, before: Sequence, after: Sequence, low: int, high: int) -> list[tuple[int, int]]:
-    """Where other source frames are seen; crops, which come to stand on the clips, aside."""
-
-    def told(sequence: Sequence) -> dict[tuple[str, int], int]:
-        found: dict[tuple[str, int], int] = {}
-        for span in Evaluator(put(document, sequence)).range(sequence, low, high).picture:
-            frames = np.broadcast_to(
-                span.source_frame if span.source_frame is not None else np.zeros(1, np.int64), (span.stop - span.start,)
-            )
-            media = span.media.id if span.media is not None else span.item.name
-            for at, frame in enumerate(frames.tolist(), span.start):
-                found[media, at] = found.get((media, at), 0) + frame + 1
-        return found
-
-    one, two = told(before), told(after)
-    apart = sorted(at for media, at in {*one, *two} if one.get((media, at)) != two.get((media, at)))
-    return [(apart[0] - low, apart[-1] + 1 - low)] if apart else []

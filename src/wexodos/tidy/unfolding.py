@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from wexodos.model import (
     Document,
     Item,
+    Marker,
     NestedUse,
     Sequence,
     Track,
@@ -19,8 +20,9 @@ _DEEPEST = 64
 
 
 def unfold(document: Document, sequence: Sequence, _values: Values) -> Outcome:
-    """Unfold every nest that can be said in single clips, the innermost last, until none is left."""
+    """Unfold every nest that can be said in single clips, the innermost last, until none is left. Their markers go onto the cut."""
     lines: list[Line] = []
+    markers = list(sequence.markers)
     touched = Touched()
     current, kept = sequence, set[str]()
     for _ in range(_DEEPEST):
@@ -29,8 +31,8 @@ def unfold(document: Document, sequence: Sequence, _values: Values) -> Outcome:
         tracks = list(current.tracks)
         number = 0
         while number < len(tracks):
-            number += _unfold_track(document, current, tracks, number, kept, lines, touched)
-        current = replace(current, tracks=tuple(tracks))
+            number += _unfold_track(document, current, tracks, number, kept, lines, touched, markers)
+        current = replace(current, tracks=tuple(tracks), markers=tuple(sorted(markers, key=lambda one: one.start)))
     if not lines:
         return Outcome(document, sequence, "there are no nested sequences")
     stay = sum(line.grave for line in lines)
@@ -42,7 +44,14 @@ def unfold(document: Document, sequence: Sequence, _values: Values) -> Outcome:
 
 
 def _unfold_track(
-    document: Document, sequence: Sequence, tracks: list[Track], at: int, kept: set[str], lines: list[Line], touched: Touched
+    document: Document,
+    sequence: Sequence,
+    tracks: list[Track],
+    at: int,
+    kept: set[str],
+    lines: list[Line],
+    touched: Touched,
+    markers: list[Marker],
 ) -> int:
     """Unfold the nests of one track in place; return how many tracks stand there now."""
     track = tracks[at]
@@ -64,7 +73,11 @@ def _unfold_track(
             continue
         ids |= {one.id for level in inside.items for one in level}
         count = sum(len(level) for level in inside.items)
-        lines.append(line_of(item, label, f"unfolded into {counted(count, 'clip')}", f"on {counted(len(inside.items), 'track')}"))
+        lost = f"; {counted(inside.markers_lost, 'marker')} inside it have no place at its speed" if inside.markers_lost else ""
+        lines.append(line_of(item, label, f"unfolded into {counted(count, 'clip')}", f"on {counted(len(inside.items), 'track')}{lost}"))
+        # The picture and the sound of one nest may both bear them.
+        own = (replace(one, start=item.start + one.start) for one in item.markers)
+        markers += [one for one in own if one not in markers]
         if inside.cropped:
             touched.item(track.kind, *reach(track, item))
         for level, (clips, within) in enumerate(zip(inside.items, inside.joins)):
