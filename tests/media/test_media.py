@@ -31,7 +31,7 @@ from wexodos.media.match import decided, weigh
 from wexodos.media.needs import Need, needs
 from wexodos.media.scan import bare
 from wexodos.media.search import key_of, mapped
-from wexodos.model import Constant, Document, Media, Motion, constant, curve
+from wexodos.model import Angle, Angles, Constant, Document, Media, Motion, Sound, constant, curve
 from wexodos.picture import Frames, PictureError
 from wexodos.sound.decode import SoundError, facts
 from wexodos.sound.heads import wave_head
@@ -304,6 +304,26 @@ def test_camera_originals_go_behind_the_cut_and_back(tmp_path: Path, tools: tupl
     assert home.document.media_by_id["good"].path == stage.media[0].path
 
 
+def test_a_file_where_the_cut_says_is_taken_as_it_is_however_it_is_labelled(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+    """Many writers put a start of nought into the cut, whatever the file says of itself."""
+    stage = Stage(tmp_path)
+    path = tmp_path / "rec.wav"
+    with path.open("wb") as file:
+        file.write(wave_head(96000, 48000, 24, 48000 * 3600, "rec"))
+        file.write(bytes(96000 * 3))
+    stage.media.append(Media("rec", "rec.wav", str(path), start=0, duration=50, rate=RATE, sample_rate=48000, channels=1, audio=True))
+    document, sequence = stage.cut((stage.item(stage.media[0], 0, 10, 30),))
+    rows = find(document, sequence, tmp_path / "cut.xml", Rules(0), {}, *tools)
+    assert rows[0].facts is not None and rows[0].facts.start_seconds == 3600
+    assert relinked(document, rows) is document
+    rows[0].how = "chosen"
+    assert relinked(document, rows) is document
+    audio = replace(sequence.tracks[0], kind="audio", items=(replace(sequence.tracks[0].items[0], motion=None, sound=Sound((1,))),))
+    heard = replace(sequence, tracks=(audio,))
+    found = find(replace(document, sequences=(heard,)), heard, tmp_path / "cut.xml", Rules(0), {}, *tools)
+    assert found[0].status == "found"
+
+
 def test_a_file_that_begins_elsewhere_shows_the_same_timecode(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
     stage = Stage(tmp_path)
     media = replace(stage.movie("a", [pattern()] * 50), start=1000)
@@ -320,6 +340,23 @@ def test_a_file_that_begins_elsewhere_shows_the_same_timecode(tmp_path: Path, to
             return [int(frame) + (span.media.start or 0) for frame in span.source_frame]
 
         assert codes(document) == codes(made)
+
+
+def test_only_the_angle_of_the_file_that_begins_elsewhere_moves(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+    stage = Stage(tmp_path)
+    media = replace(stage.movie("a", [pattern()] * 50), start=1000)
+    other = stage.movie("b", [pattern(1)] * 50)
+    stage.media[0] = media
+    angles = Angles((Angle("one", "One", "a", offset=Fraction(-2, 25)), Angle("two", "Two", "b")), "one", None)
+    item = replace(stage.item(media, 0, 10, 30), content=angles)
+    for seen, by in (("one", -10), ("two", 0)):
+        document, sequence = stage.cut((replace(item, content=replace(angles, video=seen)), stage.item(media, 10, 10, 30)))
+        rows = [Row(need, tmp_path / "other.mov", "searched", replace_struct(probe(tmp_path / "a.mov"), start=1010, seconds="1.2"))
+                for need in needs(document, sequence) if need.media.id == "a"]
+        made = relinked(document, rows)
+        before, after = (Evaluator(one).range(one.sequences[0]).picture[0].source_frame[0] for one in (document, made))
+        assert after - before == by
+    assert other.start == 0
 
 
 def replace_struct(value, **changes):  # type: ignore[no-untyped-def]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wexodos.destinations import Destination
-from wexodos.media.match import begins
+from wexodos.media.match import elsewhere, offset
 from wexodos.media.needs import Need
 from wexodos.media.probe import Probed
 from wexodos.model import Media, Sequence
@@ -31,8 +31,11 @@ def stated_seconds(media: Media, sequence: Sequence) -> Exact | None:
     return exact((media.rate or sequence.rate).seconds(media.duration))
 
 
-def problems(need: Need, facts: Probed | None, asked: bool, sequence: Sequence, before: str | None = None) -> tuple[Problem, ...]:
-    """Everything that is wrong with a medium, the gravest first. ``before`` is the size and time its file had when it was found."""
+def problems(
+    need: Need, facts: Probed | None, asked: bool, sequence: Sequence, before: str | None = None, other: bool = False
+) -> tuple[Problem, ...]:
+    """Everything that is wrong with a medium, the gravest first. ``before`` is the size and time its file had when it was found;
+    ``other`` says that the file is not the one the cut names, and may begin elsewhere."""
     media = need.media
     if facts is None:
         if asked:
@@ -42,7 +45,7 @@ def problems(need: Need, facts: Probed | None, asked: bool, sequence: Sequence, 
         return (Problem("missing", f"{media.path} is not there"),)
     if facts.problem:
         return (Problem("damaged", f"the file {facts.problem}"),)
-    found = _lengths(need, facts, sequence)
+    found = _lengths(need, facts, sequence, other)
     rate = facts.frames_per_second
     if media.rate is not None and rate is not None and need.picture and not media.still and rate != media.rate:
         found.append(Problem("wrong rate", f"{rate.label()} fps there, {media.rate.label()} in the cut"))
@@ -62,22 +65,19 @@ def problems(need: Need, facts: Probed | None, asked: bool, sequence: Sequence, 
     return tuple(sorted(found, key=lambda one: STATUSES.index(one.status)))
 
 
-def _lengths(need: Need, facts: Probed, sequence: Sequence) -> list[Problem]:
+def _lengths(need: Need, facts: Probed, sequence: Sequence, other: bool) -> list[Problem]:
     media, there = need.media, facts.length
     if there is None or media.still:
         return []
-    zero, start = begins(media), facts.start_seconds
-    low, high = need.low, need.high
-    if zero is not None and start is not None and low is not None and high is not None and zero != start:
-        # By timecode: what counts is where the used stretch lies in this file.
-        low, high = zero + low - start, zero + high - start
+    if other and elsewhere(need, facts):
+        return [Problem("wrong length", "its timecode does not cover what is used")]
+    by = offset(need, facts) if other else 0
+    high = need.high + by if need.high is not None else None
     slack = exact(sequence.rate.seconds(1)) / 2
-    if low is not None and low < -slack:
-        return [Problem("wrong length", f"it begins {float(-low):.2f} s after what is used")]
     if high is not None and high > there + slack:
         return [Problem("wrong length", f"{float(there):.2f} s there, used up to {float(high):.2f} s")]
     stated = stated_seconds(media, sequence)
-    if stated is not None and zero == start and there + max(slack, stated / 1000) < stated:
+    if stated is not None and not by and there + max(slack, stated / 1000) < stated:
         return [Problem("wrong length", f"{float(there):.2f} s there, {float(stated):.2f} s in the cut; all that is used is there")]
     return []
 

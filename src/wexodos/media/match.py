@@ -9,7 +9,7 @@ from wexodos.media.needs import Need
 from wexodos.media.probe import Probed
 from wexodos.media.scan import bare
 from wexodos.model import Media
-from wexodos.timing import Exact
+from wexodos.timing import Exact, exact
 
 ENOUGH, LEAD = 50, 10
 """A candidate is taken with so many points if it is so many ahead of the next."""
@@ -76,6 +76,34 @@ def begins(media: Media) -> Exact | None:
     return None
 
 
+def same_recording(need: Need, facts: Probed) -> bool:
+    """Whether a file is as long as the cut says its medium is."""
+    media, there = need.media, facts.length
+    if media.rate is None or media.duration is None or there is None:
+        return False
+    return abs(float(media.rate.seconds(media.duration) - there)) < 0.05
+
+
+def offset(need: Need, facts: Probed) -> Exact:
+    """What is added to source times (seconds) for the same timecode to be seen in a file that begins elsewhere.
+
+    Nothing where either does not say where it begins, where the file is as long as the cut says – then it is the same recording,
+    however it is labelled – and where the used stretch would not lie in the file.
+    """
+    length = facts.length
+    zero, there = begins(need.media), facts.start_seconds
+    if zero is None or there is None or length is None or zero == there or need.low is None or need.high is None:
+        return 0
+    by = exact(zero - there)
+    return by if not same_recording(need, facts) and need.low + by >= 0 and need.high + by <= length else 0
+
+
+def elsewhere(need: Need, facts: Probed) -> bool:
+    """Whether both say where they begin, and what is used does not lie in the file by its timecode."""
+    zero, there = begins(need.media), facts.start_seconds
+    return None not in (zero, there, need.low) and zero != there and not offset(need, facts) and not same_recording(need, facts)
+
+
 def _timecode(need: Need, facts: Probed) -> list[Reason]:
     """Whether the used stretch lies in the file by its timecode."""
     zero, there, length = begins(need.media), facts.start_seconds, facts.length
@@ -96,12 +124,11 @@ def _length(need: Need, facts: Probed) -> list[Reason]:
     media, there = need.media, facts.length
     if there is None or media.still or facts.still:
         return []
-    wanted = media.rate.seconds(media.duration) if media.rate is not None and media.duration is not None else None
-    if wanted is not None and abs(float(wanted - there)) < 0.05:
+    if same_recording(need, facts):
         return [Reason(10, "the same length")]
     if need.high is not None and there + 1e-6 < need.high and (begins(media) in (None, facts.start_seconds)):
         return [Reason(-25, f"{float(need.high - there):.1f} s too short for what is used")]
-    return [Reason(0, "long enough")] if wanted is not None else []
+    return [Reason(0, "long enough")]
 
 
 def _format(need: Need, facts: Probed) -> list[Reason]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import time
 from collections import defaultdict
 from collections.abc import Callable, Iterable
 from pathlib import Path
@@ -56,6 +57,8 @@ SUFFIXES = STILL_SUFFIXES | {
 }
 """What a media file's name may end in."""
 DEEPEST, MOST = 64, 2_000_000
+_SETTLED = 3_000_000_000
+"""Nanoseconds: a folder that changed a moment ago may change again without another time, so it is not kept yet."""
 
 
 class Folder(msgspec.Struct, array_like=True):
@@ -155,8 +158,9 @@ class Scanner:
                 held = _read(folder, changed)
                 if held is None:
                     continue
-                self._known[folder] = held
-                new += 1
+                if time.time_ns() - changed > _SETTLED:
+                    self._known[folder] = held
+                    new += 1
             for name in held.files:
                 index.add(Path(folder, name))
             if depth < DEEPEST:

@@ -53,6 +53,11 @@ class Row:
         return self.need.media
 
     @property
+    def replaced(self) -> bool:
+        """Whether the file is another than the one the cut names: then its timecode says where it begins."""
+        return self.how in ("chosen", "near", "searched")
+
+    @property
     def status(self) -> str:
         """The gravest problem's word, ``found`` where there is none."""
         return self.problems[0].status if self.problems else "found"
@@ -106,7 +111,7 @@ def find(
             # A few at a time, so that it can be stopped.
             probes.many([one.path for one in rows[number : number + 32] if one.path is not None])
         row.facts = probes.of(row.path) if row.path is not None else None
-        row.problems = problems(row.need, row.facts, row.asked, sequence, (seen or {}).get(str(row.path)))
+        row.problems = problems(row.need, row.facts, row.asked, sequence, (seen or {}).get(str(row.path)), row.replaced)
         if row.path is not None and not row.candidates and row.facts is not None:
             row.candidates = [weigh(row.need, row.path, row.facts)]
     return rows
@@ -181,8 +186,8 @@ def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: P
 
 
 def relinked(document: Document, rows: list[Row]) -> Document:
-    """The document with the paths of the files that were found. What the cut shows stays the same: where a file begins at another
-    timecode than was written, source times move with it (see ``swap.moved_in``)."""
+    """The document with the paths of the files that were found. What the cut shows stays the same: where another file than the one
+    the cut names begins at another timecode, source times move with it (see ``swap.moved_in``)."""
     paths = {row.media.id: row for row in rows if row.path is not None and row.how not in ("inside", "")}
     media = []
     for one in document.media:
@@ -193,6 +198,6 @@ def relinked(document: Document, rows: list[Row]) -> Document:
             media.append(replace(one, path=str(row.path), name=row.path.name if "." in one.name else one.name))
     made = replace(document, media=tuple(media)) if tuple(media) != document.media else document
     for row in paths.values():
-        if row.facts is not None and not row.facts.problem:
-            made = moved_in(made, row.media, row.facts)
+        if row.facts is not None and not row.facts.problem and row.replaced:
+            made = moved_in(made, row.need, row.facts)
     return made

@@ -6,12 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from wexodos.media.match import Candidate, begins, decided, weigh
+from wexodos.media.match import Candidate, decided, elsewhere, offset, weigh
 from wexodos.media.needs import Need, media_of, needs
 from wexodos.media.probe import Probed, Probes
 from wexodos.media.scan import Scanner
-from wexodos.model import Curve, Document, Item, Key, Media, Motion, Sequence, Variable, constant
-from wexodos.timing import Exact, exact
+from wexodos.model import Angles, Curve, Document, Item, Key, Media, Motion, Sequence, Variable, constant
+from wexodos.timing import exact
 
 Progress = Callable[[str, float], None]
 
@@ -62,7 +62,7 @@ def swap(
         if best is None:
             found.unmatched.append(Unmatched(media, _reason(need, weighed, fitting, sequence)))
             continue
-        found.document = moved_in(_adopted(found.document, media, best), media, best.facts)
+        found.document = moved_in(_adopted(found.document, media, best), need, best.facts)
         found.pairs.append((media, best.path))
     return found
 
@@ -86,11 +86,9 @@ def _why_not(need: Need, facts: Probed, sequence: Sequence) -> str:
         return f"another rate: {rate.label()} instead of {media.rate.label()} fps"
     if need.picture and not facts.video:
         return "there is no picture in it"
-    zero, start, length = begins(media), facts.start_seconds, facts.length
-    if need.low is not None and need.high is not None and length is not None:
-        by = (zero or 0) - (start or 0) if zero is not None and start is not None else 0
-        if need.low + by < 0 or need.high + by > length + sequence.rate.seconds(1) / 2:
-            return "its timecode does not cover what is used"
+    there, slack = facts.length, sequence.rate.seconds(1) / 2
+    if need.high is not None and there is not None and (elsewhere(need, facts) or need.high + offset(need, facts) > there + slack):
+        return "its timecode does not cover what is used"
     if need.picture and media.width and media.height and facts.width and facts.height:
         mine, theirs = media.width * float(media.pixel_aspect) / media.height, facts.width * _aspect(facts) / facts.height
         if abs(mine - theirs) > 0.02:
@@ -140,15 +138,12 @@ def _times(curve: Curve, across: float, down: float) -> Curve:
     return Curve((curve.value[0] * across, curve.value[1] * down), keys, curve.domain)
 
 
-def moved_in(document: Document, media: Media, facts: Probed) -> Document:
-    """The document with a medium that begins where its file does: the same timecode stays seen. Nothing changes where either is not
-    said, or both are the same."""
-    zero, start = begins(media), facts.start_seconds
-    rate = media.rate
-    if zero is None or start is None or rate is None or zero == start:
+def moved_in(document: Document, need: Need, facts: Probed) -> Document:
+    """The document with a medium that begins where its file does, so that the same timecode stays seen (see ``match.offset``)."""
+    media, by, start = need.media, offset(need, facts), facts.start_seconds
+    if not by or media.rate is None or start is None:
         return document
-    by: Exact = exact(zero - start)
-    length = facts.length
+    rate, length = media.rate, facts.length
     new_start = rate.frames(start)
     if not isinstance(new_start, int):
         return document
@@ -157,6 +152,11 @@ def moved_in(document: Document, media: Media, facts: Probed) -> Document:
     made = replace(document, media=tuple(new if one.id == media.id else one for one in document.media))
 
     def shifted(item: Item, kind: str) -> Item:
+        content = item.content
+        if isinstance(content, Angles):
+            # Each angle has its own way to its medium; the clip's own times belong to all of them.
+            moved = tuple(replace(one, offset=exact(one.offset + by)) if one.media == media.id else one for one in content.angles)
+            return replace(item, content=replace(content, angles=moved)) if moved != content.angles else item
         if not any(one == media.id for one, _ in media_of(item, kind)):
             return item
         speed = item.speed

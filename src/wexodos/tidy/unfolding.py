@@ -20,7 +20,17 @@ _DEEPEST = 64
 
 
 def unfold(document: Document, sequence: Sequence, _values: Values) -> Outcome:
-    """Unfold every nest that can be said in single clips, the innermost last, until none is left. Their markers go onto the cut."""
+    """Unfold every nest that can be said in single clips, until none is left. Their markers go onto the cut."""
+    made = _unfolded(document, sequence, set())
+    # What stays nested keeps its ids; what came out of another use of the same nest must then be called otherwise.
+    held = {item.id for one in document.reachable(made.sequence) for item in one.items()}
+    if held & ({item.id for item in made.sequence.items()} - {item.id for item in sequence.items()}):
+        return _unfolded(document, sequence, held)
+    return made
+
+
+def _unfolded(document: Document, sequence: Sequence, held: set[str]) -> Outcome:
+    """Unfold, with ids that are not among ``held``."""
     lines: list[Line] = []
     markers = list(sequence.markers)
     touched = Touched()
@@ -31,7 +41,7 @@ def unfold(document: Document, sequence: Sequence, _values: Values) -> Outcome:
         tracks = list(current.tracks)
         number = 0
         while number < len(tracks):
-            number += _unfold_track(document, current, tracks, number, kept, lines, touched, markers)
+            number += _unfold_track(document, current, tracks, number, kept, held, lines, touched, markers)
         current = replace(current, tracks=tuple(tracks), markers=tuple(sorted(markers, key=lambda one: one.start)))
     if not lines:
         return Outcome(document, sequence, "there are no nested sequences")
@@ -49,6 +59,7 @@ def _unfold_track(
     tracks: list[Track],
     at: int,
     kept: set[str],
+    held: set[str],
     lines: list[Line],
     touched: Touched,
     markers: list[Marker],
@@ -59,7 +70,7 @@ def _unfold_track(
     items: list[Item] = []
     joins = list(track.transitions)
     upper: list[_Level] = []
-    ids = {one.id for each in tracks for one in each.items}
+    ids = held | {one.id for each in tracks for one in each.items}
     for item in track.items:
         if not isinstance(item.content, NestedUse) or item.id in kept:
             items.append(item)
