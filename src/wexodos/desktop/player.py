@@ -9,11 +9,20 @@ from collections import deque
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QElapsedTimer, QIODevice, QObject, QTimer
+from PySide6.QtCore import QElapsedTimer, QIODevice, QLoggingCategory, QObject, QTimer
 
 from wexodos.desktop.session import Session
 from wexodos.evaluate import Evaluator
 from wexodos.sound.mixing import RATE, mixed
+
+# Loaded with the program, never later: a library that is loaded while threads work can wait for one that waits for it.
+QLoggingCategory.setFilterRules("qt.multimedia.symbolsresolver=false")
+try:
+    from PySide6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
+except ImportError as error:
+    _MISSING = f"a system library for sound is missing ({str(error).split(':')[0]})"
+else:
+    _MISSING = ""
 
 _AHEAD = 1.0
 """Seconds of sound that are made before they are heard."""
@@ -21,14 +30,22 @@ _AHEAD = 1.0
 
 def audio_output() -> tuple[Any, str]:
     """What plays sound, and why there is none: (device, ""), or (None, reason)."""
-    try:
-        from PySide6.QtMultimedia import QMediaDevices
-    except ImportError as error:
-        return None, f"a system library for sound is missing ({str(error).split(':')[0]})"
+    if _MISSING:
+        return None, _MISSING
     if os.environ.get("QT_QPA_PLATFORM") == "offscreen":
         return None, "there is no one to hear it"
     device = QMediaDevices.defaultAudioOutput()
-    return (None, "there is no sound device") if device.isNull() else (device, "")
+    if device.isNull():
+        return None, "there is no sound device"
+    return (device, "") if device.isFormatSupported(_form()) else (None, f"the sound device does not take {RATE} Hz in 16 bits")
+
+
+def _form() -> Any:
+    form = QAudioFormat()
+    form.setSampleRate(RATE)
+    form.setChannelCount(2)
+    form.setSampleFormat(QAudioFormat.SampleFormat.Int16)
+    return form
 
 
 class Mixer(threading.Thread):
@@ -138,18 +155,12 @@ class Player(QObject):
         self._timer.start()
 
     def _sound(self, device: Any) -> None:
-        from PySide6.QtMultimedia import QAudioFormat, QAudioSink
-
         side = self.session.side
         assert side is not None and self.session.finder is not None
-        form = QAudioFormat()
-        form.setSampleRate(RATE)
-        form.setChannelCount(2)
-        form.setSampleFormat(QAudioFormat.SampleFormat.Int16)
         self._mixer = Mixer(Evaluator(side.document), side.sequence, self.session.finder, self._first)
         self._mixer.start()
         self._source = Source(self._mixer)
-        self._sink = QAudioSink(device, form)
+        self._sink = QAudioSink(device, _form())
         self._sink.setBufferSize(RATE * 4 // 5)
         self._sink.start(self._source)
 
