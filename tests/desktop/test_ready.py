@@ -20,7 +20,7 @@ from wexodos.evaluate import Evaluator
 from wexodos.formats import read_file
 from wexodos.job import load
 from wexodos.sound.locate import Finder
-from wexodos.tidy import find_recipe
+from wexodos.tidy import Chosen, find_recipe
 
 
 def settled(qtbot: QtBot, shell: Shell) -> None:
@@ -88,6 +88,25 @@ def test_a_recipe_is_switched_on_changed_undone_and_saved(qtbot: QtBot, shell: S
     qtbot.waitUntil(lambda: session.path == later, timeout=20_000)
     settled(qtbot, shell)
     assert session.side.sequence.name == "For Kiln Night R1 v7"
+
+
+def test_the_ledger_lays_frames_of_one_timecode_over_one_another(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
+    shell.go_to("Tidy")
+    ledger, session = shell.tidying.ledger, shell.session
+    for steps, ahead, lead in (((Chosen("leader"),), 200, 0), ((Chosen("range", True, {"from": "+500"}),), 0, 500)):
+        session.decide(tidy=steps)
+        settled(qtbot, shell)
+        data = ledger.data
+        assert (data.ahead, data.lead) == (ahead, lead)
+        row = data.rows[data.row_of("V1")]
+        key = "clipitem-30"
+        above, below = row.top.starts[row.top.ids.index(key)], row.bottom.starts[row.bottom.ids.index(key)]
+        taken = next(item for item in session.taken.sequence.items() if item.id == key)
+        assert above == below == taken.start + ahead
+        assert data.timecode(int(above)) == str(session.taken.sequence.timecode(taken.start))
+        ledger.playhead_moved.emit(int(above))
+        assert str(session.side.sequence.timecode(session.playhead)) == data.timecode(int(above)) and ledger.playhead == above
 
 
 def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:

@@ -92,6 +92,8 @@ def test_the_command_line_finds_relinks_and_lists_nothing_missing(bad_day: Path,
     assert main([*arguments, "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["counts"]["missing"] == 0
+    # What writing it anew does to the cut is said as well.
+    assert [(one["kind"], one["fate"]) for one in told["written"]["findings"]] == [("angles", "adapted")]
     assert main(["media", str(out), "--json"]) == 0
     after = json.loads(capsys.readouterr().out)
     assert after["counts"]["missing"] == 0 and all(row["path"] == row["written"] for row in after["media"])

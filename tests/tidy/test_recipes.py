@@ -61,6 +61,7 @@ def test_every_shipped_recipe_leaves_the_rest_of_the_demo_as_it_was(kiln_night: 
     mixed = tidy(kiln_night, cut, find_recipe("Mixing").steps)
     assert [track.name for track in mixed.sequence.tracks if track.kind == "audio"] == [
         "Dialogue 1", "Dialogue 2", "Music 1", "Effects 1", "Ambience 1", "Camera"]
+    assert [did.shift for did in mixed.steps if did.chosen.step == "leader"] == [0]
     assert mixed.shift == 200 and str(mixed.sequence.timecode(200)) == "01:00:00:00"
 
 
@@ -69,6 +70,9 @@ def test_a_step_that_cannot_be_done_is_passed_over_and_said(kiln_night: Document
     done = tidy(kiln_night, cut, (Chosen("range", True, {"from": "nonsense"}), Chosen("empty", False), Chosen("start", True, {"start": "02:00:00:00"})))
     assert done.problems == ["Keep a range: from: not a timecode: 'nonsense'"]
     assert str(done.sequence.timecode(0)) == "02:00:00:00"
+    later = tidy(kiln_night, cut, (Chosen("range", True, {"from": "+100"}), Chosen("take-out", True, {"kinds": "titles"})))
+    line = next(line for line in later.steps[1].outcome.lines if line.item == "Lower third · Ada Quill")  # type: ignore[union-attr]
+    assert (line.start - later.steps[1].shift, later.steps[1].shift) == (1460, -100)
     assert done.steps[1].effect == "no track is empty"
 
 
@@ -92,7 +96,8 @@ def test_tidy_on_the_command_line_writes_the_cut_and_what_it_needs(whole_demo: P
     assert main(["tidy", str(whole_demo / CUT), "--recipe", "Mixing", "--out", str(out), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["unproven"] == 0 and told["result"] == "Kiln Night R1 v7 mixing"
-    assert {Path(one).name for one in told["output"]} == {"mixing.xml", "Sync pop.png", "Sync pop.wav"}
+    assert {Path(one).name for one in told["output"]} == {"mixing.xml", "Sync pop.wav"}
+    assert told["written"]["unexplained"] == 0 and told["written"]["other_sequences"] == []
     assert next(one for one in told["steps"] if one["step"] == "sound")["did"][0]["what"] == "track goes"
     samples, rate = soundfile.read(tmp_path / "mixing media" / "Sync pop.wav")
     assert (len(samples), rate) == (1920, 48000) and abs(abs(samples).max() - 0.1) < 1e-4

@@ -43,6 +43,7 @@ from wexodos.model.content import Roll, TextRun
 from wexodos.tidy import STEPS, Chosen, Line, Outcome, TidyError, tidy
 from wexodos.tidy import nest as nest_module
 from wexodos.tidy.sounds import stem_of
+from wexodos.tidy.step import put
 from wexodos.timing import Rate
 
 RATE = Rate(25)
@@ -279,6 +280,9 @@ def test_leader_slate_and_pops_stand_where_they_should() -> None:
     assert found["A1"] == [("Sync pop 1", 150, 1), ("shot x", 200, 100), ("Sync pop 2", 349, 1)]
     assert [one.kind for one in made.renders] == ["slate", "flat", "tone"]
     assert run("leader", whole, keep="no").sequence.start == 90_000
+    early = replace(whole[1], start=150)
+    moved = run("leader", (put(whole[0], early), early))
+    assert moved.sequence.start == 150 and [line.what for line in moved.lines if line.grave] == ["does not keep its timecode"]
     with pytest.raises(TidyError, match="longer than its distance"):
         STEPS["leader"].run(*whole, STEPS["leader"].values({"black": "1"}))
 
@@ -432,3 +436,12 @@ def test_what_is_blended_inside_a_nest_must_not_act_on_what_lies_below_it() -> N
 def test_a_rolling_title_that_is_shortened_is_said() -> None:
     roll = Item("roll", "Credits", 0, 100, Title((TextRun("Kiln"),), roll=Roll("up")), motion=Motion())
     assert run("range", document(Track("video", (roll,))), to="+60").sequence.duration == 60
+
+
+def test_a_cut_of_sound_only_gets_pops_of_sound_only() -> None:
+    heard = Track("audio", (clip("x", 0, 100, sound=Sound((1,))),))
+    made = run("leader", document(heard))
+    assert [one.kind for one in made.renders] == ["tone"] and not made.sequence.video_tracks
+    assert [(item.name, item.start) for item in made.sequence.items()] == [("Sync pop 1", 150), ("shot x", 200), ("Sync pop 2", 349)]
+    seen = run("leader", document(Track("video", (clip("a", 0, 100),))))
+    assert [one.kind for one in seen.renders] == ["slate", "flat"] and not seen.sequence.audio_tracks

@@ -73,6 +73,12 @@ class Carried:
         return sum(finding.minutes for finding in self.findings)
 
     @property
+    def others(self) -> tuple[str, ...]:
+        """The names of the sequences of the same file that are not written with this one."""
+        written = {self.sequence.id, *(one.id for one in self.source.reachable(self.sequence))}
+        return tuple(one.name for one in self.source.top_level if one.id not in written)
+
+    @property
     def returned_sequence(self) -> Sequence:
         return self.returned.top_level[0]
 

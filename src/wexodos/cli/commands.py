@@ -176,7 +176,7 @@ def translate(
             write_package([part for one in turned for part in one.parts], path.parent, file, step)
         if not as_json:
             for one in turned:
-                _summary(one.carried, one.path)
+                summary(one.carried, one.path)
     except BaseException:
         for place in reports:
             place.unlink(missing_ok=True)
@@ -205,7 +205,7 @@ def turnover_settings(given: list[str], destination: Destination) -> tuple[tuple
     return tuple(found)
 
 
-def _summary(carried: Carried, path: Path) -> None:
+def summary(carried: Carried, path: Path) -> None:
     told = ", ".join(f"{count} {fate}" for fate, count in carried.counts.items() if count)
     out.print(f"{path}: {told}. Repair budget {carried.minutes:g} min.", markup=False)
     for finding in carried.findings:
@@ -217,6 +217,8 @@ def _summary(carried: Carried, path: Path) -> None:
                   "(--organised sends them)", markup=False)
     if carried.unsent.elements:
         out.print(f"  not sent, as the dialect has no place for it: {', '.join(carried.unsent.elements)[:400]}", markup=False)
+    if carried.others:
+        out.print(f"  not written, as a file holds one sequence with its nests: {', '.join(carried.others)}", markup=False)
     if not carried.errors:
         out.print(f"Read back and compared: {carried.things} of {carried.things} things accounted for, no silent loss.")
 
@@ -281,7 +283,7 @@ def bring_back(
         for one in home.put_back:
             out.print(f"  {home.sequence.timecode(floor(one.start))} {one.track:4} {one.item}: {one.what}", markup=False)
         out.print(f"{output}: {len(home.put_back)} things put back.", markup=False)
-        _summary(carried, output)
+        summary(carried, output)
     if carried.errors:
         raise Stop(INTERNAL, f"{output}: {carried.errors} differences are explained by nothing")
 

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from wexodos.carryover import Options
+from wexodos.carryover import Carried, Options
 from wexodos.cli import commands as base
 from wexodos.destinations import Destination, find_destination, keeper
 from wexodos.formats import FORMATS, read_file
 from wexodos.media import Probes, Row, Rules, Scanner, find, key_of, misfits, relinked, swap
 from wexodos.model import Document, Sequence
+from wexodos.report import report_data, told
 from wexodos.report.rows import time_value
 from wexodos.sound.locate import Finder
-from wexodos.tidy import STEPS, Render, Tidied, find_recipe, load_all, tidy
-from wexodos.timing import floor
+from wexodos.tidy import STEPS, Did, Line, Render, Tidied, find_recipe, load_all, tidy
+from wexodos.timing import Timecode, exact, floor
 from wexodos.turnover.run import prepared
 from wexodos.turnover.write import write_package
 
@@ -59,17 +61,28 @@ def written_as(output: Path, document: Document) -> Destination:
 
 def write_out(
     document: Document, sequence: Sequence, source: Path, output: Path, step: Any, renders: list[Render]
-) -> tuple[list[str], int]:
-    """Write a cut; return the files and how many differences nothing explains. Raises ``Stop`` and ``WriteError``."""
+) -> tuple[list[str], Carried]:
+    """Write a cut; return the files and what writing it in this format did to it. Raises ``Stop`` and ``WriteError``."""
     if output.exists() and source.exists() and output.samefile(source):
         raise base.Stop(base.REFUSED, f"{output}: this is the file taken in, which is never changed")
     destination = written_as(output, document)
-    turned = prepared(document, sequence, destination, source, output, Options(organised=True), step, renders=renders)
-    written = write_package([part for one in turned for part in one.parts], output.parent, source, step)
-    return [str(one.path) for one in written], sum(one.carried.errors for one in turned)
+    turned = prepared(document, sequence, destination, source, output, Options(organised=True), step, renders=renders)[0]
+    written = write_package(turned.parts, output.parent, source, step)
+    return [str(one.path) for one in written], turned.carried
+
+
+def _ended(carried: Carried, output: Path) -> None:
+    """Raises ``Stop`` where something was written that nothing explains."""
+    if carried.errors:
+        raise base.Stop(base.INTERNAL, f"{output}: {carried.errors} differences are explained by nothing")
 
 
 # ---- tidy
+
+
+def _place(sequence: Sequence, did: Did, line: Line) -> Timecode:
+    """Where a line of a step is in the cut taken in."""
+    return sequence.timecode(max(0, floor(line.start - did.shift)))
 
 
 def _lines(tidied: Tidied, sequence: Sequence) -> list[dict[str, Any]]:
@@ -86,8 +99,8 @@ def _lines(tidied: Tidied, sequence: Sequence) -> list[dict[str, Any]]:
                 "unproven": [{"kind": kind, "from": low, "to": high} for kind, low, high in did.unproven],
                 "did": [
                     {
-                        "at": str(sequence.timecode(max(0, floor(one.start)))),
-                        "frame": time_value(one.start),
+                        "at": str(_place(sequence, did, one)),
+                        "frame": time_value(exact(one.start - did.shift)),
                         "track": one.track,
                         "item": one.item,
                         "item_id": one.item_id,
@@ -118,7 +131,9 @@ def tidy_command(
         done = tidy(document, chosen, chosen_recipe.steps, step, preview=False)
         if done.problems:
             raise base.Stop(base.USAGE, f"{file}: {done.problems[0]}")
-        files, errors = write_out(done.document, done.sequence, file, output, step, done.renders)
+        # A copy takes the place of the cut it was made of, which nobody asks to be written.
+        rest = tuple(one for one in done.document.sequences if one.id != chosen.id or one is done.sequence)
+        files, carried = write_out(replace(done.document, sequences=rest), done.sequence, file, output, step, done.renders)
     if as_json:
         base.print_json(
             {
@@ -128,6 +143,7 @@ def tidy_command(
                 "output": files,
                 "result": done.sequence.name,
                 "unproven": done.unproven,
+                "written": told(report_data(carried, str(file), files)),
                 "steps": _lines(done, chosen),
             }
         )
@@ -135,18 +151,18 @@ def tidy_command(
         for did in done.steps:
             if did.chosen.on:
                 base.out.print(f"{STEPS[did.chosen.step].name}: {did.effect}", markup=False)
-                for one in did.outcome.lines if did.outcome is not None else []:
-                    if one.grave:
-                        base.out.print(
-                            f"  {chosen.timecode(max(0, floor(one.start)))} {one.track} {one.item}: {one.what}: {one.why}", markup=False
-                        )
-        base.out.print(
-            f"{output}: {done.sequence.name}; {len(files)} files. Outside what the steps say, every frame is what it was.", markup=False
-        )
+                for line in did.outcome.lines if did.outcome is not None else []:
+                    if line.grave:
+                        where = f"{_place(chosen, did, line)} {line.track} {line.item}"
+                        base.out.print(f"  {where}: {line.what}: {line.why}", markup=False)
+        if not done.unproven:
+            base.out.print("Outside what the steps say, every frame is what it was.")
+        base.summary(carried, output)
+        for one in files[1:]:
+            base.out.print(f"  with it: {one}", markup=False)
     if done.unproven:
         raise base.Stop(base.INTERNAL, f"{output}: {done.unproven} stretches changed although no step says so")
-    if errors:
-        raise base.Stop(base.INTERNAL, f"{output}: {errors} differences are explained by nothing")
+    _ended(carried, output)
 
 
 @base.app.command()
@@ -276,8 +292,8 @@ def _told(rows: list[Row]) -> None:
         for candidate in row.candidates if row.asked else []:
             reasons = ", ".join(one.words for one in candidate.reasons)
             base.out.print(f"  ? {candidate.path}: {candidate.score}: {reasons}", markup=False)
-    told = ", ".join(f"{count} {status}" for status, count in counts(rows).items())
-    base.out.print(f"{len(rows)} media: {told}", markup=False)
+    states = ", ".join(f"{count} {status}" for status, count in counts(rows).items())
+    base.out.print(f"{len(rows)} media: {states}", markup=False)
 
 
 @base.app.command(name="media")
@@ -297,7 +313,7 @@ def media_command(
     destination = find_destination(to) if to is not None else None
     with base._progress(as_json) as step:
         _, chosen, rows = _found(file, sequence, rules, choose, step)
-    told = misfits([(row.need, row.facts) for row in rows], chosen, destination)
+    unfit = misfits([(row.need, row.facts) for row in rows], chosen, destination)
     if as_json:
         base.print_json(
             {
@@ -305,12 +321,12 @@ def media_command(
                 "sequence": chosen.name,
                 "counts": counts(rows),
                 "media": [row_data(row, chosen) for row in rows],
-                "findings": [{"kind": one.kind, "media": one.media, "text": one.words, "do": one.do} for one in told],
+                "findings": [{"kind": one.kind, "media": one.media, "text": one.words, "do": one.do} for one in unfit],
             }
         )
     else:
         _told(rows)
-        for one in told:
+        for one in unfit:
             base.out.print(f"  {one.media}: {one.kind}: {one.words}; {one.do}", markup=False)
     if strict and any(row.path is None for row in rows):
         raise typer.Exit(base.DIFFERENT)
@@ -340,7 +356,7 @@ def relink_command(
         if originals:
             swapped = swap(made, made.sequences_by_id[chosen.id], [one.resolve() for one in originals], Probes(), Scanner(), step)
             made = swapped.document
-        files, errors = write_out(made, made.sequences_by_id[chosen.id], file, output, step, [])
+        files, carried = write_out(made, made.sequences_by_id[chosen.id], file, output, step, [])
     unmatched = [{"name": one.media.file_name, "why": one.why} for one in swapped.unmatched] if swapped is not None else []
     if as_json:
         data: dict[str, Any] = {
@@ -349,6 +365,7 @@ def relink_command(
             "output": files,
             "counts": counts(rows),
             "media": [row_data(row, chosen) for row in rows],
+            "written": told(report_data(carried, str(file), files)),
         }
         if swapped is not None:
             data["swapped"] = [{"name": media.file_name, "from": media.path, "to": str(path)} for media, path in swapped.pairs]
@@ -360,8 +377,7 @@ def relink_command(
             base.out.print(f"{len(swapped.pairs)} media swapped, {len(unmatched)} stay", markup=False)
             for one in unmatched:
                 base.out.print(f"  {one['name']}: {one['why']}", markup=False)
-        base.out.print(f"{output} written", markup=False)
-    if errors:
-        raise base.Stop(base.INTERNAL, f"{output}: {errors} differences are explained by nothing")
+        base.summary(carried, output)
+    _ended(carried, output)
     if strict and (unmatched or any(row.path is None for row in rows)):
         raise typer.Exit(base.DIFFERENT)

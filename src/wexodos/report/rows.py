@@ -71,6 +71,7 @@ def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, An
         "budget_minutes": int(minutes) if minutes == int(minutes) else round(minutes, 1),
         "unsent": {"media": list(carried.unsent.media), "folders": list(carried.unsent.folders),
                    "elements": list(carried.unsent.elements)},
+        "other_sequences": list(carried.others),
         "picture": picture(carried),
         "findings": [finding_data(finding, carried.sequence) for finding in carried.findings],
     }

@@ -18,7 +18,8 @@ def leader(document: Document, sequence: Sequence, values: Values) -> Outcome:
     """Slate and black before the first frame, sync pops at a set distance before it and after the last, black behind.
 
     Everything moves on by the leader; with ``keep`` the start timecode moves back by it, so that every frame keeps its timecode.
-    Black is empty time. Slate and pops become files, as every program can show a picture file and play a sound file.
+    Black is empty time. Slate and pops become files, as every program can show a picture file and play a sound file. A cut of sound
+    only has no slate and no white frames, one of picture only no tones.
     """
     slate, black, distance, tail = (seconds(values[name], sequence, name) for name in ("slate", "black", "distance", "tail"))
     pops = values["pops"] == "yes"
@@ -28,17 +29,19 @@ def leader(document: Document, sequence: Sequence, values: Values) -> Outcome:
     if pops and tail and tail <= distance:
         raise TidyError("the sync pop after the last frame must lie in the black behind: make that longer than its distance")
     end, rate = sequence.duration, sequence.rate
+    wanted, keeps = values["keep"] == "yes", sequence.start >= length
     shifted = replace(
         sequence,
         tracks=tuple(_later(track, length) for track in sequence.tracks),
         markers=tuple(replace(one, start=one.start + length) for one in sequence.markers),
-        start=sequence.start - (length if values["keep"] == "yes" else 0),
+        start=sequence.start - (length if wanted and keeps else 0),
         stated_duration=end + length + tail,
     )
     renders, lines = [], []
     pictures, sounds = list(shifted.video_tracks), list(shifted.audio_tracks)
+    seen, heard = bool(pictures) or not sounds, bool(sounds) or not pictures
     ids = {one.id for one in document.media} | {one.id for one in sequence.items()}
-    if slate:
+    if slate and seen:
         made = Render("slate", _still(sequence, _new("slate", ids), "Slate.png"), words=slate_words(sequence))
         renders.append(made)
         _lay(pictures, "video", _picture(made.media, 0, slate, "Slate"))
@@ -46,21 +49,22 @@ def leader(document: Document, sequence: Sequence, values: Values) -> Outcome:
     if pops:
         white = Render("flat", _still(sequence, _new("pop-white", ids), "Sync pop.png"), words=("#ffffffff",))
         tone = Render("tone", _tone(_new("pop-tone", ids), rate), words=(str(POP_HERTZ), str(POP_LEVEL)))
-        renders += [white, tone]
+        renders += [*([white] if seen else []), *([tone] if heard else [])]
         places = [length - distance] + ([length + end + distance - 1] if tail else [])
         for number, at in enumerate(places, 1):
-            _lay(pictures, "video", _picture(white.media, at, 1, f"Sync pop {number}", number))
-            for track in range(max(1, len(sounds))):
+            if seen:
+                _lay(pictures, "video", _picture(white.media, at, 1, f"Sync pop {number}", number))
+            for track in range(max(1, len(sounds)) if heard else 0):
                 _lay(sounds, "audio", _pop(tone.media, at, f"Sync pop {number}", track, number), track)
             where = "before the first frame" if number == 1 else "after the last"
             lines.append(
                 Line(
                     0 if number == 1 else end,
                     0 if number == 1 else end,
-                    "V1",
+                    "V1" if seen else "A1",
                     f"Sync pop {number}",
                     "",
-                    f"one frame, {values['distance']} s {where}",
+                    f"one frame{'' if seen else ' of tone'}, {values['distance']} s {where}",
                 )
             )
     if not length and not tail:
@@ -70,6 +74,9 @@ def leader(document: Document, sequence: Sequence, values: Values) -> Outcome:
     lines.insert(
         0, Line(0, end, "", sequence.name, sequence.id, f"{counted(length, 'frame')} of leader, {counted(tail, 'frame')} behind")
     )
+    if wanted and not keeps:
+        why = "there is no timecode before 00:00:00:00; give the cut a later one first"
+        lines.append(Line(0, end, "", sequence.name, sequence.id, "does not keep its timecode", why, grave=True))
     effect = (
         f"{float(rate.seconds(length)):g} s before, {float(rate.seconds(tail)):g} s behind; starts at {made_sequence.timecode(0)}, "
         f"the first frame is {made_sequence.timecode(length)}"

@@ -21,12 +21,14 @@ class Did:
     """What a step of a recipe did, or would do where it is switched off. ``problem`` says why it could not.
 
     ``unproven`` are frames, as (kind, from, to), that changed although the step did not say so: an error of ours, shown as one.
+    The places of its lines count in the cut as the step found it: frame n of the cut taken in is frame n + ``shift`` there.
     """
 
     chosen: Chosen
     outcome: Outcome | None = None
     problem: str = ""
     unproven: list[tuple[str, int, int]] = field(default_factory=list)
+    shift: int = 0
 
     @property
     def effect(self) -> str:
@@ -73,7 +75,7 @@ def tidy(
         if not chosen.on and not preview:
             result.steps.append(Did(chosen))
             continue
-        did = Did(chosen)
+        did = Did(chosen, shift=result.shift)
         result.steps.append(did)
         try:
             step = STEPS[chosen.step]

@@ -198,7 +198,8 @@ class MediaStop(Stop):
     def _show(self) -> None:
         rows = self.session.rows
         key = key_of(self._row.media) if self._row is not None else ""
-        self.table.show_rows(list(rows))
+        # What wants something done stands first; the rest in the order of the cut.
+        self.table.show_rows(sorted(rows, key=lambda row: STATUSES.index(row.status)))
         self.misfits.show_rows(self.session.misfits())
         self._chips()
         self._row = next((row for row in rows if key_of(row.media) == key), None)

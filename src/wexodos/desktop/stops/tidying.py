@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
@@ -17,21 +15,23 @@ from wexodos.desktop.widgets.steps import StepList
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import WriteError
 from wexodos.model import Item, Sequence
-from wexodos.tidy import STEPS, Chosen, Line, Recipe, load_all
+from wexodos.tidy import STEPS, Chosen, Did, Line, Recipe, load_all
 from wexodos.tidy.choosing import WITH_TRACK
 from wexodos.tidy.recipes import as_text, complete, file_of
+from wexodos.tidy.step import counted
 from wexodos.timing import floor
 
 NONE = "No recipe"
 
 
 class Row:
-    """A line of what was done, with the step that did it."""
+    """A line of what was done, with the step that did it. ``start`` and ``stop`` are its place in the cut taken in, in frames."""
 
-    __slots__ = ("line", "step")
+    __slots__ = ("line", "start", "step", "stop")
 
-    def __init__(self, line: Line, step: str) -> None:
-        self.line, self.step = line, step
+    def __init__(self, line: Line, did: Did) -> None:
+        self.line, self.step = line, STEPS[did.chosen.step].name
+        self.start, self.stop = line.start - did.shift, line.stop - did.shift
 
 
 def moves(before: Sequence, stands: dict[str, str]) -> list[tuple[str, Item]]:
@@ -62,14 +62,14 @@ class TidyStop(Stop):
         self.steps.changed.connect(self._changed)
         self.ledger = Ledger()
         self.with_waves(self.ledger)
-        self.ledger.playhead_moved.connect(session.set_playhead)
+        self.ledger.playhead_moved.connect(lambda frame: session.set_playhead(frame - self.ledger.data.lead))
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(lambda key: self._go(self._rows[int(key)]))
         self.summary = QLabel()
         self.summary.setWordWrap(True)
         self.table = Table(
             [
-                Column("where", lambda row: str(self._timecode(row.line)), 100, mono=True, order=lambda row: float(row.line.start)),
+                Column("where", lambda row: str(self._timecode(row)), 100, mono=True, order=lambda row: float(row.start)),
                 Column("track", lambda row: row.line.track, 46),
                 Column("thing", lambda row: row.line.item, 160),
                 Column("what happens", lambda row: row.line.what, 190, color=lambda row: palette().left if row.line.grave else None),
@@ -86,7 +86,7 @@ class TidyStop(Stop):
         session.decided.connect(self._decided)
         session.tidied_changed.connect(self._show)
         session.previewed_changed.connect(self._previewed)
-        session.playhead_changed.connect(lambda frame: self.ledger.set_playhead(frame))
+        session.playhead_changed.connect(lambda frame: self.ledger.set_playhead(frame + self.ledger.data.lead))
         self.load_recipes()
 
     def _lay_out(self) -> None:
@@ -207,7 +207,7 @@ class TidyStop(Stop):
         if self.isVisible():
             self.session.preview()
         done = [did for did in tidied.steps if did.chosen.on and did.outcome is not None]
-        self._rows = [Row(line, STEPS[did.chosen.step].name) for did in done for line in did.outcome.lines if did.outcome is not None]
+        self._rows = [Row(line, did) for did in done for line in did.outcome.lines if did.outcome is not None]
         fates = self._fates()
         before, after = taken.sequence, side.sequence
         stands = {item.id: label for label, track in after.labelled_tracks() for item in track.items}
@@ -218,14 +218,15 @@ class TidyStop(Stop):
 
         arrived = {item.id for item in before.items()}
         data = build(before, after, fate, lambda item: fates.get(item.id, "carried" if item.id in arrived else "baked"), partners,
-                     (taken.document, side.document))
+                     (taken.document, side.document), tidied.shift)
         for number, row in enumerate(self._rows):
             line, place = row.line, data.row_of(row.line.track)
             # A track that goes is marked once, not at each of its items.
             if place is not None and line.why != WITH_TRACK and (line.item_id or line.stop > line.start):
-                data.marks.append(Mark(str(number), place, float(line.start), float(line.stop), fates.get(line.item_id, "left behind")))
+                start, stop = float(row.start + data.ahead), float(row.stop + data.ahead)
+                data.marks.append(Mark(str(number), place, start, stop, fates.get(line.item_id, "left behind")))
         self.ledger.show_data(data)
-        self.ledger.set_playhead(self.session.playhead, follow=False)
+        self.ledger.set_playhead(self.session.playhead + data.lead, follow=False)
         self.table.show_rows(self._rows)
         self._summarise()
         self.changed.emit()
@@ -257,26 +258,29 @@ class TidyStop(Stop):
             self.summary.setText("Nothing is switched on: the cut goes as it is. Each line at the left says what its step would do.")
             return
 
-        def counted(which: Any) -> str:
-            one = which.sequence
-            return f"{len(one.video_tracks)} + {len(one.audio_tracks)} tracks, {sum(1 for _ in one.items())} items"
-
+        before, after = taken.sequence, side.sequence
+        words = (
+            f"{len(before.video_tracks)} picture and {len(before.audio_tracks)} sound tracks with {len(list(before.items()))} items "
+            f"become {len(after.video_tracks)} and {len(after.audio_tracks)} with {len(list(after.items()))}"
+        )
         proof = (
             "Outside what the steps say, every frame and sample is what it was."
             if not tidied.unproven
             else f"{tidied.unproven} stretches changed although no step says so: an error in Wexodos."
         )
-        renders = f" {len(self.session.renders)} files are made when the turnover is written." if self.session.renders else ""
-        self.summary.setText(f"<b>{side.sequence.name}</b>: {counted(taken)} become {counted(side)}.{renders} {proof}")
+        many = len(self.session.renders)
+        renders = f" {counted(many, 'file')} {'is' if many == 1 else 'are'} made when the turnover is written." if many else ""
+        self.summary.setText(f"<b>{after.name}</b>: {words}.{renders} {proof}")
 
-    def _timecode(self, line: Line) -> object:
+    def _timecode(self, row: Row) -> object:
         side = self.session.taken
-        return side.sequence.timecode(max(0, floor(line.start))) if side is not None else ""
+        return side.sequence.timecode(max(0, floor(row.start))) if side is not None else ""
 
     def _go(self, row: Row) -> None:
         self.table.go_to(row)
         self.ledger.select(row.line.item_id)
-        self.session.set_playhead(max(0, floor(row.line.start)))
+        shift = self.session.tidied.shift if self.session.tidied is not None else 0
+        self.session.set_playhead(max(0, floor(row.start) + shift))
         self.session.select(row.line.item_id)
 
     def _item_chosen(self, item_id: str) -> None:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 from wexodos.desktop.theme.palette import DAY, NIGHT, Palette
 
 _ARROW = (Path(__file__).parent / "down.svg").as_posix()
+_TICKS = {theme: (Path(__file__).parent / f"tick-{theme}.svg").as_posix() for theme in ("night", "day")}
 TEXT, MONO = "Barlow Semi Condensed", "IBM Plex Mono"
 _current: list[Palette] = [NIGHT]
 _loaded: list[bool] = []
@@ -78,6 +79,7 @@ def install(app: QApplication, name: str) -> Palette:
 
 
 def _sheet(p: Palette) -> str:
+    tick = _TICKS["day" if p is DAY else "night"]
     return f"""
 * {{ font-family: "{TEXT}"; font-size: 14px; }}
 QWidget#panel, QFrame#panel {{ background: {p.panel}; }}
@@ -134,7 +136,7 @@ QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px 8px; }}
 QToolTip {{ background: {p.raised}; color: {p.text}; border: 1px solid {p.line}; padding: 4px 6px; }}
 QCheckBox {{ spacing: 8px; }}
 QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.dim}; border-radius: 3px; background: {p.raised}; }}
-QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
+QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; image: url("{tick}"); }}
 QCheckBox:focus {{ color: {p.accent}; }}
 QProgressBar {{ background: {p.raised}; border: none; border-radius: 3px; height: 6px; text-align: center; }}
 QProgressBar::chunk {{ background: {p.accent}; border-radius: 3px; }}

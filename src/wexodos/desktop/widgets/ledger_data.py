@@ -77,7 +77,8 @@ class Mark:
 class LedgerData:
     """Everything at once. ``single`` rows have an upper half only.
 
-    ``threads`` are (row above, row below, frame) of items that change track.
+    ``threads`` are (row above, row below, frame) of items that change track. Frame n of the cut before stands at n + ``ahead``, of the
+    cut after at n + ``lead``.
     """
 
     rows: list[Row] = field(default_factory=list)
@@ -87,6 +88,8 @@ class LedgerData:
     timecode: Callable[[int], str] = str
     single: bool = False
     cuts: NDArray[np.float64] = field(default_factory=lambda: np.zeros(0))
+    ahead: int = 0
+    lead: int = 0
 
     def row_of(self, label: str) -> int | None:
         return next((place for place, row in enumerate(self.rows) if row.label == label), None)
@@ -112,32 +115,35 @@ def waves_of(track: Track, sequence: Sequence, document: Document | None) -> dic
     return found
 
 
-def half_of(track: Track | None, fate_of: Callable[[Item], str], sequence: Sequence, document: Document | None = None) -> Half:
-    """Turn a track into a half row."""
+def half_of(
+    track: Track | None, fate_of: Callable[[Item], str], sequence: Sequence, document: Document | None = None, by: int = 0
+) -> Half:
+    """Turn a track into a half row that stands ``by`` frames later."""
     if track is None or not track.items:
         return empty_half()
-    starts = np.array([float(item.start) for item in track.items])
-    ends = np.array([float(item.end) for item in track.items])
+    starts = np.array([float(item.start) for item in track.items]) + by
+    ends = np.array([float(item.end) for item in track.items]) + by
     levels = {
         place: item.sound.level for place, item in enumerate(track.items) if item.sound is not None and item.sound.level.animated
     }
     return Half(
         starts, ends, np.maximum.accumulate(ends), [item.name or item.kind for item in track.items], [item.id for item in track.items],
         [item.enabled and track.enabled for item in track.items], [fate_of(item) for item in track.items], levels,
-        [(float(one.start), float(one.end)) for one in track.transitions], waves_of(track, sequence, document),
+        [(float(one.start) + by, float(one.end) + by) for one in track.transitions], waves_of(track, sequence, document),
     )
 
 
 def build(
     before: Sequence, after: Sequence | None, fate_before: Callable[[Item], str] = lambda _item: "",
     fate_after: Callable[[Item], str] = lambda _item: "", partners: Iterable[tuple[str, str, float]] = (),
-    sources: tuple[Document | None, Document | None] = (None, None),
+    sources: tuple[Document | None, Document | None] = (None, None), shift: int = 0,
 ) -> LedgerData:
     """Lay two sequences over one another, picture tracks from the top down, then sound.
 
     ``partners`` are (track before, track after, frame) of items that stand on another track afterwards; ``sources`` the documents that
-    say where the sound of either comes from.
+    say where the sound of either comes from. Frame n of ``before`` is n + ``shift`` of ``after``; they stand over one another.
     """
+    ahead, lead = max(0, shift), max(0, -shift)
     old = dict(before.labelled_tracks())
     new = dict(after.labelled_tracks()) if after is not None else {}
     labels = sorted({*old, *new}, key=lambda label: (label[0] == "A", int(label[1:]) if label[0] == "A" else -int(label[1:])))
@@ -145,11 +151,15 @@ def build(
     for label in labels:
         track = old.get(label) or new.get(label)
         name = (track.name or track.stem or "") if track is not None else ""
-        rows.append(Row(label, name, "video" if label[0] == "V" else "audio", half_of(old.get(label), fate_before, before, sources[0]),
-                        half_of(new.get(label), fate_after, after, sources[1]) if after is not None else empty_half()))
-    data = LedgerData(rows, length=float(max(before.duration, after.duration if after is not None else 0)),
-                      timecode=lambda frame: str(before.timecode(frame)), single=after is None)
+        rows.append(Row(label, name, "video" if label[0] == "V" else "audio",
+                        half_of(old.get(label), fate_before, before, sources[0], ahead),
+                        half_of(new.get(label), fate_after, after, sources[1], lead) if after is not None else empty_half()))
+    length = max(before.duration + ahead, after.duration + lead if after is not None else 0)
+    # Where the cut has moved, what counts is the timecode it goes with.
+    clock, zero = (after, lead) if after is not None and shift else (before, ahead)
+    data = LedgerData(rows, length=float(length), timecode=lambda frame: str(clock.timecode(frame - zero)), single=after is None,
+                      ahead=ahead, lead=lead)
     data.cuts = np.unique(np.concatenate([np.concatenate([row.top.starts, row.top.ends]) for row in rows])) if rows else _EMPTY
     places = {row.label: place for place, row in enumerate(rows)}
-    data.threads = [(places[one], places[other], frame) for one, other, frame in partners if one in places and other in places]
+    data.threads = [(places[one], places[other], frame + ahead) for one, other, frame in partners if one in places and other in places]
     return data
