@@ -8,6 +8,7 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import av
 import numpy as np
 import pytest
 from tests.picture.makers import RATE, TALL, WIDE, Stage, movie, pattern, still
@@ -69,6 +70,40 @@ def test_any_frame_in_any_order_is_the_one_asked_for(tmp_path: Path, suffix: str
     assert np.array_equal(frames.frame(path, 5000, rate, False), last)
     assert frames.frame(path, 3, rate, False, (32, 24)).shape == (24, 32, 4)
     frames.close()
+
+
+def test_a_frame_stands_until_the_next_begins(tmp_path: Path) -> None:
+    path = tmp_path / "uneven.mkv"
+    begins = [0, 1, 2, 10, 11, 30]
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("ffv1", rate=25)
+        stream.width, stream.height, stream.pix_fmt, stream.time_base = 16, 16, "bgr0", Fraction(1, 1000)
+        for number, at in enumerate(begins):
+            frame = av.VideoFrame.from_ndarray(np.full((16, 16, 3), number * 40, np.uint8), format="rgb24").reformat(format="bgr0")
+            frame.pts, frame.time_base = at * 40, Fraction(1, 1000)
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    frames = Frames()
+    for number in (5, 0, 9, 10, 29, 2, 12, 30, 35, 1):
+        wanted = max(place for place, at in enumerate(begins) if at <= number)
+        assert round(float(frames.frame(path, number, Fraction(25), False)[8, 8, 0]) * 255) == wanted * 40, number
+
+
+@pytest.mark.parametrize(("height", "luma"), [(576, (0.299, 0.114)), (720, (0.2126, 0.0722))])
+def test_colours_whose_coding_is_not_said_go_by_the_size(tmp_path: Path, height: int, luma: tuple[float, float]) -> None:
+    """Formulas of ITU-R BT.601 and BT.709, narrow range."""
+    red, green, blue = 200 / 255, 60 / 255, 30 / 255
+    y = luma[0] * red + (1 - sum(luma)) * green + luma[1] * blue
+    values = (16 + 219 * y, 128 + 112 * (blue - y) / (1 - luma[1]), 128 + 112 * (red - y) / (1 - luma[0]))
+    path = tmp_path / "red.mov"
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("libx264", rate=25, options={"crf": "0"})
+        stream.width, stream.height, stream.pix_fmt = 64, height, "yuv444p"
+        planes = np.stack([np.full((height, 64), round(one), np.uint8) for one in values])
+        container.mux(stream.encode(av.VideoFrame.from_ndarray(planes, format="yuv444p")))
+        container.mux(stream.encode(None))
+    found = Frames().frame(path, 0, Fraction(25), False)[height // 2, 32, :3] * 255
+    assert close(found, np.array([200, 60, 30], np.float32), 1.6)
 
 
 def test_what_cannot_be_decoded_is_one_sentence(tmp_path: Path) -> None:

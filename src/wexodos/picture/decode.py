@@ -24,6 +24,8 @@ Picture: TypeAlias = NDArray[np.float32]
 
 MOST_PIXELS = 1 << 27
 """Larger pictures are refused: a file of a few bytes can claim any size."""
+_UNSAID = 2
+"""What ITU-T H.273 counts as no word about how colours are coded."""
 _AHEAD = 48
 """Within so many frames, decoding on is cheaper than a seek."""
 
@@ -109,6 +111,7 @@ class _Movie:
         self._zero = stream.start_time or 0
         self._frames: Iterator[av.VideoFrame] = iter(())
         self._last: av.VideoFrame | None = None
+        self._next: av.VideoFrame | None = None
 
     def close(self) -> None:
         self._container.close()
@@ -124,10 +127,6 @@ class _Movie:
             if last is None or not _time(last) <= target < _time(last) + _AHEAD * length:
                 self._seek(target)
             found = self._forward(target, length)
-            if found is None:
-                # Behind the end: the last frame there is.
-                self._seek(target)
-                found = self._forward(None, length)
         except (av.error.FFmpegError, OSError, ValueError) as error:
             self._last = None
             raise PictureError(f"{self._path}: its picture cannot be decoded ({error.__class__.__name__})") from None
@@ -138,19 +137,21 @@ class _Movie:
     def _seek(self, target: Fraction) -> None:
         self._container.seek(max(self._zero, int(target)), stream=self._stream, backward=True)
         self._frames = self._container.decode(self._stream)
-        self._last = None
+        self._last = self._next = None
 
-    def _forward(self, target: Fraction | None, length: Fraction) -> av.VideoFrame | None:
-        """Decode up to the frame at ``target``, the last one where that is None; None where the file ends before it."""
-        if target is not None and self._last is not None and _time(self._last) <= target < _time(self._last) + length:
-            return self._last
-        for frame in self._frames:
-            if frame.pts is None:
+    def _forward(self, target: Fraction, length: Fraction) -> av.VideoFrame | None:
+        """Decode up to the frame that is on at ``target``: the last that begins by then, however long it is on. None where none is."""
+        while self._last is None or not _time(self._last) <= target < _time(self._last) + length:
+            following, self._next = self._next or next(self._frames, None), None
+            if following is None:
+                break
+            if following.pts is None:
                 continue
-            self._last = frame
-            if target is not None and _time(frame) + length > target:
-                return frame
-        return self._last if target is None else None
+            if self._last is not None and _time(following) > target:
+                self._next = following
+                break
+            self._last = following
+        return self._last
 
 
 def _time(frame: av.VideoFrame) -> int:
@@ -171,7 +172,10 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None) -> Picture:
     parts = frame.format.components
     deep, alpha = max(part.bits for part in parts) > 8, any(part.is_alpha for part in parts)
     name = ("rgba64le" if deep else "rgba") if alpha else ("rgb48le" if deep else "rgb24")
-    data = frame.reformat(width, height, name, interpolation="AREA" if width < frame.width else "BICUBIC").to_ndarray()
+    # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else BT.601, as it is by custom.
+    coded = "ITU709" if frame.colorspace == _UNSAID and frame.height > 576 else None
+    scaled = frame.reformat(width, height, name, src_colorspace=coded, interpolation="AREA" if width < frame.width else "BICUBIC")
+    data = scaled.to_ndarray()
     picture = np.empty((height, width, 4), np.float32)
     np.multiply(data[..., :3], np.float32(1 / (65535 if deep else 255)), out=picture[..., :3], casting="unsafe")
     if alpha:
