@@ -2,22 +2,32 @@
 
 from __future__ import annotations
 
+import gc
 import json
 from pathlib import Path
 
+import numpy as np
 import pytest
 import soundfile
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wexodos.carryover import Options
+from wexodos.carryover.translate import quiet
 from wexodos.cli import main
 from wexodos.demo.build import CUT
+from wexodos.destinations import find_destination
+from wexodos.evaluate import Evaluator
 from wexodos.formats import read_file
 from wexodos.job import Decisions, Job, ready
 from wexodos.media import Rules
 from wexodos.model import Document
+from wexodos.sound.locate import Finder
+from wexodos.sound.mixing import mixed
 from wexodos.tidy import STEPS, Chosen, Recipe, RecipeError, find_recipe, load_all, tidy
 from wexodos.tidy.recipes import as_text, complete, file_of, load_file, parse
+from wexodos.turnover.run import prepared
+from wexodos.turnover.write import write_package
 
 WORDS = st.text(st.characters(codec="utf-8"), max_size=20)
 
@@ -87,6 +97,20 @@ def test_the_next_version_of_a_cut_keeps_what_was_decided(kiln_night: Document) 
     cut = kiln_night.top_level[0]
     made = ready(kiln_night, cut, following.now.steps, [])
     assert made.sequence.name == "Kiln Night R1 v7 grading" and made.taken == kiln_night
+
+
+def test_a_tidied_cut_goes_to_the_mixer_with_its_pops_inside(whole_demo: Path, tmp_path: Path) -> None:
+    document = read_file(whole_demo / CUT)
+    done = tidy(document, document.top_level[0], find_recipe("Mixing").steps)
+    source, out = whole_demo / CUT, tmp_path / "mix.omf"
+    turned = prepared(done.document, done.sequence, find_destination("mixing-omf"), source, out, Options(), quiet, renders=done.renders)
+    gc.collect()
+    write_package([part for one in turned for part in one.parts], tmp_path, source, quiet)
+    assert [one.carried.errors for one in turned] == [0]
+    back = read_file(out)
+    heard = mixed(Evaluator(back), back.top_level[0], 0, 200, Finder(out, back))
+    pop = 150 * 1920
+    assert np.abs(heard[pop : pop + 1920]).max() > 0.09 and not heard[:pop].any() and not heard[pop + 1920 :].any()
 
 
 # ---- the command line

@@ -24,12 +24,12 @@ from wexodos.turnover.write import Part, main_parts
 
 @dataclass(frozen=True, slots=True)
 class Turned:
-    """A carry-over and the files it becomes, the turnover itself first; ``finder`` holds on to sound that was unpacked for it."""
+    """A carry-over and the files it becomes, the turnover itself first; ``locate`` holds on to sound unpacked or made for it."""
 
     carried: Carried
     path: Path
     parts: list[Part]
-    finder: Finder
+    locate: Locate
 
 
 def prepared(
@@ -61,7 +61,7 @@ def prepared(
     parts += rendered(whole, files, finder)
     if turnover.split == "no" or not whole.made.pieces:
         refuse_too_large(whole)
-        return [Turned(whole, path, [*main_parts(whole, path.name), *parts], finder)]
+        return [Turned(whole, path, [*main_parts(whole, path.name), *parts], locate)]
     adapted = whole.made.document.sequences_by_id[sequence.id]
     if turnover.split == "tracks":
         order = [label for label, track in sequence.labelled_tracks() if track.kind == "audio"]
@@ -80,7 +80,7 @@ def prepared(
         place = own.resolve().parent / media_folder(own.stem)
         carried = carry_over(part_of, piece, destination, choices, progress, options, locate, str(place))
         refuse_too_large(carried)
-        made.append(Turned(carried, own, main_parts(carried, own.name), finder))
+        made.append(Turned(carried, own, main_parts(carried, own.name), locate))
     return made
 
 
