@@ -7,6 +7,7 @@ import os
 import shutil
 import struct
 import sys
+import unicodedata
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -153,7 +154,7 @@ def test_names_that_are_nothing_but_numbers_stay() -> None:
     assert bare("12.mov") == "12" and bare("A003C012.mov") != bare("A003C013.mov") and bare("_1.mov") == "_1"
 
 
-def test_a_scan_sees_new_files_follows_no_circles_and_remembers(tmp_path: Path) -> None:
+def test_a_scan_sees_new_files_follows_no_circles_and_remembers(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     root = tmp_path / "store"
     for number in range(40):
         folder = root / f"f{number % 5}" / f"g{number}"
@@ -171,14 +172,38 @@ def test_a_scan_sees_new_files_follows_no_circles_and_remembers(tmp_path: Path) 
     (tmp_path / "kept.msgpack").write_bytes(b"rubbish")
     assert Scanner(tmp_path / "kept.msgpack").scan([root]).count == 41
 
+    for folder in (root, *(one for one in root.rglob("*") if one.is_dir() and not one.is_symlink())):
+        os.utime(folder, (1000, 1000))
+    Scanner(tmp_path / "kept.msgpack").scan([root])
+    monkeypatch.setattr("wexodos.media.scan._read", None)
+    assert Scanner(tmp_path / "kept.msgpack").scan([root]).count == 41
+
     def stop(_what: str, _share: float) -> None:
         raise KeyboardInterrupt
 
+    monkeypatch.undo()
     with pytest.raises(KeyboardInterrupt):
         Scanner(tmp_path / "other.msgpack").scan([root], stop)
 
 
 # ---- what files say
+
+def test_accents_may_be_spelled_otherwise_on_disk(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+    stage = Stage(tmp_path)
+    one, two = stage.movie("glühen", [pattern()] * 40), stage.movie("späne", [pattern(3)] * 40)
+    (tmp_path / "far").mkdir()
+    (tmp_path / "späne.mov").rename(tmp_path / "far" / "späne.mov")
+    stage.media = [replace(media, path=unicodedata.normalize("NFD", media.path or "")) for media in (one, two)]
+    rows = find(*stage.cut(tuple(stage.item(media, 20 * n, 20) for n, media in enumerate(stage.media))), tmp_path / "cut.xml", Rules(0), {}, *tools)
+    assert [(row.how, row.status, row.path) for row in rows] == [
+        ("written", "found", tmp_path / "glühen.mov"), ("near", "found", tmp_path / "far" / "späne.mov")]
+
+
+def test_a_pipe_among_the_files_is_not_waited_for(tmp_path: Path) -> None:
+    (tmp_path / "a.mov").write_bytes(b"")
+    os.mkfifo(tmp_path / "b.mov")
+    assert [path.name for path in Scanner(tmp_path / "kept.msgpack").scan([tmp_path]).all()] == ["a.mov"]
+
 
 def test_facts_of_pictures_sounds_and_stills(tmp_path: Path) -> None:
     path = tmp_path / "a.mov"

@@ -78,3 +78,13 @@ def test_waveforms_show_the_loudest_sample_of_each_hundredth(tmp_path: Path, mon
     assert np.array_equal(peaks(tmp_path / "a.wav"), found)
     kept.write_bytes(b"rubbish")
     assert np.array_equal(peaks(tmp_path / "a.wav"), found)
+
+
+def test_a_head_that_names_no_channel_is_one_sentence(tmp_path: Path) -> None:
+    path = tmp_path / "none.wav"
+    soundfile.write(path, np.zeros((4800, 2)), 48000, subtype="PCM_16")
+    data = bytearray(path.read_bytes())
+    data[22:24] = bytes(2)
+    path.write_bytes(data)
+    with pytest.raises(SoundError, match="no channel"):
+        peaks(path)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -53,6 +54,7 @@ def weigh(need: Need, path: Path, facts: Probed) -> Candidate:
 
 
 def _name(wanted: str, there: str) -> Reason:
+    wanted, there = unicodedata.normalize("NFC", wanted), unicodedata.normalize("NFC", there)
     if wanted == there:
         return Reason(60, "the same name")
     if wanted.lower() == there.lower():

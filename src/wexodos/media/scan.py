@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import os
 import time
+import unicodedata
 from collections import defaultdict
 from collections.abc import Callable, Iterable
 from pathlib import Path
@@ -78,13 +79,13 @@ class Index:
         self.count = 0
 
     def add(self, path: Path) -> None:
-        self._names[path.name.lower()].append(path)
+        self._names[folded(path.name)].append(path)
         self._bare[bare(path.name)].append(path)
         self.count += 1
 
     def named(self, name: str) -> list[Path]:
         """Files of this name, whatever its case."""
-        return self._names.get(name.lower(), [])
+        return self._names.get(folded(name), [])
 
     def like(self, name: str) -> list[Path]:
         """Files whose name is the same but for its case, its suffix and a number or word of a copy at its end."""
@@ -95,14 +96,18 @@ class Index:
             yield from found
 
 
+def folded(name: str) -> str:
+    """A name without regard to its case and to how its accents are spelled: systems differ in whether an ü is one sign or two."""
+    return unicodedata.normalize("NFC", name).lower()
+
+
 def bare(name: str) -> str:
     """A file name without its suffix, without what a copy adds to it, in small letters.
 
     >>> bare("A003C012 copy 2.MOV"), bare("A003C012_1.mxf"), bare("A003C012 (1).mov")
     ('a003c012', 'a003c012', 'a003c012')
     """
-    stem = name.rpartition(".")[0] or name
-    words = stem.lower().strip()
+    words = folded(name.rpartition(".")[0] or name).strip()
     while True:
         cut = words
         if words.endswith(")") and "(" in words and words[words.rindex("(") + 1 : -1].isdigit():
@@ -187,7 +192,8 @@ def _read(folder: str, changed: int) -> Folder | None:
                 with contextlib.suppress(OSError):
                     if entry.is_dir(follow_symlinks=False):
                         folders.append(entry.name)
-                    elif os.path.splitext(entry.name)[1].lower() in SUFFIXES and not entry.name.startswith("."):
+                    elif os.path.splitext(entry.name)[1].lower() in SUFFIXES and not entry.name.startswith(".") and entry.is_file():
+                        # Only files: to open a pipe would be to wait for somebody to write into it.
                         files.append(entry.name)
     except OSError:
         return None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -136,9 +137,12 @@ def _first(row: Row, source: Path, rules: Rules, chosen: Mapping[str, str], insi
     if not media.path:
         return
     place = mapped(media.path, rules.maps)
-    path = Path(place) if Path(place).is_absolute() else source.parent / place
-    if _there(path):
-        row.path, row.how = path, "written" if place == media.path else "mapped"
+    # As it is written, then with accents spelled as other systems do.
+    for spelled in dict.fromkeys((place, unicodedata.normalize("NFC", place), unicodedata.normalize("NFD", place))):
+        path = Path(spelled) if Path(spelled).is_absolute() else source.parent / spelled
+        if _there(path):
+            row.path, row.how = path, "written" if place == media.path else "mapped"
+            return
 
 
 def _there(path: Path) -> bool:

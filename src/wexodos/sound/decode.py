@@ -50,6 +50,8 @@ def _facts(path: str, size: int, changed: int) -> Facts:
             stream = container.streams.audio[0]
             if stream.codec_context is None:
                 raise SoundError(f"{path}: its sound is coded in a way that is not known here")
+            if not stream.channels:
+                raise SoundError(f"{path}: there is no channel in its sound")
             rate = stream.rate or 48000
             length = (
                 float(stream.duration * stream.time_base)
@@ -84,8 +86,7 @@ def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Sample
     if not 1 <= channel <= told.channels:
         raise SoundError(f"{path}: there is no channel {channel}")
     before = min(frames, max(0, -first))
-    if before:
-        yield np.zeros(before)
+    yield from _silence(before)
     start = max(first, 0)
     wanted = max(0, min(frames - before, told.frames - start))
     done = 0
@@ -94,11 +95,13 @@ def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Sample
     for block in source:
         done += len(block)
         yield block
-    missing = frames - before - done
-    while missing > 0:
-        size = min(missing, BLOCK)
-        yield np.zeros(size)
-        missing -= size
+    yield from _silence(frames - before - done)
+
+
+def _silence(count: int) -> Iterator[Samples]:
+    while count > 0:
+        yield np.zeros(min(count, BLOCK))
+        count -= BLOCK
 
 
 def _plain(path: Path, channel: int, first: int, frames: int) -> Iterator[Samples]:
@@ -134,7 +137,7 @@ def _decoded(path: Path, channel: int, first: int, frames: int) -> Iterator[Samp
                 low, high = max(at - begin, 0), min(end - begin, len(data))
                 if begin + low > at:
                     gap = min(begin + low, end) - at
-                    yield np.zeros(gap)
+                    yield from _silence(gap)
                     at += gap
                 if high > low:
                     yield data[low:high]
@@ -148,6 +151,9 @@ def _decoded(path: Path, channel: int, first: int, frames: int) -> Iterator[Samp
 def _floats(frame: av.AudioFrame, channel: int) -> Samples:
     data = frame.to_ndarray()
     count = len(frame.layout.channels)
+    if channel > count:
+        # A stream may go on with fewer channels than it began with.
+        return np.zeros(frame.samples)
     row = data[channel - 1] if frame.format.is_planar else data.reshape(-1, count)[:, channel - 1]
     if row.dtype.kind == "f":
         return np.asarray(row, dtype=np.float64)
