@@ -109,6 +109,33 @@ def test_the_ledger_lays_frames_of_one_timecode_over_one_another(qtbot: QtBot, s
         assert str(session.side.sequence.timecode(session.playhead)) == data.timecode(int(above)) and ledger.playhead == above
 
 
+def test_controls_are_worked_by_key_and_a_clicked_one_leaves_space_to_playing(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
+    shell.go_to("Tidy")
+    settled(qtbot, shell)
+    switch = next(row for row in shell.tidying.steps.rows if row.chosen.step == "disabled").switch
+    switch.setFocus(Qt.FocusReason.TabFocusReason)
+    qtbot.keyClick(switch, Qt.Key.Key_Space)
+    assert not shell.session.playing and [one.step for one in shell.session.steps() if one.on] == ["disabled"]
+    settled(qtbot, shell)
+    shell.go_to("Media")
+    table = shell.media.table
+    table.setFocus(Qt.FocusReason.TabFocusReason)
+    before = table.current_row()
+    qtbot.keyClick(table, Qt.Key.Key_Down)
+    assert table.current_row() is not before and table.current_row() is shell.media._row
+    shell.go_to("Carry-over")
+    button = shell.carry.facts.pair.buttons.button(1)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert shell.carry.facts.pair.mode == "wipe"
+    qtbot.keyClick(button, Qt.Key.Key_Space)
+    assert shell.session.playing and shell.carry.facts.pair.mode == "wipe"
+    shell.player.stop()
+    line = shell.carry.facts.pair.canvas.divider
+    qtbot.keyClick(shell, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    assert shell.carry.facts.pair.canvas.divider == pytest.approx(line + 0.05)
+
+
 def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
     opened(qtbot, shell, whole_demo / CUT)
     shell.session.decide(tidy=find_recipe("Finishing").steps)

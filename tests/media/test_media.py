@@ -20,6 +20,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.picture.makers import RATE, Stage, movie, pattern
 
+from wexodos.carryover import carry_over
 from wexodos.cli import main
 from wexodos.demo.build import CUT
 from wexodos.demo.scatter import CUT_OFF, GONE, OTHER_RATE, RENAMED, SHORT, TWICE, scatter
@@ -34,6 +35,7 @@ from wexodos.media.scan import bare
 from wexodos.media.search import key_of, mapped
 from wexodos.model import Angle, Angles, Constant, Document, Media, Motion, Sound, constant, curve
 from wexodos.picture import Frames, PictureError
+from wexodos.report import render, report_data
 from wexodos.sound.decode import SoundError, facts
 from wexodos.sound.heads import wave_head
 
@@ -110,6 +112,13 @@ def test_the_demo_as_it_is_has_nothing_missing_and_names_what_will_not_fit(whole
     sequence = read_file(whole_demo / CUT).top_level[0]
     told = misfits([(row.need, row.facts) for row in rows.values()], sequence, None)
     assert [(one.kind, one.media) for one in told] == [("rate", "D001C001.mov"), ("frame size", "E001C002.mov")]
+    # The report says it too; a turnover of sound has no frames to resize.
+    for name, media in (("grading-lane-xml", ["D001C001.mov", "E001C002.mov"]), ("mixing-lane-xml", [])):
+        carried = carry_over(read_file(whole_demo / CUT), sequence, find_destination(name))
+        data = report_data(carried, CUT, ["out"])
+        assert [one["media"] for one in data["will_not_fit"]] == media
+        page = render(data, ".html").decode()
+        assert all(page.count(one) >= 1 for one in media) and ("Will be resized" in page) == bool(media)
     sixteen = find_destination("mixing-aaf-embedded")
     sixteen = replace_turnover(sixteen, bits=16, sample_rate=44100)
     told = misfits([(row.need, row.facts) for row in rows.values()], sequence, sixteen)

@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 
 from wexodos.demo import build, complete
 from wexodos.desktop.collector import Collector
+from wexodos.desktop.keyboard import KEYS, Keyboard
 from wexodos.desktop.player import Player
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops import CarryStop, IntakeStop, MediaStop, ReturnStop, Stop, TidyStop, TurnoverStop
@@ -39,14 +40,6 @@ from wexodos.desktop.widgets.route import Route
 from wexodos.formats import FORMATS
 from wexodos.formats.opening import candidates, unpacked
 
-KEYS = (
-    ("Left, Right", "one frame back, on"), ("Shift+Left, Shift+Right", "ten frames"), ("Up, Down", "previous, next cut"),
-    ("N, Shift+N", "next, previous finding"), ("1 … 5", "filter by fate"), ("Ctrl+1 … Ctrl+6", "go to a stop"),
-    ("Space", "play, stop"), ("W", "wipe between before and after"), ("D", "where they differ"),
-    ("Ctrl+K", "find anything"), ("+, -", "zoom"), ("0", "whole cut"), ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
-    ("Ctrl+wheel", "zoom where the pointer is"), ("F1", "the keys"),
-)
-
 
 class Shell(QMainWindow):
     """The main window."""
@@ -56,6 +49,7 @@ class Shell(QMainWindow):
         self.settings = settings or QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wexodos", "wexodos")
         self.setWindowTitle("Wexodos")
         self.collector = Collector(self)
+        self.keyboard = Keyboard(self)
         self.session = Session(self)
         self.intake, self.carry = IntakeStop(self.session), CarryStop(self.session)
         self.tidying, self.media = TidyStop(self.session), MediaStop(self.session)
@@ -164,6 +158,8 @@ class Shell(QMainWindow):
         self._act(go, "Play, stop", self.player.toggle, "Space")
         view = bar.addMenu("&View")
         self._act(view, "Wipe between before and after", partial(self._mode, "wipe"), "W")
+        self._act(view, "Line to the left", partial(self._divide, -0.05), "Alt+Left")
+        self._act(view, "Line to the right", partial(self._divide, 0.05), "Alt+Right")
         self._act(view, "Where they differ", partial(self._mode, "difference"), "D")
         view.addSeparator()
         self._act(view, "Zoom in", lambda: self._zoom(1.5), "+")
@@ -213,7 +209,7 @@ class Shell(QMainWindow):
     def _cut(self, direction: int) -> None:
         ledger = self._ledger()
         if ledger is not None:
-            self.session.set_playhead(ledger.next_cut(direction))
+            self.session.set_playhead(ledger.next_cut(direction) - ledger.data.lead)
 
     def _zoom(self, factor: float) -> None:
         ledger = self._ledger()
@@ -224,6 +220,11 @@ class Shell(QMainWindow):
         facts = getattr(self.current, "facts", None)
         if isinstance(facts, Facts):
             facts.pair.show_mode(mode)
+
+    def _divide(self, by: float) -> None:
+        facts = getattr(self.current, "facts", None)
+        if isinstance(facts, Facts):
+            facts.pair.canvas.divide(facts.pair.canvas.divider + by)
 
     def choose_version(self) -> None:
         """Ask for the next version of the cut; what was decided holds for it."""

@@ -98,15 +98,18 @@ class Misfit:
 
 
 def misfits(checked: list[tuple[Need, Probed | None]], sequence: Sequence, destination: Destination | None) -> list[Misfit]:
-    """Where media do not fit the sequence, or sound what the destination is given. Facts of files count before those in the cut."""
+    """Where media do not fit the sequence, or sound what the destination is given; of what the destination takes. Facts of files count
+    before those in the cut."""
     found: list[Misfit] = []
     wide, tall = sequence.frame_size
     sound_rate = destination.turnover.sample_rate if destination is not None and destination.turnover.sound != "source" else 0
     target = sound_rate or sequence.sample_rate or 0
+    seen = destination is None or destination.pictures.carry
+    heard = destination is None or destination.sound.carry
     for need, facts in checked:
         media = need.media
         there = facts if facts is not None and not facts.problem else None
-        if need.picture:
+        if need.picture and seen:
             size = (there.width, there.height) if there is not None and there.width else (media.width or 0, media.height or 0)
             if all(size) and size != (wide, tall):
                 shape = abs(size[0] * float(media.pixel_aspect) / size[1] - wide * float(sequence.pixel_aspect) / tall) > 0.01
@@ -138,7 +141,7 @@ def misfits(checked: list[tuple[Need, Probed | None]], sequence: Sequence, desti
                         "it arrives stretched where that is not read: compare its shape there",
                     )
                 )
-        if need.sound:
+        if need.sound and heard:
             own = (there.sample_rate if there is not None else 0) or media.sample_rate or 0
             if own and target and own != target:
                 found.append(Misfit("sample rate", media.file_name, f"{own} Hz where {target} Hz are wanted", "it is resampled"))

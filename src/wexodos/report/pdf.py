@@ -33,6 +33,8 @@ def as_pdf(data: dict[str, Any]) -> bytes:
                                f"{data['output']['version']}"), new_x="LMARGIN", new_y="NEXT")
         _counts(page, data)
         _table(page, data)
+        if data["will_not_fit"]:
+            _misfits(page, data)
         return bytes(page.output())
 
 
@@ -67,6 +69,18 @@ def _table(page: FPDF, data: dict[str, Any]) -> None:
             row.cell(_shown(finding["why"]))
             row.cell(_shown(finding["do"]))
             row.cell(f"{finding['minutes']:g}")
+
+
+def _misfits(page: FPDF, data: dict[str, Any]) -> None:
+    page.ln(5)
+    page.set_font("text", "B", 12)
+    page.cell(0, 7, "Will be resized, resampled or converted there", new_x="LMARGIN", new_y="NEXT")
+    page.set_font("text", "", 9)
+    with page.table(col_widths=(60, 30, 80, 100), borders_layout="HORIZONTAL_LINES", line_height=4.6,
+                    headings_style=FontFace(emphasis="BOLD", color=_DIM), text_align="LEFT") as table:
+        table.row(("medium", "what", "there is", "what to do"))
+        for one in data["will_not_fit"]:
+            table.row([_shown(one[key]) for key in ("media", "kind", "text", "do")])
 
 
 def _shown(text: str) -> str:

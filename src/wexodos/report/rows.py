@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from wexodos.carryover import Carried, Fate, Finding
+from wexodos.media import misfits, needs
 from wexodos.model import Sequence
 from wexodos.report.picture import picture
 from wexodos.timing import exact, floor, format_exact
@@ -72,6 +73,10 @@ def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, An
         "unsent": {"media": list(carried.unsent.media), "folders": list(carried.unsent.folders),
                    "elements": list(carried.unsent.elements)},
         "other_sequences": list(carried.others),
+        "will_not_fit": [
+            {"kind": one.kind, "media": one.media, "text": one.words, "do": one.do}
+            for one in misfits([(need, None) for need in needs(carried.source, carried.sequence)], carried.sequence, destination)
+        ],
         "picture": picture(carried),
         "findings": [finding_data(finding, carried.sequence) for finding in carried.findings],
     }

@@ -131,8 +131,12 @@ class Canvas(QWidget):
     def _drag(self, event: QMouseEvent) -> None:
         if self.mode == "wipe" and event.buttons():
             box = self.boxes()[0]
-            self.divider = max(0.0, min(1.0, (event.position().x() - box.left()) / max(1.0, box.width())))
-            self.update()
+            self.divide((event.position().x() - box.left()) / max(1.0, box.width()))
+
+    def divide(self, share: float) -> None:
+        """Put the line between before and after at a share of the width."""
+        self.divider = max(0.0, min(1.0, share))
+        self.update()
 
 
 class PicturePair(QWidget):
