@@ -156,7 +156,8 @@ def _sequence(draw: st.DrawFn, key: str, name: str, rate: Rate, counter: Iterato
     markers = () if small else (Marker(5, 0, "start"), Marker(20, 10, "range", "with a note", "#e2674aff"), Marker(31, 0, "to do",
                                                                                                           kind="task", done=False))
     return Sequence(key, name, rate, 0 if small else 90_000, False, 1920, 1080, sample_rate=48000, tracks=tuple(tracks),
-                    markers=markers, top_level=not small)
+                    markers=markers, top_level=not small,
+                    marked=None if small or dialect != "xmeml" else draw(st.sampled_from([None, None, (4, 31)])))
 
 
 def _track(draw: st.DrawFn, kind: str, rate: Rate, counter: Iterator[int], nests: list[str], dialect: str, small: bool) -> Track:

@@ -260,3 +260,14 @@ def test_a_nest_that_is_moved_scaled_and_retimed_stands_in_the_cut_where_it_was_
         seen = [next(layer for layer in layers if layer["media"] == "B002C001.mov") for layers in (before, after)]
         assert seen[0]["center"] == seen[1]["center"] == [400.0, 140.0] and seen[0]["source_frame"] == seen[1]["source_frame"]
         assert seen[0]["opacity"] == pytest.approx(seen[1]["opacity"], abs=1e-4)
+
+
+def test_a_marked_range_is_kept_or_named(kiln_night: Document) -> None:
+    sequence = replace(kiln_night.top_level[0], marked=(30, 90))
+    document = replace(kiln_night, sequences=tuple(sequence if one.id == sequence.id else one for one in kiln_night.sequences))
+    for name in ("editing-track-xml", "archive-otio", "editing-lane-xml", "grading-aaf", "cut-list-edl"):
+        carried = carry_over(document, sequence, find_destination(name))
+        named = [(one.fate, one.start, one.stop) for one in carried.findings if one.what == "marked range"]
+        kept = carried.returned_sequence.marked == (30, 90)
+        assert carried.errors == 0 and kept == (not named) and named in ([], [(Fate.LEFT, 30, 90)])
+        assert kept == (name in ("editing-track-xml", "archive-otio"))

@@ -24,7 +24,7 @@ SETTINGS: dict[str, Any] = {
 # What may differ after a trip through the own dialect: places and numbers that it cannot spell, each named with how far.
 OWN = {
     "xmeml": {"position", "scale", "rotation", "anchor", "crop", "corners", "opacity", "level", "fades", "channels", "speed",
-              "marker", "style", "bar", "multicam", "Gaussian Blur", "Desaturate"},
+              "marker", "style", "bar", "multicam", "source in", "Gaussian Blur", "Desaturate"},
     "fcpxml": {"position", "scale", "rotation", "anchor", "crop", "corners", "opacity", "level", "audio-linear", "marker", "bar",
                "multicam", "track", "Gaussian Blur", "Desaturate", "ASC CDL", "label", "alpha"},
 }

@@ -445,3 +445,16 @@ def test_a_cut_of_sound_only_gets_pops_of_sound_only() -> None:
     assert [(item.name, item.start) for item in made.sequence.items()] == [("Sync pop 1", 150), ("shot x", 200), ("Sync pop 2", 349)]
     seen = run("leader", document(Track("video", (clip("a", 0, 100),))))
     assert [one.kind for one in seen.renders] == ["slate", "flat"] and not seen.sequence.audio_tracks
+
+
+def test_the_range_between_in_and_out_is_kept_and_moves_with_the_cut() -> None:
+    whole = document(Track("video", (clip("a", 0, 100), clip("b", 100, 60))), marked=(80, 120))
+    made = run("range", whole, marked="yes")
+    assert [(item.id, item.start, item.duration) for item in made.sequence.items()] == [("a", 0, 20), ("b", 20, 20)]
+    assert (made.sequence.start, made.sequence.duration, made.sequence.marked) == (90_080, 40, None)
+    assert run("range", whole, **{"from": "+60"}).sequence.marked == (20, 60)
+    assert run("range", whole, **{"from": "+130"}).sequence.marked is None
+    assert run("leader", whole).sequence.marked == (280, 320)
+    plain = replace(whole[1], marked=None)
+    with pytest.raises(TidyError, match="marked with in and out"):
+        STEPS["range"].run(put(whole[0], plain), plain, STEPS["range"].values({"marked": "yes"}))

@@ -46,6 +46,8 @@ def _in_sequence(sequence: Sequence) -> Iterator[str]:
             yield from of_item(item)
     for name in numbered([raw.tag for raw in sequence.raw]):
         yield f"metadata|{name}|"
+    if sequence.marked is not None:
+        yield "metadata|marked range|"
     for marker in sequence.markers:
         yield f"marker|marker|{marker_key(marker.start, marker)}"
 

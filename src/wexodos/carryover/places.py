@@ -95,12 +95,13 @@ def tracks(context: Context, work: Work) -> None:
                 if lane.track.name:
                     lost.append("its name becomes its role")
                 covers.append("track name")
-                if lane.track.role and all(isinstance(item.content, NestedUse | Angles) for item in lane.items):
-                    lost.append("nests and multi-angle clips have no role of their own")
-                    covers.append("stem")
             elif track.name:
                 lost.append("its name has no form there")
                 covers.append("track name")
+            alone = lane.items and all(isinstance(item.content, NestedUse | Angles) for item in lane.items)
+            if lane.kind == "audio" and lane.track.role and alone:
+                lost.append("nests and multi-angle clips have no role of their own")
+                covers.append("stem")
             if track.locked:
                 lost.append("its lock has no form there")
                 covers.append("track locked")
@@ -256,6 +257,9 @@ def settings(context: Context, work: Work) -> None:
         context.find(work, "metadata", name, (0, sequence.duration), "", Fate.LEFT,
                      "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back",
                      ("unread elements",), item_id="", name=name)
+    if sequence.marked is not None and context.destination.format not in ("xmeml", "otio"):
+        context.find(work, "metadata", "marked range", sequence.marked, "", Fate.LEFT, "in and out of a sequence have no form there",
+                     "mark the range again there", ("marked range",), item_id="", name="marked range", minutes=0)
     if context.destination.format == "xmeml":
         _pixel_aspects(context, work)
     allowed = context.destination.rates.allowed

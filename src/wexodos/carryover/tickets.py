@@ -364,6 +364,7 @@ class _Work:
             self.back, tracks=tuple(tracks), markers=tuple(sorted(self.marks, key=lambda one: one.start)),
             note=self.back.note or self.sequence.note, folder=self.back.folder or self.sequence.folder,
             metadata=self.back.metadata or self.sequence.metadata, raw=self.back.raw or self.sequence.raw,
+            marked=self.back.marked or self.sequence.marked,
         )
 
 

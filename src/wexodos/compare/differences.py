@@ -67,8 +67,14 @@ def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:
         yield told("name", a.name, b.name)
     if sorted(raw.tag for raw in a.raw) != sorted(raw.tag for raw in b.raw):
         yield told("unread elements", [raw.tag for raw in a.raw], [raw.tag for raw in b.raw])
+    if a.marked != b.marked:
+        yield told("marked range", _range(a), _range(b))
     if a.duration != b.duration:
         yield told("length", a.duration, b.duration)
+
+
+def _range(sequence: Sequence) -> str | None:
+    return f"{sequence.timecode(sequence.marked[0])} to {sequence.timecode(sequence.marked[1])}" if sequence.marked else None
 
 
 def _sequences(

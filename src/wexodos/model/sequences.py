@@ -37,7 +37,10 @@ class Track:
 
 @dataclass(frozen=True, slots=True)
 class Sequence:
-    """An edited sequence. ``start`` is its start timecode as a frame count; tracks run from the bottom up, video first."""
+    """An edited sequence. ``start`` is its start timecode as a frame count; tracks run from the bottom up, video first.
+
+    ``marked`` is the range that a person marked in it, from its first frame up to the one after its last.
+    """
 
     id: str
     name: str
@@ -59,6 +62,7 @@ class Sequence:
     folder: str | None = None
     metadata: tuple[tuple[str, str], ...] = ()
     raw: tuple[Raw, ...] = field(default=(), repr=False)
+    marked: tuple[int, int] | None = None
 
     @property
     def is_angle(self) -> bool:

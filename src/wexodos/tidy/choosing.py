@@ -86,7 +86,15 @@ def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcom
         if not first <= one.start < last
     ]
     length = last - first if sequence.stated_duration is not None else None
-    made = replace(sequence, tracks=tuple(tracks), markers=markers, start=sequence.start + first, stated_duration=length)
+    marks = (max(0, sequence.marked[0] - first), min(last, sequence.marked[1]) - first) if sequence.marked is not None else (0, 0)
+    made = replace(
+        sequence,
+        tracks=tuple(tracks),
+        markers=markers,
+        start=sequence.start + first,
+        stated_duration=length,
+        marked=marks if marks[0] < marks[1] and marks != (0, last - first) else None,
+    )
     gone = sum(line.what == "goes" for line in lines)
     effect = (
         f"{sequence.timecode(first)} to {sequence.timecode(last)} stays, {last - first} of {sequence.duration} frames; "
@@ -98,8 +106,12 @@ def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcom
 
 
 def _range(sequence: Sequence, values: Values) -> tuple[int, int]:
-    """The frames asked for: those of a marker, or from and to. Raises ``TidyError``."""
+    """The frames asked for: those between in and out, those of a marker, or from and to. Raises ``TidyError``."""
     first, last = 0, sequence.duration
+    if values["marked"] == "yes":
+        if sequence.marked is None:
+            raise TidyError("no range is marked with in and out in this cut")
+        first, last = sequence.marked
     name = values["marker"].strip()
     if name:
         found: Marker | None = next((one for one in sequence.markers if one.name == name and one.duration > 0), None)

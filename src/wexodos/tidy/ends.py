@@ -34,6 +34,7 @@ def leader(document: Document, sequence: Sequence, values: Values) -> Outcome:
         sequence,
         tracks=tuple(_later(track, length) for track in sequence.tracks),
         markers=tuple(replace(one, start=one.start + length) for one in sequence.markers),
+        marked=(sequence.marked[0] + length, sequence.marked[1] + length) if sequence.marked is not None else None,
         start=sequence.start - (length if wanted and keeps else 0),
         stated_duration=end + length + tail,
     )

@@ -22,12 +22,13 @@ _ALL: tuple[Step, ...] = (
     Step(
         "range",
         "Keep a range",
-        "The frames from one place up to another, or those of a marker with a length",
+        "The frames from one place up to another, between in and out, or those of a marker with a length",
         keep_range,
         (
             Option("from", "from", "time", "", about="a timecode, or +FRAME; the beginning where empty"),
             Option("to", "to", "time", "", about="a timecode, or +FRAME; the end where empty"),
             Option("marker", "marker", "text", "", about="the name of a marker with a length"),
+            Option("marked", "between in and out", "yes", "no"),
         ),
     ),
     Step(

@@ -56,7 +56,7 @@ from wexodos.model import (
     Title,
     Track,
 )
-from wexodos.timing import Exact, Rate, exact
+from wexodos.timing import Exact, Rate, exact, floor
 
 _NO_MOTION_FRAME = (1920, 1080)
 Frame = tuple[int, int, float]
@@ -249,6 +249,7 @@ class _Reader:
             tracks=_linked(tracks, links, merged), markers=tuple(markers_of(element.findall("marker"), 0, 1)),
             top_level=top_level, stated_duration=duration, metadata=words_of(element),
             raw=(*(raw_of(child) for child in unread), *self._strange(element, place)), audio_layout=layout_of(audio),
+            marked=_marked(element, duration),
         )
 
     def _largest(self, tracks: list[Track]) -> tuple[int | None, int | None]:
@@ -591,6 +592,16 @@ class _Reader:
             self.note("info", "kept-filter", place, f"the filter {effect.name!r} is kept with its settings")
         for child in entry.unread:
             self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
+
+
+def _marked(element: Element, duration: Exact | None) -> tuple[int, int] | None:
+    """The range marked in a sequence; a mark that is not set is written as -1 and counts as the end on its side (2.1)."""
+    said = [decimal(element.findtext(one)) for one in ("in", "out")]
+    first, last = (floor(one) if one is not None and one >= 0 else None for one in said)
+    if first is None and last is None:
+        return None
+    low, high = first or 0, last if last is not None else floor(duration or 0)
+    return (low, high) if low < high else None
 
 
 def _track(kind: str, lane: Lane) -> Track:

@@ -60,6 +60,9 @@ class _Writer:
         add(element, "duration", sequence.duration)
         write_rate(element, sequence.rate)
         write_timecode(element, sequence.start, sequence.rate, sequence.drop_frame)
+        if sequence.marked is not None:
+            add(element, "in", sequence.marked[0])
+            add(element, "out", sequence.marked[1])
         media = add(element, "media")
         video = add(media, "video")
         width, height = sequence.frame_size
