@@ -74,31 +74,33 @@ class Index:
     """Files found, to be looked up by name. ``count`` says how many."""
 
     def __init__(self) -> None:
-        self._names: dict[str, list[Path]] = defaultdict(list)
-        self._bare: dict[str, list[Path]] = defaultdict(list)
+        # Texts: most of the files are never asked for, and a path takes longer to make than a folder to read.
+        self._names: dict[str, list[str]] = defaultdict(list)
+        self._bare: dict[str, list[str]] = defaultdict(list)
         self.count = 0
 
-    def add(self, path: Path) -> None:
-        self._names[folded(path.name)].append(path)
-        self._bare[bare(path.name)].append(path)
+    def add(self, folder: str, name: str) -> None:
+        path = os.path.join(folder, name)
+        self._names[folded(name)].append(path)
+        self._bare[bare(name)].append(path)
         self.count += 1
 
     def named(self, name: str) -> list[Path]:
         """Files of this name, whatever its case."""
-        return self._names.get(folded(name), [])
+        return [Path(one) for one in self._names.get(folded(name), ())]
 
     def like(self, name: str) -> list[Path]:
         """Files whose name is the same but for its case, its suffix and a number or word of a copy at its end."""
-        return self._bare.get(bare(name), [])
+        return [Path(one) for one in self._bare.get(bare(name), ())]
 
     def all(self) -> Iterable[Path]:
         for found in self._names.values():
-            yield from found
+            yield from map(Path, found)
 
 
 def folded(name: str) -> str:
     """A name without regard to its case and to how its accents are spelled: systems differ in whether an ü is one sign or two."""
-    return unicodedata.normalize("NFC", name).lower()
+    return name.lower() if name.isascii() else unicodedata.normalize("NFC", name).lower()
 
 
 def bare(name: str) -> str:
@@ -167,7 +169,7 @@ class Scanner:
                     self._known[folder] = held
                     new += 1
             for name in held.files:
-                index.add(Path(folder, name))
+                index.add(folder, name)
             if depth < DEEPEST:
                 stack += [(os.path.join(folder, name), depth + 1) for name in held.folders]
             if len(seen) % 64 == 1:
