@@ -145,8 +145,12 @@ def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole_
     target = tmp_path / "package"
     target.mkdir()
     shell.turnover.folder.setText(str(target))
+    planned = {part.name: part.what for part in shell.turnover.parts.visible_rows()}
+    assert list(planned.values()).count("rendered") == 2 and "about" in shell.turnover.plan.text()
     qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: bool(shell.turnover.written), timeout=60_000)
+    assert {one.path.relative_to(target).as_posix() for one in shell.turnover.written} == set(planned)
+    assert {one.proof for one in shell.turnover.written if one.path.suffix == ".mov"} == {"frame by frame"}
     assert sorted(one.suffix for one in target.rglob("*") if one.is_file()) == [".fcpxml", ".html", ".json", ".mov", ".mov"]
 
 
@@ -185,6 +189,8 @@ def test_media_are_searched_asked_and_chosen(qtbot: QtBot, shell: Shell, whole_d
     media.swap_to(whole_demo / "media")
     settled(qtbot, shell)
     assert "media are swapped for their originals" in media.unmatched.text() and "Back to" in media.swap.text()
+    stays = [row for row in media.misfits.visible_rows() if row.kind == "not swapped"]
+    assert len(stays) == len(session.swapped.unmatched) > 0 and all(row.words for row in stays)
 
 
 def test_the_pair_shows_both_frames_a_divider_and_the_difference(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:

@@ -79,10 +79,17 @@ def render_file(render: Render, path: Path, locate: Locate, progress: Progress, 
         if render.kind == "tone":
             samples = tone(render)
             soundfile.write(str(path), samples, RATE, subtype="PCM_24", format="WAV")
+            back, _ = soundfile.read(str(path), dtype="float64")
+            if back.shape != samples.shape or np.abs(back - samples).max() > 2**-23:
+                raise RenderError(f"{path}: its samples are not what was written")
             return
         maker = _Maker(render, locate, frames or Frames())
         if render.media.still:
-            Image.fromarray(straight_bytes(maker.picture(0, None))).save(path, format="PNG")
+            data = straight_bytes(maker.picture(0, None))
+            Image.fromarray(data).save(path, format="PNG")
+            with Image.open(path) as image:
+                if not np.array_equal(np.asarray(image), data):
+                    raise RenderError(f"{path}: the picture is not what was written")
             return
         _movie(render, path, maker, progress)
     except BaseException as error:

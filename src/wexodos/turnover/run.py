@@ -116,7 +116,8 @@ def rendered(carried: Carried, files: list[tuple[Render, Path]], locate: Locate)
             media = render.media
             # Pictures without loss take about half of what they take bare.
             guess = (media.width or 0) * (media.height or 0) * 2 * render.count + 65536
-            parts.append(Part(f"{path.parent.name}/{path.name}", "rendered", b"", _renderer(render, locate), guess))
+            proof = "sample by sample" if render.kind == "tone" else "frame by frame"
+            parts.append(Part(f"{path.parent.name}/{path.name}", "rendered", b"", _renderer(render, locate), guess, proof))
     return parts
 
 

@@ -23,7 +23,7 @@ from wexodos.turnover.sounds import Progress, linked_files, media_folder, write_
 class Part:
     """One file of a package: its name, what it is in words, and its bytes.
 
-    Large ones have ``make`` instead: it writes ``size`` bytes to a place, block by block, and reads them back.
+    Large ones have ``make`` instead: it writes about ``size`` bytes to a place, block by block, and reads them back, as ``proof`` says.
     """
 
     name: str
@@ -31,6 +31,7 @@ class Part:
     data: bytes = b""
     make: Callable[[Path, Progress], None] | None = None
     size: int = 0
+    proof: str = "sample by sample"
 
     @property
     def bytes(self) -> int:
@@ -39,11 +40,12 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """A file that was written, read back and found equal."""
+    """A file that was written, read back and found equal: by its SHA-256, or as ``proof`` says."""
 
     path: Path
     size: int
     digest: str
+    proof: str = "byte for byte"
 
 
 def safe_name(name: str) -> str:
@@ -177,7 +179,7 @@ def _read_back(target: Path, part: Part) -> Written:
     """What was written, read back; large parts have read themselves back already."""
     try:
         if part.make is not None:
-            return Written(target, target.stat().st_size, "")
+            return Written(target, target.stat().st_size, "", part.proof)
         back = target.read_bytes()
     except OSError as error:
         raise WriteError(f"{target}: cannot be read back: {(error.strerror or str(error)).lower()}") from None

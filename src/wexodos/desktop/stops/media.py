@@ -193,14 +193,14 @@ class MediaStop(Stop):
         if job is not None:
             self.rules.show_rules(job.now.rules)
             self.swap.setText("Back to the working copies" if job.now.originals else "Swap to originals…")
-            self.misfits.show_rows(self.session.misfits())
+            self._show_misfits()
 
     def _show(self) -> None:
         rows = self.session.rows
         key = key_of(self._row.media) if self._row is not None else ""
         # What wants something done stands first; the rest in the order of the cut.
         self.table.show_rows(sorted(rows, key=lambda row: STATUSES.index(row.status)))
-        self.misfits.show_rows(self.session.misfits())
+        self._show_misfits()
         self._chips()
         self._row = next((row for row in rows if key_of(row.media) == key), None)
         if self._row is None:
@@ -216,10 +216,17 @@ class MediaStop(Stop):
         if swapped is not None:
             words = f"{len(swapped.pairs)} media are swapped for their originals."
             if swapped.unmatched:
-                told = "; ".join(f"{one.media.file_name}: {one.why}" for one in swapped.unmatched)
-                words += f" {len(swapped.unmatched)} stay: {told}"
+                words += f" {len(swapped.unmatched)} stay; they are listed below, with the reason."
+        self._show_misfits()
         self.unmatched.setText(words)
         self.unmatched.setVisible(bool(words))
+
+    def _show_misfits(self) -> None:
+        """What was not swapped, and what will not fit the other side."""
+        swapped = self.session.swapped
+        unmatched = swapped.unmatched if swapped is not None else []
+        stays = [Misfit("not swapped", one.media.file_name, one.why, "it goes as it is") for one in unmatched]
+        self.misfits.show_rows([*stays, *self.session.misfits()])
 
     def _chips(self) -> None:
         """How many there are in each state; each filters the table."""

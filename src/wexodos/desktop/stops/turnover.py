@@ -22,14 +22,17 @@ from PySide6.QtWidgets import (
 
 from wexodos.carryover import Carried
 from wexodos.carryover.options import chosen
+from wexodos.carryover.sounding import nowhere
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim, heading
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.desktop.widgets.turnover_options import TurnoverOptions
 from wexodos.formats import FORMATS
+from wexodos.tidy.renders import placed
 from wexodos.turnover import Part, Written, free_space, parts_of, write_package
-from wexodos.turnover.run import prepared
+from wexodos.turnover.run import prepared, rendered
+from wexodos.turnover.sounds import media_folder
 from wexodos.turnover.write import report_parts, safe_name
 
 _REPORTS = ((".html", "as a page (.html)", True), (".json", "for programs (.json)", True), (".csv", "as a table (.csv)", False),
@@ -71,7 +74,7 @@ class TurnoverStop(Stop):
         self.result = Table([
             Column("written and read back", lambda one: str(one.path), 360, stretch=True),
             Column("size", lambda one: size_words(one.size), 110, mono=True, order=lambda one: one.size),
-            Column("proof (SHA-256)", lambda one: one.digest[:16] + "…" if one.digest else "sample by sample", 180, mono=True),
+            Column("proof (SHA-256)", lambda one: one.digest[:16] + "…" if one.digest else one.proof, 180, mono=True),
         ], "Files written")
         self.result.empty_words = "nothing written yet"
         self.parts.empty_words = "take in a cut first"
@@ -203,7 +206,10 @@ class TurnoverStop(Stop):
         carried, path = self.session.carried, self.session.path
         if carried is None or path is None:
             return []
-        return parts_of(carried, str(path), tuple(suffix for suffix, check in self.checks.items() if check.isChecked()))
+        parts = parts_of(carried, str(path), tuple(suffix for suffix, check in self.checks.items() if check.isChecked()))
+        folder = Path(media_folder(safe_name(carried.sequence.name)))
+        _, files = placed(carried.source, carried.sequence, self.session.renders, folder)
+        return [*parts, *rendered(carried, files, self.session.finder or nowhere)]
 
     def _update(self) -> None:
         parts = self.package()
@@ -211,7 +217,8 @@ class TurnoverStop(Stop):
         total = sum(part.bytes for part in parts)
         place = Path(self.folder.text()) if self.folder.text() else None
         free = free_space(place) if place is not None else None
-        words = f"{len(parts)} files, {size_words(total)}"
+        about = "about " if any(part.what == "rendered" for part in parts) else ""
+        words = f"{len(parts)} files, {about}{size_words(total)}"
         if free is not None:
             words += f"; {size_words(free)} are free there"
         if place is not None and not place.is_dir():
@@ -224,7 +231,8 @@ class TurnoverStop(Stop):
         if self.written and self.stale:
             self.state.setText("Decisions have changed since this was written; write it again.")
         elif self.written:
-            self.state.setText("Written, read back and found equal, byte for byte and sample by sample.")
+            how = " and ".join(sorted({one.proof for one in self.written}))
+            self.state.setText(f"Written, read back and found equal, {how}.")
         elif carried is not None and carried.errors:
             self.state.setText(f"{carried.errors} differences are explained by nothing. They are listed first in Carry-over.")
         else:
