@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import shutil
 import tempfile
 from pathlib import Path
 
@@ -14,7 +15,10 @@ parser.add_argument("--theme", default="night")
 options = parser.parse_args()
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-scratch = tempfile.mkdtemp(prefix="wexodos-shots-")
+# Always the same place: paths are seen on the pictures.
+scratch = str(Path(tempfile.gettempdir()) / "wexodos")
+shutil.rmtree(scratch, ignore_errors=True)
+Path(scratch).mkdir()
 for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
     os.environ[name] = scratch
 

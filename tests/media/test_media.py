@@ -300,6 +300,12 @@ def test_reasons_for_and_against(tmp_path: Path) -> None:
     assert decided([weigh(need(), Path("/s/A1C1.wav"), facts(video=False, rate="", width=0, audio=True))]) is None
     short = weigh(need(start=None), Path("/s/A1C1.mov"), facts(start=None, seconds="15", reel=""))
     assert any("5.0 s too short" in one.words for one in short.reasons)
+    # The only file of the name is taken and what is wrong with it said; a whole one beside it goes before it.
+    bare = need(start=None, reel=None, width=None, rate=None)
+    cut_off, full = (weigh(bare, Path(f"/{place}/A1C1.mov"), facts(start=None, seconds=seconds, reel="")) for place, seconds in (("s", "15"), ("t", "30")))
+    assert decided([cut_off]) is cut_off and decided([cut_off, full]) is full
+    unsaid = weigh(need(), Path("/s/A1C1.mov"), facts(start=None, seconds="15"))
+    assert any("too short" in one.words for one in unsaid.reasons)
 
 
 def test_a_file_that_changed_is_named(whole_demo: Path, tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:

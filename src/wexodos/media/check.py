@@ -32,14 +32,16 @@ def stated_seconds(media: Media, sequence: Sequence) -> Exact | None:
 
 
 def problems(
-    need: Need, facts: Probed | None, asked: bool, sequence: Sequence, before: str | None = None, other: bool = False
+    need: Need, facts: Probed | None, asked: int, sequence: Sequence, before: str | None = None, other: bool = False
 ) -> tuple[Problem, ...]:
-    """Everything that is wrong with a medium, the gravest first. ``before`` is the size and time its file had when it was found;
-    ``other`` says that the file is not the one the cut names, and may begin elsewhere."""
+    """Everything that is wrong with a medium, the gravest first. So many files are ``asked`` about: a person has to say. ``before`` is
+    the size and time its file had when it was found; ``other`` says that the file is not the one the cut names and may begin elsewhere.
+    """
     media = need.media
     if facts is None:
         if asked:
-            return (Problem("missing", "several files could be it: choose one"),)
+            words = f"{asked} files could be it: choose one" if asked > 1 else "one file could be it: say whether it is"
+            return (Problem("missing", words),)
         if not media.path:
             return (Problem("offline", "the cut names no file for it"),)
         return (Problem("missing", f"{media.path} is not there"),)

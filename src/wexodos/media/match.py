@@ -128,8 +128,11 @@ def _length(need: Need, facts: Probed) -> list[Reason]:
         return []
     if same_recording(need, facts):
         return [Reason(10, "the same length")]
-    if need.high is not None and there + 1e-6 < need.high and (begins(media) in (None, facts.start_seconds)):
-        return [Reason(-25, f"{float(need.high - there):.1f} s too short for what is used")]
+    if need.high is not None and not elsewhere(need, facts):
+        short = float(need.high + offset(need, facts) - there)
+        if short > 1e-6:
+            # Not so much that the only file of this name is not taken: what is wrong with it is said then.
+            return [Reason(ENOUGH - 60, f"{short:.1f} s too short for what is used")]
     return [Reason(0, "long enough")]
 
 

@@ -112,7 +112,8 @@ def find(
             # A few at a time, so that it can be stopped.
             probes.many([one.path for one in rows[number : number + 32] if one.path is not None])
         row.facts = probes.of(row.path) if row.path is not None else None
-        row.problems = problems(row.need, row.facts, row.asked, sequence, (seen or {}).get(str(row.path)), row.replaced)
+        many = len(row.candidates) if row.asked else 0
+        row.problems = problems(row.need, row.facts, many, sequence, (seen or {}).get(str(row.path)), row.replaced)
         if row.path is not None and not row.candidates and row.facts is not None:
             row.candidates = [weigh(row.need, row.path, row.facts)]
     return rows
