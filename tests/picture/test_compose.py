@@ -15,6 +15,8 @@ from tests.picture.makers import RATE, TALL, WIDE, Stage, movie, pattern, still
 
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.layers import layers_at
+from wexodos.formats.fcpxml.adjusts import BLENDS as LANE_BLENDS
+from wexodos.formats.xmeml.tables import BLENDS as TRACK_BLENDS
 from wexodos.model import (
     Adjustment,
     Constant,
@@ -33,7 +35,7 @@ from wexodos.model import (
 )
 from wexodos.model.content import Roll, Shadow
 from wexodos.picture import Composer, Frames, PictureError, difference, eight_bits
-from wexodos.picture.blend import MODES, over
+from wexodos.picture.blend import MATTES, MODES, STENCILS, over
 from wexodos.picture.joins import joined, wipe_field
 from wexodos.tidy import Chosen, tidy
 from wexodos.tidy.renders import RenderError, render_file
@@ -194,14 +196,19 @@ def test_blends_follow_their_formulas() -> None:
         "screen": 1 - (1 - b) * (1 - s), "darken": np.minimum(b, s), "lighten": np.maximum(b, s),
         "overlay": np.where(b <= 0.5, 2 * b * s, 1 - 2 * (1 - b) * (1 - s)),
         "hard light": np.where(s <= 0.5, 2 * b * s, 1 - 2 * (1 - b) * (1 - s)),
+        "linear dodge": [0.9, 0.9, 1.0], "linear burn": [0.0, 0.0, 0.45], "linear light": [0.6, 0.2, 1.0], "exclusion": [0.62, 0.54, 0.46],
+        "colour dodge": [0.2 / 0.3, 0.6 / 0.7, 1.0], "colour burn": [0.0, 0.0, 1 - 0.1 / 0.55], "hard mix": [0.0, 0.0, 1.0],
+        "vivid light": [0.2 / 0.6, 1 - 0.4 / 0.6, 1.0], "pin light": [0.4, 0.6, 0.9],
         "soft light": np.where(s <= 0.5, b - (1 - 2 * s) * b * (1 - b), b + (2 * s - 1) * (np.where(b <= 0.25, ((16 * b - 12) * b + 4) * b, np.sqrt(b)) - b)),
     }
     assert set(expected) == set(MODES)
+    # Every name that a dialect gives is drawn.
+    assert {*TRACK_BLENDS.values(), *LANE_BLENDS.values()} == {"normal", *MODES, *MATTES, *STENCILS}
     below, above = (np.concatenate([one, [1]]).astype(np.float32)[None, None] for one in (b, s))
     for mode, wanted in expected.items():
         assert np.allclose(over(below, above, mode)[0, 0, :3], wanted, atol=1e-6), mode
         # Half as opaque, half of it; over nothing, itself.
-        assert np.allclose(over(below, above * 0.5, mode)[0, 0, :3], (b + wanted) / 2, atol=1e-6), mode
+        assert np.allclose(over(below, above * 0.5, mode)[0, 0, :3], (b + np.asarray(wanted)) / 2, atol=1e-6), mode
         assert np.allclose(over(np.zeros_like(below), above, mode)[0, 0, :3], s, atol=1e-6), mode
 
 
@@ -211,6 +218,19 @@ def test_mattes_lend_their_alpha_or_brightness(stage: Stage) -> None:
     matte = stage.movie("m", [ramp])
     seen = stage.seen(stage.cut((stage.item(matte),), (stage.item(red, blend="matte luma"),)))
     assert close(seen[..., 0], 200.0 * ramp[..., 0].astype(np.float32) / 255.0, 0.6) and seen[..., 1].max() == 0
+
+
+def test_stencils_cut_all_that_lies_below_and_unknown_modes_are_named(stage: Stage) -> None:
+    red, blue = (stage.movie(key, [np.full((TALL, WIDE, 3), color, np.uint8)]) for key, color in (("r", (200, 0, 0)), ("b", (0, 0, 240))))
+    ramp = stage.still("m", np.repeat(np.linspace(0, 255, WIDE).astype(np.uint8)[None, :, None], TALL, axis=0).repeat(3, axis=2))
+    inset = Motion(scale=constant(0.5, 0.5), position=constant(-WIDE / 4, 0))
+    seen = stage.seen(stage.cut((stage.item(red),), (stage.item(blue, motion=inset),), (stage.item(ramp, blend="stencil luma"),)))
+    share = np.linspace(0, 255, WIDE).astype(np.uint8) / 255.0
+    assert close(seen[1, :, 0], (200 * share).astype(np.float32), 0.6) and close(seen[TALL // 2, : WIDE // 2, 2], (240 * share[: WIDE // 2]).astype(np.float32), 0.6)
+    held = stage.seen(stage.cut((stage.item(red),), (stage.item(blue, motion=inset, blend="stencil alpha"),)))
+    assert held[TALL // 2, WIDE // 4].round().tolist() == [200, 0, 0] and held[TALL // 2, 3 * WIDE // 4].max() == 0
+    whole = stage.cut((stage.item(red),), (stage.item(blue, blend="glow"),))
+    assert Composer(whole[0], lambda media: Path(media.path or "")).frame(whole[1], 0).undrawn == ["blend mode glow"]
 
 
 def test_transitions_at_known_places(stage: Stage) -> None:

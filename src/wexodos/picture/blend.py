@@ -1,7 +1,9 @@
 """Laying one picture over another.
 
 Formulas of W3C Compositing and Blending Level 1: the result is ``(1-αb)·Cs + (1-αs)·Cb + αs·αb·B(cb, cs)`` with colours C multiplied
-by alpha and c not. Modes of the exchange formats that it does not have are the plain sums (``add``, ``subtract``).
+by alpha and c not. Modes of the exchange formats that it does not have: the plain sums (``add`` and ``linear dodge``, ``subtract``,
+``linear burn`` = b + s - 1, ``linear light`` = b + 2s - 1), ``vivid light`` (burn with 2s below a half, dodge with 2s - 1 above),
+``pin light`` (darken and lighten with the same) and ``hard mix`` (0 or 1, by whether b + s reaches 1).
 """
 
 from __future__ import annotations
@@ -25,8 +27,39 @@ def _soft(b: Part, s: Part) -> Part:
     return np.where(s <= 0.5, b - (1 - 2 * s) * b * (1 - b), b + (2 * s - 1) * (root - b)).astype(np.float32)
 
 
+def _dodge(b: Part, s: Part) -> Part:
+    share = np.divide(b, 1 - s, out=np.ones_like(b), where=s < 1)
+    return np.where(b <= 0, 0, np.minimum(share, 1)).astype(np.float32)
+
+
+def _burn(b: Part, s: Part) -> Part:
+    share = np.divide(1 - b, s, out=np.ones_like(b), where=s > 0)
+    return np.where(b >= 1, 1, 1 - np.minimum(share, 1)).astype(np.float32)
+
+
+def _vivid(b: Part, s: Part) -> Part:
+    return np.where(s <= 0.5, _burn(b, np.minimum(2 * s, 1)), _dodge(b, np.maximum(2 * s - 1, 0))).astype(np.float32)
+
+
+def _pin(b: Part, s: Part) -> Part:
+    return np.where(s <= 0.5, np.minimum(b, 2 * s), np.maximum(b, 2 * s - 1)).astype(np.float32)
+
+
+def _sum(b: Part, s: Part) -> Part:
+    return np.asarray(np.minimum(b + s, np.float32(1)), np.float32)
+
+
 MODES: dict[str, Callable[[Part, Part], Part]] = {
-    "add": lambda b, s: np.minimum(b + s, np.float32(1)),
+    "add": _sum,
+    "linear dodge": _sum,
+    "linear burn": lambda b, s: np.maximum(b + s - 1, np.float32(0)),
+    "linear light": lambda b, s: np.clip(b + 2 * s - 1, 0, 1).astype(np.float32),
+    "colour dodge": _dodge,
+    "colour burn": _burn,
+    "vivid light": _vivid,
+    "pin light": _pin,
+    "hard mix": lambda b, s: (b + s >= 1).astype(np.float32),
+    "exclusion": lambda b, s: b + s - 2 * b * s,
     "subtract": lambda b, s: np.maximum(b - s, np.float32(0)),
     "difference": lambda b, s: np.abs(b - s),
     "multiply": lambda b, s: b * s,
@@ -39,6 +72,8 @@ MODES: dict[str, Callable[[Part, Part], Part]] = {
 }
 MATTES = ("matte alpha", "matte luma")
 """Modes in which the layer below lends its alpha or brightness."""
+STENCILS = ("stencil alpha", "stencil luma")
+"""Modes in which a layer lends its alpha or brightness to all that lies below it, and is not seen itself."""
 _LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
@@ -58,7 +93,7 @@ def over(below: Picture, above: Picture, mode: str = "normal") -> Picture:
 
 def matted(picture: Picture, matte: Picture, mode: str) -> Picture:
     """A picture seen through the alpha or the brightness (BT.709) of another."""
-    share = matte[..., 3:] if mode == "matte alpha" else (matte[..., :3] @ _LUMA)[..., None]
+    share = matte[..., 3:] if mode.endswith("alpha") else (matte[..., :3] @ _LUMA)[..., None]
     return np.asarray(picture * share, np.float32)
 
 

@@ -13,7 +13,7 @@ from wexodos.evaluate import Evaluator
 from wexodos.evaluate.evaluator import source_rate
 from wexodos.evaluate.layers import Layer, layers_at
 from wexodos.model import Adjustment, Document, Generator, Media, Sequence, Title
-from wexodos.picture.blend import MATTES, matted, over
+from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
 from wexodos.picture.decode import Frames, Picture, PictureError
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
@@ -88,6 +88,11 @@ class Composer:
             if mode in MATTES:
                 canvas, last = over(below, matted(picture, last, mode)), picture
                 continue
+            if mode in STENCILS:
+                canvas = matted(canvas, picture, mode)
+                continue
+            if mode != "normal" and mode not in MODES:
+                shot.undrawn.append(f"blend mode {mode}")
             below, last = canvas, picture
             canvas = over(canvas, picture, mode)
         return canvas
