@@ -248,12 +248,24 @@ def test_transitions_at_known_places(stage: Stage) -> None:
     assert np.allclose(back[:, 0], a[:, 0]) and np.allclose(back[:, -1], b[:, -1])
     pushed = seen("push", 0.25, direction="right to left")
     assert np.allclose(pushed[:, : WIDE * 3 // 4], a[:, : WIDE * 3 // 4]) and np.allclose(pushed[:, WIDE * 3 // 4 :], b[:, WIDE * 3 // 4 :])
+    edged = seen("wipe", 0.5, pattern=1, border=12.5, border_color="#ff8000ff")
+    assert np.allclose(edged[:, WIDE // 2], [1, 128 / 255, 0, 1]) and np.allclose(edged[:, WIDE // 2 - 6], b[:, 0]) and np.allclose(edged[:, WIDE // 2 + 5], a[:, 0])
+    assert np.abs(edged[0, :, 0] - wiped[0, :, 0]).astype(bool).sum() == 8
     assert np.allclose(seen("additive", 0.5), np.minimum(a + b, 1))
     for type_, more in (("wipe", {"pattern": 201}), ("iris", {}), ("wipe", {"pattern": 42, "softness": 20.0}), ("slide", {}), ("dissolve", {}), ("dip", {"color": "#ff0000ff"})):
         assert np.allclose(seen(type_, 0.0, **more), a, atol=1e-5) and np.allclose(seen(type_, 1.0, **more), b, atol=1e-5), type_
     for pattern_number in (1, 2, 3, 4, 5, 6, 21, 22, 41, 42, 101, 119, 201, 999):
         field = wipe_field(pattern_number, WIDE, TALL)
         assert field.min() >= 0 and field.max() <= 1 and field.max() - field.min() > 0.6
+
+
+def test_transitions_that_are_drawn_as_something_else_are_named(stage: Stage) -> None:
+    a, b = stage.movie("a", [pattern()] * 40), stage.movie("b", [pattern(3)] * 40)
+    for type_, more, said in (("wipe", {"pattern": 7}, ["wipe 7"]), ("other", {}, ["Page turn"]), ("wipe", {"pattern": 201}, []), ("iris", {}, [])):
+        join = Transition("t", "Page turn", type_, 5, 10, 10, **more)  # type: ignore[arg-type]
+        whole = stage.cut((stage.item(a, 0, 10, 10), stage.item(b, 10, 10, 10)), joins=(join,))
+        shot = Composer(whole[0], lambda media: Path(media.path or "")).frame(whole[1], 9)
+        assert shot.undrawn == said
 
 
 def test_a_dissolve_in_a_cut_and_a_fade_from_nothing(stage: Stage) -> None:

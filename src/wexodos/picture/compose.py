@@ -17,7 +17,7 @@ from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
 from wexodos.picture.decode import Frames, Picture, PictureError
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
-from wexodos.picture.joins import joined
+from wexodos.picture.joins import joined, undrawn
 from wexodos.picture.place import corners_of, cropped, drawn, multiplied
 from wexodos.picture.titles import drawn_title
 
@@ -101,6 +101,8 @@ class Composer:
         """One layer in its place, or the two of a transition."""
         if layer.join is None:
             return self._placed(layer, width, height, shot)
+        if undrawn(layer.join):
+            shot.undrawn.append(undrawn(layer.join))
         p = layer.mix if layer.incoming else 1 - layer.mix
         first, second = (None, layer) if layer.incoming else (layer, other)
         a, b = (self._placed(one, width, height, shot) if one is not None else None for one in (first, second))

@@ -25,6 +25,11 @@ def generated(content: Generator, width: int, height: int) -> Picture:
     if content.kind == "bars":
         row = np.array([[*(part * (0.75 if number else 1.0) for part in bar), 1.0] for number, bar in enumerate(_BARS)], np.float32)
         return np.ascontiguousarray(np.broadcast_to(row[np.arange(width) * 8 // width], (height, width, 4)))
+    if content.kind == "noise":
+        # The same at every frame: pictures before and after must be comparable.
+        made = flat("#000000ff", width, height)
+        made[..., :3] = np.random.default_rng(0).random((height, width, 1), np.float32)
+        return made
     if content.kind == "gradient":
         made = flat("#000000ff", width, height)
         made[..., :3] = np.linspace(0, 1, width, dtype=np.float32)[None, :, None]

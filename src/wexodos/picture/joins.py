@@ -13,6 +13,8 @@ from wexodos.model import Transition
 from wexodos.picture.decode import Picture
 
 Field = NDArray[np.float32]
+PATTERNS = (1, 2, 3, 4, 5, 6, 21, 22, 41, 42, 101, 119, 201)
+"""The wipes that are drawn as what they are, by their SMPTE numbers."""
 _BACKWARDS = {
     "reverse",
     "right to left",
@@ -24,6 +26,13 @@ _BACKWARDS = {
     "from bottom right",
     "from bottom left",
 }
+
+
+def undrawn(join: Transition) -> str:
+    """What of a transition is not drawn as it is, in words; empty where all of it is."""
+    if join.type in ("wipe", "iris"):
+        return f"wipe {join.pattern}" if join.pattern is not None and join.pattern not in PATTERNS else ""
+    return join.name or "transition" if join.type == "other" else ""
 
 
 def joined(outgoing: Picture | None, incoming: Picture | None, join: Transition, p: float, width: int, height: int) -> Picture:
@@ -40,14 +49,15 @@ def joined(outgoing: Picture | None, incoming: Picture | None, join: Transition,
         if (join.direction or "") in _BACKWARDS:
             field = 1 - field
         share = _edge(field, p, (join.softness or 0.0) / 100.0, width)[..., None]
-        return np.asarray(a * (1 - share) + b * share, np.float32)
+        made = np.asarray(a * (1 - share) + b * share, np.float32)
+        return _bordered(made, field, p, join, width) if join.border and 0 < p < 1 else made
     if join.type in ("push", "slide"):
         return _moved(a, b, join, p)
     return np.asarray(a * np.float32(1 - p) + b * np.float32(p), np.float32)
 
 
 def _dip(a: Picture, b: Picture, color: str, p: float, from_below: bool, to_below: bool) -> Picture:
-    flat = np.array([int(color[at : at + 2], 16) / 255 for at in (1, 3, 5)] + [1.0], np.float32)
+    flat = _flat(color)
     first, share = (p < 0.5), np.float32(1 - abs(1 - 2 * p))
     side, gone = (a, from_below) if first else (b, to_below)
     return np.asarray((flat * share if gone else side * (1 - share) + flat * share) + np.zeros_like(a), np.float32)
@@ -84,6 +94,17 @@ def _edge(field: Field, p: float, softness: float, width: int) -> Field:
     """How much of the incoming picture is seen. The edge is at least a pixel wide, so that it does not jump."""
     wide = max(softness, 1.0 / max(1, width))
     return np.asarray(np.clip((p * (1 + wide) - field) / np.float32(wide), 0, 1), np.float32)
+
+
+def _bordered(picture: Picture, field: Field, p: float, join: Transition, width: int) -> Picture:
+    """A wipe with its border, as wide as so many percent of the way it goes, about its edge."""
+    reach = (join.border or 0.0) / 200.0
+    band = np.clip((reach - np.abs(field - np.float32(p))) * np.float32(width) + np.float32(0.5), 0, 1)[..., None]
+    return np.asarray(picture * (1 - band) + _flat(join.border_color or "#ffffffff") * band, np.float32)
+
+
+def _flat(color: str) -> NDArray[np.float32]:
+    return np.array([*(int(color[at : at + 2], 16) / 255 for at in (1, 3, 5)), 1.0], np.float32)
 
 
 def wipe_field(pattern: int, width: int, height: int) -> Field:
