@@ -145,6 +145,7 @@ def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole_
     target = tmp_path / "package"
     target.mkdir()
     shell.turnover.folder.setText(str(target))
+    settled(qtbot, shell)
     planned = {part.name: part.what for part in shell.turnover.parts.visible_rows()}
     assert list(planned.values()).count("rendered") == 2 and "about" in shell.turnover.plan.text()
     qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)

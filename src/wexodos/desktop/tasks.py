@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import logging
+import sys
+import time
 from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from wexodos.carryover import Cancelled
+
+_TELL = 0.08
+"""Seconds between two words of progress: each has the status line drawn anew."""
+_SWITCH = 0.0001
+"""After so many seconds a working thread lets the window have its turn; Python's own 5 ms add up where the two take turns often."""
 
 
 class _Signals(QObject):
@@ -27,6 +34,7 @@ class Task(QRunnable):
         self.signals = _Signals()
         self._work = work
         self._stop = False
+        self._told = 0.0
 
     def cancel(self) -> None:
         self._stop = True
@@ -34,7 +42,10 @@ class Task(QRunnable):
     def _step(self, what: str, share: float) -> None:
         if self._stop:
             raise Cancelled
-        self.signals.progress.emit(what, share)
+        now = time.monotonic()
+        if now - self._told >= _TELL:
+            self._told = now
+            self.signals.progress.emit(what, share)
 
     def run(self) -> None:
         try:
@@ -62,6 +73,7 @@ class Tasks(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        sys.setswitchinterval(_SWITCH)
         self._running: dict[str, Task] = {}
         # A task is kept until its thread has surely let go of it, stopped ones too.
         self._alive: set[Task] = set()

@@ -58,6 +58,8 @@ class TurnoverStop(Stop):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, parent)
         self.written: list[Written] = []
+        self._parts: list[Part] = []
+        self._due = True
         self.stale = True
         self.folder = QLineEdit()
         self.folder.setPlaceholderText("Choose a folder for the package")
@@ -99,7 +101,7 @@ class TurnoverStop(Stop):
         for suffix, words, on in _REPORTS:
             check = QCheckBox(words)
             check.setChecked(on)
-            check.toggled.connect(self._update)
+            check.toggled.connect(self._add_up)
             self.checks[suffix] = check
             options.addWidget(check)
         options.addStretch(1)
@@ -190,29 +192,52 @@ class TurnoverStop(Stop):
         self.result.show_rows([])
         if self.session.path is not None and not self.folder.text():
             self.folder.setText(str(Path.home()))
+        self._parts = []
         self._update()
 
     def _carried(self) -> None:
         self.stale = True
-        self._update()
+        self._add_up()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        if self._due:
+            self._add_up()
 
     def choose(self) -> None:
         path = QFileDialog.getExistingDirectory(self, "Choose a folder for the package", self.folder.text())
         if path:
             self.folder.setText(path)
 
-    def package(self) -> list[Part]:
-        """The parts as they would be written now."""
-        carried, path = self.session.carried, self.session.path
+    @property
+    def reports(self) -> tuple[str, ...]:
+        """The suffixes of the reports that are wanted."""
+        return tuple(suffix for suffix, check in self.checks.items() if check.isChecked())
+
+    def _add_up(self) -> None:
+        """Work out what would be written now, in the background, where somebody looks at it."""
+        self._due = not self.isVisible()
+        carried, path, reports = self.session.carried, self.session.path, self.reports
         if carried is None or path is None:
-            return []
-        parts = parts_of(carried, str(path), tuple(suffix for suffix, check in self.checks.items() if check.isChecked()))
-        folder = Path(media_folder(safe_name(carried.sequence.name)))
-        _, files = placed(carried.source, carried.sequence, self.session.renders, folder)
-        return [*parts, *rendered(carried, files, self.session.finder or nowhere)]
+            self._parts, self._due = [], True
+        elif not self._due:
+            renders, finder = self.session.renders, self.session.finder or nowhere
+
+            def done(parts: list[Part]) -> None:
+                self._parts = parts
+                self._update()
+
+            def work(step: Any) -> list[Part]:
+                step("adding up the package", 0.0)
+                folder = Path(media_folder(safe_name(carried.sequence.name)))
+                _, files = placed(carried.source, carried.sequence, renders, folder)
+                return [*parts_of(carried, str(path), reports), *rendered(carried, files, finder)]
+
+            self.session.tasks.start("adding up the package", work, done, lambda sentence: self.session.said.emit(sentence, True))
+        self._update()
 
     def _update(self) -> None:
-        parts = self.package()
+        parts = self._parts
         self.parts.show_rows(parts)
         total = sum(part.bytes for part in parts)
         place = Path(self.folder.text()) if self.folder.text() else None
@@ -246,7 +271,7 @@ class TurnoverStop(Stop):
         return "Write into the folder", bool(self.session.carried is not None and place and Path(place).is_dir())
 
     def run_main(self) -> None:
-        parts, folder, source = self.package(), Path(self.folder.text()), self.session.path
+        folder, source, reports = Path(self.folder.text()), self.session.path, self.reports
         carried = self.session.carried
 
         def done(written: list[Written]) -> None:
@@ -262,17 +287,18 @@ class TurnoverStop(Stop):
             self.session.said.emit(sentence, True)
 
         def work(step: Any) -> list[Written]:
-            if carried is None or source is None or not (carried.made.pieces or self.session.renders):
-                return write_package(parts, folder, source, step)
+            if carried is None or source is None:
+                return []
+            if not (carried.made.pieces or self.session.renders):
+                return write_package(parts_of(carried, str(source), reports), folder, source, step)
             # Files that are linked to say where they will be, so such a turnover is made for its folder.
-            return self._write_sound(carried, folder, source, step)
+            return self._write_sound(carried, folder, source, reports, step)
 
         self.session.tasks.start("writing", work, done, failed)
 
-    def _write_sound(self, carried: Carried, folder: Path, source: Path, step: Any) -> list[Written]:
+    def _write_sound(self, carried: Carried, folder: Path, source: Path, reports: tuple[str, ...], step: Any) -> list[Written]:
         session = self.session
         assert session.job is not None and session.destination is not None
-        reports = tuple(suffix for suffix, check in self.checks.items() if check.isChecked())
         path = folder / f"{safe_name(carried.sequence.name)}{FORMATS[carried.destination.format].suffix}"
         files: list[Part] = []
         for turned in prepared(carried.source, carried.sequence, session.destination, source, path, session.job.now.options, step,

@@ -15,6 +15,7 @@ _TICKS = {theme: (Path(__file__).parent / f"tick-{theme}.svg").as_posix() for th
 TEXT, MONO = "Barlow Semi Condensed", "IBM Plex Mono"
 _current: list[Palette] = [NIGHT]
 _loaded: list[bool] = []
+_styled: list[bool] = []
 
 
 def palette() -> Palette:
@@ -61,7 +62,10 @@ def install(app: QApplication, name: str) -> Palette:
     _load_fonts()
     found = chosen(name)
     _current[0] = found
-    app.setStyle("Fusion")
+    if not _styled:
+        # Once: every other change goes over the whole window again.
+        _styled.append(True)
+        app.setStyle("Fusion")
     app.setFont(text(14))
     colors = QPalette()
     roles = QPalette.ColorRole
