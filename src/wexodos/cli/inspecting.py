@@ -63,6 +63,7 @@ def sequence_data(sequence: Sequence, media: dict[str, Media], sequences: dict[s
         "field_order": sequence.field_order,
         "sample_rate": sequence.sample_rate,
         "bit_depth": sequence.bit_depth,
+        "marked": list(sequence.marked) if sequence.marked is not None else None,
         "tracks": tracks,
         "markers": [_marker(one, 0) for one in sequence.markers],
     }

@@ -291,6 +291,7 @@ def plain_facts(document: Document, sequence: Sequence) -> list[tuple[str, str]]
         ("Starts at", str(sequence.timecode(0))),
         ("Ends at", str(last)),
         ("Length", _length(sequence)),
+        *([("In, out", f"{sequence.timecode(marked[0])}, {sequence.timecode(marked[1])}")] if (marked := sequence.marked) else []),
         ("Sample rate", f"{sequence.sample_rate} Hz" if sequence.sample_rate else "not said"),
         ("Bit depth", f"{sequence.bit_depth} bit" if sequence.bit_depth else "not said"),
         ("Tracks", f"{len(sequence.video_tracks)} picture, {len(sequence.audio_tracks)} sound"),
