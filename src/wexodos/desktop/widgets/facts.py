@@ -10,7 +10,6 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QLayout,
     QPushButton,
@@ -126,7 +125,7 @@ class Facts(QWidget):
         self.grid.setColumnStretch(1, 1)
         self.grid.setColumnStretch(2, 1)
         self.buttons = QWidget()
-        self.button_row = QHBoxLayout(self.buttons)
+        self.button_row = QGridLayout(self.buttons)
         self.button_row.setContentsMargins(0, 2, 0, 0)
         self.button_row.setSpacing(6)
         self.for_all = QPushButton()
@@ -234,13 +233,13 @@ class Facts(QWidget):
         self._key, self._remedy = key, chosen
         clear(self.button_row)
         words = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind"}
-        for remedy in remedies if len(remedies) > 1 else []:
+        for place, remedy in enumerate(remedies if len(remedies) > 1 else []):
             button = QPushButton(words.get(remedy, remedy))
             button.setCheckable(True)
             button.setChecked(remedy == chosen)
             button.clicked.connect(lambda _on=False, one=remedy: self.remedy_asked.emit(self._key, one, False))
-            self.button_row.addWidget(button)
-        self.button_row.addStretch(1)
+            # Two beside each other: three are too wide for a small window.
+            self.button_row.addWidget(button, *divmod(place, 2))
         self.buttons.setVisible(len(remedies) > 1)
         self.for_all.setVisible(len(remedies) > 1 and alike > 1)
         self.for_all.setText(f"Do “{words.get(chosen, chosen).lower()}” for all {alike} like it")
