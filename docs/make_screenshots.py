@@ -16,7 +16,7 @@ options = parser.parse_args()
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # Always the same place: paths are seen on the pictures.
-scratch = str(Path(tempfile.gettempdir()) / "wexodos")
+scratch = str(Path(tempfile.gettempdir()) / "wexodos-screenshots")
 shutil.rmtree(scratch, ignore_errors=True)
 Path(scratch).mkdir()
 for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):

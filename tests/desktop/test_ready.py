@@ -127,7 +127,7 @@ def test_controls_are_worked_by_key_and_a_clicked_one_leaves_space_to_playing(qt
     shell.go_to("Carry-over")
     button = shell.carry.facts.pair.buttons.button(1)
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
-    assert shell.carry.facts.pair.mode == "wipe"
+    assert shell.carry.facts.pair.mode == "wipe" and button.hasFocus()
     qtbot.keyClick(button, Qt.Key.Key_Space)
     assert shell.session.playing and shell.carry.facts.pair.mode == "wipe"
     shell.player.stop()

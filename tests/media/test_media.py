@@ -294,6 +294,9 @@ def test_reasons_for_and_against(tmp_path: Path) -> None:
     assert right.score == 60 + 15 + 30 + 10 + 5 + 5 and decided([right]) is right
     take = weigh(need(), Path("/s/A1C1.mov"), facts(start=900_000))
     assert take.score < 50 and any("lies elsewhere" in one.words for one in take.reasons)
+    # A start of nought, in the cut or in the file, is no sign against it.
+    for one in (weigh(need(start=0), Path("/s/A1C1.mov"), facts()), weigh(need(), Path("/s/A1C1.mov"), facts(start=0))):
+        assert decided([one]) is one and not any("timecode" in reason.words for reason in one.reasons)
     other = weigh(need(), Path("/s/other.mov"), facts())
     assert decided([other]) is other and decided([right, other]) is right
     assert decided([right, weigh(need(), Path("/t/A1C1.mov"), facts())]) is None
@@ -335,7 +338,7 @@ def test_camera_originals_go_behind_the_cut_and_back(tmp_path: Path, tools: tupl
     assert [(media.id, path.name) for media, path in there.pairs] == [("good", "good.mov")]
     why = {one.media.id: one.why for one in there.unmatched}
     assert "another rate: 24 instead of 25" in why["rate"] and "another shape" in why["shape"]
-    assert "does not cover" in why["short"] and why["lone"] == "there is no file of this name"
+    assert "it ends after 0.48 s" in why["short"] and why["lone"] == "there is no file of this name"
     new = there.document.media_by_id["good"]
     assert (new.path, new.width, new.proxy_path) == (str(originals / "good.mov"), 128, stage.media[0].path)
     one, two = (prints(Evaluator(made), made.sequences[0]).picture for made in (whole[0], there.document))
@@ -344,6 +347,27 @@ def test_camera_originals_go_behind_the_cut_and_back(tmp_path: Path, tools: tupl
     assert ("good", "good.mov") in [(media.id, path.name) for media, path in home.pairs]
     assert differing(one, prints(Evaluator(home.document), home.document.sequences[0]).picture) == []
     assert home.document.media_by_id["good"].path == stage.media[0].path
+
+
+def test_an_original_of_the_same_name_and_length_but_another_timecode_is_another_take(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+    class Labelled(Probes):
+        start = 0
+
+        def many(self, paths):  # type: ignore[no-untyped-def]
+            return {path: replace_struct(one, start=self.start) for path, one in super().many(paths).items()}
+
+    (tmp_path / "cards").mkdir()
+    stage = Stage(tmp_path)
+    media = replace(stage.movie("a", [pattern()] * 50), start=90_000)
+    stage.media[0] = media
+    movie(tmp_path / "cards" / "a.mov", [pattern()] * 50)
+    whole = stage.cut((stage.item(media, 0, 10, 30),))
+    probes = Labelled(tmp_path / "labelled.sqlite")
+    for start, why, moved in ((180_000, "its timecode does not cover what is used", 30), (90_000, "", 30), (90_010, "", 20), (0, "", 30)):
+        probes.start = start
+        made = swap(*whole, [tmp_path / "cards"], probes, tools[1])
+        assert [one.why for one in made.unmatched] == ([f"a.mov: {why}"] if why else [])
+        assert Evaluator(made.document).range(made.document.sequences[0]).picture[0].source_frame[0] == moved
 
 
 def test_a_file_where_the_cut_says_is_taken_as_it_is_however_it_is_labelled(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:

@@ -86,34 +86,37 @@ def same_recording(need: Need, facts: Probed) -> bool:
     return abs(float(media.rate.seconds(media.duration) - there)) < 0.05
 
 
-def offset(need: Need, facts: Probed) -> Exact:
-    """What is added to source times (seconds) for the same timecode to be seen in a file that begins elsewhere.
+def starts(need: Need, facts: Probed) -> tuple[Exact, Exact] | None:
+    """Where the cut says a medium begins and where its file does, in seconds; None where either tells nothing.
 
-    Nothing where either does not say where it begins, where the file is as long as the cut says – then it is the same recording,
-    however it is labelled – and where the used stretch would not lie in the file.
+    Nought tells nothing: many writers put it where they do not know, and so do many files.
     """
-    length = facts.length
     zero, there = begins(need.media), facts.start_seconds
-    if zero is None or there is None or length is None or zero == there or need.low is None or need.high is None:
+    return (zero, there) if zero and there else None
+
+
+def offset(need: Need, facts: Probed) -> Exact:
+    """What is added to source times (seconds) for the same timecode to be seen in a file that begins elsewhere; nothing where the
+    used stretch would not lie in the file, or where nobody can tell."""
+    both, length = starts(need, facts), facts.length
+    if both is None or length is None or need.low is None or need.high is None:
         return 0
-    by = exact(zero - there)
-    return by if not same_recording(need, facts) and need.low + by >= 0 and need.high + by <= length else 0
+    by = exact(both[0] - both[1])
+    return by if need.low + by >= 0 and need.high + by <= length else 0
 
 
 def elsewhere(need: Need, facts: Probed) -> bool:
     """Whether both say where they begin, and what is used does not lie in the file by its timecode."""
-    zero, there = begins(need.media), facts.start_seconds
-    return None not in (zero, there, need.low) and zero != there and not offset(need, facts) and not same_recording(need, facts)
+    both = starts(need, facts)
+    return both is not None and both[0] != both[1] and need.low is not None and not offset(need, facts)
 
 
 def _timecode(need: Need, facts: Probed) -> list[Reason]:
     """Whether the used stretch lies in the file by its timecode."""
-    zero, there, length = begins(need.media), facts.start_seconds, facts.length
-    if zero is None or there is None or length is None or need.low is None or need.high is None:
+    both, length = starts(need, facts), facts.length
+    if both is None or length is None or need.low is None or need.high is None:
         return []
-    if not zero and not there:
-        # Both begin at nought: that is no sign.
-        return []
+    zero, there = both
     low, high = zero + need.low, zero + need.high
     if there <= low and high <= there + length:
         return [Reason(30, "its timecode covers what is used")]

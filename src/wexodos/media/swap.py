@@ -86,9 +86,11 @@ def _why_not(need: Need, facts: Probed, sequence: Sequence) -> str:
         return f"another rate: {rate.label()} instead of {media.rate.label()} fps"
     if need.picture and not facts.video:
         return "there is no picture in it"
-    there, slack = facts.length, sequence.rate.seconds(1) / 2
-    if need.high is not None and there is not None and (elsewhere(need, facts) or need.high + offset(need, facts) > there + slack):
+    if elsewhere(need, facts):
         return "its timecode does not cover what is used"
+    there, slack = facts.length, sequence.rate.seconds(1) / 2
+    if need.high is not None and there is not None and need.high + offset(need, facts) > there + slack:
+        return f"it ends after {float(there):.2f} s, before what is used does"
     if need.picture and media.width and media.height and facts.width and facts.height:
         mine, theirs = media.width * float(media.pixel_aspect) / media.height, facts.width * _aspect(facts) / facts.height
         if abs(mine - theirs) > 0.02:
