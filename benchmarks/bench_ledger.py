@@ -42,7 +42,12 @@ def paint() -> float:
     return (time.perf_counter() - start) * 1000
 
 
-for name, zoom in (("the whole cut", 1.0), ("half a minute", 60.0), ("five minutes", 6.0), ("ten seconds", 180.0)):
+for name, zoom in (
+    ("the whole cut", 1.0),
+    ("half a minute", 60.0),
+    ("five minutes", 6.0),
+    ("ten seconds", 180.0),
+):
     ledger.fit()
     if zoom > 1:
         ledger.zoom(zoom, 25_000)

@@ -1,4 +1,5 @@
-"""Frames of the demo in any order, nothing decoded before (target: under 40 ms at the median), against only decoding what they need."""
+"""Frames of the demo in any order, nothing decoded before (target: under 40 ms at the median), against only
+decoding what they need."""
 
 from __future__ import annotations
 
@@ -38,12 +39,18 @@ for height in (180, 360):
         for layer in layers_at(evaluator, cut, place):
             if layer.media is not None and layer.source_frame is not None:
                 rate = Fraction(layer.media.rate.fps) if layer.media.rate else None
-                frames.frame(finder(layer.media), layer.source_frame, rate, layer.media.still or layer.item.still)
+                frames.frame(
+                    finder(layer.media), layer.source_frame, rate, layer.media.still or layer.item.still
+                )
         bare.append(time.perf_counter() - start)
     composer = Composer(document, finder, Frames())
     for place in range(2000, 2200):
         start = time.perf_counter()
         composer.frame(cut, place, height)
         steps.append(time.perf_counter() - start)
-    print(f"a frame {height} high, cold: {statistics.median(whole) * 1000:.1f} ms at the median, {max(whole) * 1000:.0f} ms at most, "
-          f"{sum(whole) / sum(bare):.2f} times only decoding; stepping on: {statistics.median(steps) * 1000:.1f} ms")
+    print(
+        f"a frame {height} high, cold: {statistics.median(whole) * 1000:.1f} ms at the median, "
+        f"{max(whole) * 1000:.0f} ms at most, "
+        f"{sum(whole) / sum(bare):.2f} times only decoding; stepping on: "
+        f"{statistics.median(steps) * 1000:.1f} ms"
+    )

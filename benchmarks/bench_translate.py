@@ -1,5 +1,5 @@
-"""Translating 10,000 clips to the other dialect against a bare parse of the same bytes (target: at most 10 times), and the
-memory that reading takes against the file's size (target: under 12 times).
+"""Translating 10,000 clips to the other dialect against a bare parse of the same bytes (target: at most 10
+times), and the memory that reading takes against the file's size (target: under 12 times).
 
 Translating is all of it: plan, write, read back, compare frame by frame.
 """
@@ -28,12 +28,16 @@ def memory(dialect: str) -> None:
     before = largest()
     document = read_bytes(data)
     grown = largest() - before
-    print(f"{dialect}: reading {len(document.sequences)} sequence takes {grown / len(data):.1f} times the memory of the file's "
-          f"{len(data) / 1e6:.1f} MB")
+    print(
+        f"{dialect}: reading {len(document.sequences)} sequence takes {grown / len(data):.1f} times "
+        "the memory of the file's "
+        f"{len(data) / 1e6:.1f} MB"
+    )
 
 
 def largest() -> int:
-    """The largest memory of this process so far, in bytes; unlike rusage it does not count what the parent had."""
+    """The largest memory of this process so far, in bytes; unlike rusage it does not count what the parent
+    had."""
     status = Path("/proc/self/status").read_text()
     return int(status.partition("VmHWM:")[2].split()[0]) * 1024
 
@@ -51,7 +55,10 @@ def translate(dialect: str) -> None:
         carried = carry_over(document, document.top_level[0], find_destination(destination))
         ratios.append((time.perf_counter() - start) / bare)
         assert carried.errors == 0
-    print(f"{dialect}: translating takes {statistics.median(ratios):.0f} times a bare parse; {len(carried.findings)} findings")
+    print(
+        f"{dialect}: translating takes {statistics.median(ratios):.0f} times a bare parse; "
+        f"{len(carried.findings)} findings"
+    )
 
 
 if len(sys.argv) > 1:

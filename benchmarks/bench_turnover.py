@@ -1,8 +1,8 @@
-"""A sound turnover of 2,000 clips on 24 tracks with 1 GB of sound inside: speed against copying the same bytes on the same disk
-(target: at least a third), memory while writing (target: under 300 MB).
+"""A sound turnover of 2,000 clips on 24 tracks with 1 GB of sound inside: speed against copying the same
+bytes on the same disk (target: at least a third), memory while writing (target: under 300 MB).
 
-Clips bear the names of their recordings, as they do when they are cut in; for AAF also with a name for each clip, which makes a
-master mob for each."""
+Clips bear the names of their recordings, as they do when they are cut in; for AAF also with a name for each
+clip, which makes a master mob for each."""
 
 from __future__ import annotations
 
@@ -68,7 +68,9 @@ def cut(folder: Path, own_names: bool) -> Document:
             )
         )
     made = tuple(Track("audio", tuple(items), name=f"Night {n + 1}") for n, items in enumerate(tracks))
-    return Document("xmeml", "5", (Sequence("s", "Kiln Night sound", PAL, 90_000, sample_rate=RATE, tracks=made),), media)
+    return Document(
+        "xmeml", "5", (Sequence("s", "Kiln Night sound", PAL, 90_000, sample_rate=RATE, tracks=made),), media
+    )
 
 
 def run(folder: Path, name: str) -> None:
@@ -77,11 +79,20 @@ def run(folder: Path, name: str) -> None:
     destination = find_destination(name.rstrip("+"))
     path = folder / f"out-{name}.{destination.format}"
     start = time.perf_counter()
-    made = prepared(document, document.sequences[0], destination, folder / "x", path, Options(), lambda *_: None)
+    made = prepared(
+        document, document.sequences[0], destination, folder / "x", path, Options(), lambda *_: None
+    )
     planned = time.perf_counter()
     write_package(made[0].parts, folder, None, lambda *_: None)
     done = time.perf_counter()
-    peak = next(int(line.split()[1]) for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM")) / 1024
+    peak = (
+        next(
+            int(line.split()[1])
+            for line in Path("/proc/self/status").read_text().splitlines()
+            if line.startswith("VmHWM")
+        )
+        / 1024
+    )
     print(f"{planned - start:.2f} {done - planned:.2f} {path.stat().st_size} {peak:.0f}")
 
 
@@ -89,7 +100,10 @@ def copied(folder: Path) -> float:
     """Seconds to copy the recordings, flushed to the disk."""
     start = time.perf_counter()
     for number in range(FILES):
-        with (folder / f"night {number}.wav").open("rb") as source, (folder / f"copy {number}.wav").open("wb") as target:
+        with (
+            (folder / f"night {number}.wav").open("rb") as source,
+            (folder / f"copy {number}.wav").open("wb") as target,
+        ):
             shutil.copyfileobj(source, target, 1 << 20)
             target.flush()
             os.fsync(target.fileno())
@@ -106,7 +120,9 @@ else:
         folder = Path(place)
         noise = np.random.default_rng(1).integers(-(1 << 22), 1 << 22, RATE * SECONDS, dtype=np.int32) << 8
         for number in range(FILES):
-            soundfile.write(folder / f"night {number}.wav", np.roll(noise, number * 1000), RATE, subtype="PCM_24")
+            soundfile.write(
+                folder / f"night {number}.wav", np.roll(noise, number * 1000), RATE, subtype="PCM_24"
+            )
         total = sum(path.stat().st_size for path in folder.iterdir())
         for name in ("mixing-aaf-embedded", "mixing-aaf-embedded+", "mixing-omf", "mixing-aaf-linked"):
             ratios, rows = [], []
@@ -122,7 +138,9 @@ else:
                     shutil.rmtree(left) if left.is_dir() else left.unlink()
             bare, planned, wrote, size, peak = (statistics.median(column) for column in zip(*rows))
             print(
-                f"{name}: {CLIPS} clips, {total / 1e9:.2f} GB; copied in {bare:.1f} s; planned, written without sound and compared in "
-                f"{planned:.1f} s; written and read back in {wrote:.1f} s: {statistics.median(ratios):.2f} of the speed of copying; "
+                f"{name}: {CLIPS} clips, {total / 1e9:.2f} GB; copied in {bare:.1f} s; planned, "
+                "written without sound and compared in "
+                f"{planned:.1f} s; written and read back in {wrote:.1f} s: "
+                f"{statistics.median(ratios):.2f} of the speed of copying; "
                 f"peak memory {peak:.0f} MB"
             )

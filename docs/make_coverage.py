@@ -1,4 +1,5 @@
-"""Write docs/formats/xmeml.md and fcpxml.md from the tables that the readers use: ``python docs/make_coverage.py``."""
+"""Write docs/formats/xmeml.md and fcpxml.md from the tables that the readers use: ``python
+docs/make_coverage.py``."""
 
 from __future__ import annotations
 
@@ -14,13 +15,15 @@ INTRODUCTION = """\
 # {title}: what is read, written, kept, passed over
 
 Made by `python docs/make_coverage.py` from the table that the reader itself works with
-(`src/wexodos/formats/{dialect}/elements.table`). `tests/formats/test_coverage.py` tries every row out on a document that has
-everything: what is read changes the model when it goes, what is written stands in the output, what is kept comes back, what is
-passed over changes nothing. What the table does not name is kept word for word with its place and put back there when the same
-dialect is written; written for the other one it is a finding.
+(`src/wexodos/formats/{dialect}/elements.table`). `tests/formats/test_coverage.py` tries every row out on a
+document that has everything: what is read changes the model when it goes, what is written stands in the
+output, what is kept comes back, what is passed over changes nothing. What the table does not name is kept
+word for word with its place and put back there when the same dialect is written; written for the other one it
+is a finding.
 
-*Read*: understood, in the model. *Written*: spelled by the writer. *Kept*: word for word, for the way back. *Ignored*: passed
-over on purpose. How the elements are meant is told in [{dialect}-reference.md]({dialect}-reference.md).
+*Read*: understood, in the model. *Written*: spelled by the writer. *Kept*: word for word, for the way back.
+*Ignored*: passed over on purpose. How the elements are meant is told in
+[{dialect}-reference.md]({dialect}-reference.md).
 """
 
 

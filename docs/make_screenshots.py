@@ -1,4 +1,5 @@
-"""Make the pictures in docs/screenshots from the demo: ./run shots [FOLDER] [--size WIDTHxHEIGHT] [--theme day]."""
+"""Make the pictures in docs/screenshots from the demo: ./run shots [FOLDER] [--size WIDTHxHEIGHT] [--theme
+day]."""
 
 from __future__ import annotations
 
@@ -65,7 +66,9 @@ settle(app, window)
 window.go_to("Carry-over")
 settle(app, window)
 ledger = window.carry.ledger
-finding = next(one for one in window.session.carried.findings if one.kind == "transition" and one.what == "wipe")
+finding = next(
+    one for one in window.session.carried.findings if one.kind == "transition" and one.what == "wipe"
+)
 window.carry.go(finding)
 window.session.set_playhead(int(finding.start) + 9)
 ledger.zoom(4.0)

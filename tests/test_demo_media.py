@@ -25,7 +25,9 @@ def test_a_movie_has_its_frames_its_timecode_track_and_its_sound(tmp_path: Path)
         assert [stream.type for stream in movie.streams].count("data") == 1
         assert movie.streams.audio[0].rate == 48000
     # The words at the top name the frame, so the top strip differs from frame to frame.
-    assert all(np.abs(one[8:38].astype(int) - other[8:38]).mean() > 0.2 for one, other in zip(frames, frames[1:]))
+    assert all(
+        np.abs(one[8:38].astype(int) - other[8:38]).mean() > 0.2 for one, other in zip(frames, frames[1:])
+    )
 
 
 def test_every_source_looks_and_sounds_different(tmp_path: Path) -> None:

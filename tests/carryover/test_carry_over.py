@@ -32,12 +32,41 @@ def test_the_demo_goes_everywhere_with_nothing_unexplained(kiln_night: Document,
     for finding in carried.findings:
         assert finding.why
         assert finding.do
-        assert finding.kind in ["clip", "transition", "speed", "motion", "opacity", "title", "generator", "filter", "colour", "level", "pan", "fade", "channels", "mute", "marker", "nested", "angles", "track", "media", "settings", "metadata"]
+        assert finding.kind in [
+            "clip",
+            "transition",
+            "speed",
+            "motion",
+            "opacity",
+            "title",
+            "generator",
+            "filter",
+            "colour",
+            "level",
+            "pan",
+            "fade",
+            "channels",
+            "mute",
+            "marker",
+            "nested",
+            "angles",
+            "track",
+            "media",
+            "settings",
+            "metadata",
+        ]
         assert finding.remedy is None or finding.remedy in finding.remedies
         assert 0 <= finding.start <= finding.stop <= carried.sequence.duration
 
 
-EVERY_FORMAT = ("editing-track-xml", "editing-lane-xml", "finishing-aaf", "mixing-omf", "cut-list-edl", "archive-otio")
+EVERY_FORMAT = (
+    "editing-track-xml",
+    "editing-lane-xml",
+    "finishing-aaf",
+    "mixing-omf",
+    "cut-list-edl",
+    "archive-otio",
+)
 
 
 @pytest.mark.parametrize("destination", DESTINATIONS)
@@ -50,18 +79,26 @@ def test_a_second_trip_loses_nothing_more(kiln_night: Document, destination: str
 
 
 @pytest.mark.parametrize("destination", ["editing-lane-xml", "editing-track-xml"])
-def test_states_agree_at_every_cut_and_in_the_middle_of_every_clip(kiln_night: Document, destination: str) -> None:
+def test_states_agree_at_every_cut_and_in_the_middle_of_every_clip(
+    kiln_night: Document, destination: str
+) -> None:
     sequence = kiln_night.top_level[0]
     carried = carry_over(kiln_night, sequence, find_destination(destination))
-    named = {finding.item_id for finding in carried.findings} | {one for finding in carried.findings for one in finding.also}
+    named = {finding.item_id for finding in carried.findings} | {
+        one for finding in carried.findings for one in finding.also
+    }
     moved = {what.partition(":")[2] for finding in carried.findings for what in finding.everywhere}
     here, there = Evaluator(kiln_night), Evaluator(carried.returned)
-    frames = {int(item.start) for item in sequence.items()} | {int(item.start + item.duration // 2) for item in sequence.items()}
+    frames = {int(item.start) for item in sequence.items()} | {
+        int(item.start + item.duration // 2) for item in sequence.items()
+    }
     same = 0
     for frame in sorted(frames):
         one, other = state_at(here, sequence, frame), state_at(there, carried.returned_sequence, frame)
         for kind in ("picture", "sound"):
-            known = {(layer["item_id"], layer.get("channel"), tuple(layer["via"])): layer for layer in other[kind]}
+            known = {
+                (layer["item_id"], layer.get("channel"), tuple(layer["via"])): layer for layer in other[kind]
+            }
             for layer in one[kind]:
                 if layer["item_id"] in named:
                     continue
@@ -69,18 +106,24 @@ def test_states_agree_at_every_cut_and_in_the_middle_of_every_clip(kiln_night: D
                 for name, value in layer.items():
                     if name in moved:
                         continue
-                    assert twin[name] == (pytest.approx(value, abs=1e-3) if isinstance(value, float | list) else value), (frame, name)
+                    assert twin[name] == (
+                        pytest.approx(value, abs=1e-3) if isinstance(value, float | list) else value
+                    ), (frame, name)
                 same += 1
     assert same > 400
 
 
-def test_compare_with_the_own_round_trip_shows_only_what_the_report_named(kiln_night: Document, tmp_path: Path) -> None:
+def test_compare_with_the_own_round_trip_shows_only_what_the_report_named(
+    kiln_night: Document, tmp_path: Path
+) -> None:
     sequence = kiln_night.top_level[0]
     carried = carry_over(kiln_night, sequence, find_destination("editing-lane-xml"))
     path = tmp_path / "there.fcpxml"
     path.write_bytes(carried.data)
     returned = read_file(path)
-    named = {finding.item_id for finding in carried.findings} | {one for finding in carried.findings for one in finding.also}
+    named = {finding.item_id for finding in carried.findings} | {
+        one for finding in carried.findings for one in finding.also
+    }
     moved = {what.partition(":")[2] for finding in carried.findings for what in finding.everywhere}
     for one in compare(kiln_night, sequence, returned, returned.top_level[0]):
         assert one.item_id in named or one.what in moved, one
@@ -101,23 +144,27 @@ def once(pattern: str, new: str) -> Callable[[bytes], bytes]:
     return change
 
 
-@pytest.mark.parametrize(("pattern", "new", "what"), [
-    (r'(<asset-clip name="Hands, centring"[^>]*?)start="(\d+)', r'\1start="1\2', "source"),
-    (r'<adjust-blend amount="0.8"/>', "", "opacity"),
-    (r'scale="0.3 0.3"', 'scale="0.31 0.31"', "size"),
-    (r"<timeMap.*?</timeMap>", "", "speed"),
-    (r'enabled="0"', 'enabled="1"', "enabled"),
-    (r"Hour eleven", "Hour twelve", "words"),
-    (r'amount="-6dB"|amount="-6\.\d+dB"', 'amount="-9dB"', "level"),
-    (r'value="watch the smoke"', 'value="watch"', "marker"),
-    (r'<transition name="Cross Dissolve".*?</transition>', "", "transition"),
-    (r'tcStart="3600s"', 'tcStart="3601s"', "start"),
-    (r'mode="10 \(Screen\)"', "", "blend"),
-    (r'audioRole="Music"', 'audioRole="dialogue"', "stem"),
-    (r'value="A003"', 'value="A004"', "reel"),
-])
-def test_a_fault_in_the_written_file_is_found(kiln_night: Document, monkeypatch: pytest.MonkeyPatch, pattern: str, new: str,
-                                              what: str) -> None:
+@pytest.mark.parametrize(
+    ("pattern", "new", "what"),
+    [
+        (r'(<asset-clip name="Hands, centring"[^>]*?)start="(\d+)', r'\1start="1\2', "source"),
+        (r'<adjust-blend amount="0.8"/>', "", "opacity"),
+        (r'scale="0.3 0.3"', 'scale="0.31 0.31"', "size"),
+        (r"<timeMap.*?</timeMap>", "", "speed"),
+        (r'enabled="0"', 'enabled="1"', "enabled"),
+        (r"Hour eleven", "Hour twelve", "words"),
+        (r'amount="-6dB"|amount="-6\.\d+dB"', 'amount="-9dB"', "level"),
+        (r'value="watch the smoke"', 'value="watch"', "marker"),
+        (r'<transition name="Cross Dissolve".*?</transition>', "", "transition"),
+        (r'tcStart="3600s"', 'tcStart="3601s"', "start"),
+        (r'mode="10 \(Screen\)"', "", "blend"),
+        (r'audioRole="Music"', 'audioRole="dialogue"', "stem"),
+        (r'value="A003"', 'value="A004"', "reel"),
+    ],
+)
+def test_a_fault_in_the_written_file_is_found(
+    kiln_night: Document, monkeypatch: pytest.MonkeyPatch, pattern: str, new: str, what: str
+) -> None:
     monkeypatch.setitem(FORMATS, "fcpxml", tampered(once(f"(?s){pattern}", new)))
     carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination("editing-lane-xml"))
     errors = [one for one in carried.findings if not one.explained]
@@ -135,7 +182,9 @@ def test_remedies_change_the_fate_and_stay_explained(kiln_night: Document) -> No
     assert other.errors == 0
     fates = {one.key: one.fate.value for one in other.findings}
     assert fates[wipe.key] == "left behind"
-    assert {one.fate.value for one in other.findings if one.kind == "title" and one.what == "title"} == {"left behind"}
+    assert {one.fate.value for one in other.findings if one.kind == "title" and one.what == "title"} == {
+        "left behind"
+    }
     ramp = next(one for one in other.findings if one.kind == "speed" and "ramp" in str(one.before))
     assert ramp.fate.value == "noted"
     cuts = {one.cut for track in other.returned_sequence.video_tracks for one in track.transitions}
@@ -159,9 +208,20 @@ def test_notes_stand_where_the_title_stood(kiln_night: Document) -> None:
     assert kinds == {"clip", "still"}
 
 
-@given(st.lists(st.tuples(st.integers(0, 300), st.floats(-60, 12)), min_size=2, max_size=6, unique_by=lambda key: key[0]),
-       st.sampled_from([Ease.LINEAR, Ease.SMOOTH, Ease.HOLD]), st.sampled_from(["plain", "gain"]), st.sampled_from(["plain", "gain"]))
-def test_a_followed_curve_stays_within_its_tolerance(keys: list[tuple[int, float]], ease: Ease, domain: str, target: str) -> None:
+@given(
+    st.lists(
+        st.tuples(st.integers(0, 300), st.floats(-60, 12)),
+        min_size=2,
+        max_size=6,
+        unique_by=lambda key: key[0],
+    ),
+    st.sampled_from([Ease.LINEAR, Ease.SMOOTH, Ease.HOLD]),
+    st.sampled_from(["plain", "gain"]),
+    st.sampled_from(["plain", "gain"]),
+)
+def test_a_followed_curve_stays_within_its_tolerance(
+    keys: list[tuple[int, float]], ease: Ease, domain: str, target: str
+) -> None:
     def distance(a: np.ndarray, b: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
         return np.abs(a - b).max(axis=1)
 
@@ -171,7 +231,9 @@ def test_a_followed_curve_stays_within_its_tolerance(keys: list[tuple[int, float
     assert all(isinstance(key.time, int) and key.ease is Ease.LINEAR for key in new.keys)
 
 
-def test_a_destination_with_narrow_limits_still_names_everything(kiln_night: Document, tmp_path: Path) -> None:
+def test_a_destination_with_narrow_limits_still_names_everything(
+    kiln_night: Document, tmp_path: Path
+) -> None:
     path = tmp_path / "narrow.toml"
     path.write_text("""id = "narrow"
 name = "Narrow"
@@ -219,14 +281,18 @@ transition = 7
 """)
     carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination(str(path)))
     assert [one for one in carried.findings if not one.explained] == []
-    assert {one.minutes for one in carried.findings if one.kind == "transition" and one.remedy is not None} == {7}
+    assert {
+        one.minutes for one in carried.findings if one.kind == "transition" and one.remedy is not None
+    } == {7}
     after = carried.returned_sequence
     assert (len(after.video_tracks), len(after.audio_tracks)) == (2, 5)
     assert not any(track.transitions for track in after.tracks)
     assert {item.kind for item in after.items()} <= {"clip", "still", "nested"}
 
 
-def test_an_unfolded_nest_explains_its_own_items_only(kiln_night: Document, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_an_unfolded_nest_explains_its_own_items_only(
+    kiln_night: Document, monkeypatch: pytest.MonkeyPatch
+) -> None:
     whole = FORMATS["xmeml"]
 
     def without_a_clip(*given: object) -> bytes:
@@ -239,32 +305,59 @@ def test_an_unfolded_nest_explains_its_own_items_only(kiln_night: Document, monk
 
 
 @pytest.mark.parametrize("name", ["grading-track-xml", "finishing-aaf", "cut-list-edl"])
-def test_a_nest_that_is_moved_scaled_and_retimed_stands_in_the_cut_where_it_was_seen(kiln_night: Document, name: str) -> None:
+def test_a_nest_that_is_moved_scaled_and_retimed_stands_in_the_cut_where_it_was_seen(
+    kiln_night: Document, name: str
+) -> None:
     cut = kiln_night.top_level[0]
     nest = next(item for item in cut.items() if item.kind == "nested")
-    small = replace(nest, motion=Motion(scale=constant(0.5, 0.5), position=constant(80, -40), opacity=constant(0.8)), speed=Constant(Fraction(1, 2)),
-                    markers=(Marker(9, 0, "of the nest"),))
-    tracks = tuple(replace(track, items=tuple(small if item is nest else item for item in track.items)) for track in cut.tracks)
+    small = replace(
+        nest,
+        motion=Motion(scale=constant(0.5, 0.5), position=constant(80, -40), opacity=constant(0.8)),
+        speed=Constant(Fraction(1, 2)),
+        markers=(Marker(9, 0, "of the nest"),),
+    )
+    tracks = tuple(
+        replace(track, items=tuple(small if item is nest else item for item in track.items))
+        for track in cut.tracks
+    )
     made = replace(cut, tracks=tracks)
     inner = kiln_night.sequences_by_id[nest.content.sequence]
     first = replace(inner.tracks[0].items[0], markers=(Marker(20, 0, "inside"),))
-    marked = replace(inner, tracks=(replace(inner.tracks[0], items=(first, *inner.tracks[0].items[1:])), *inner.tracks[1:]))
-    whole = replace(kiln_night, sequences=tuple(made if one is cut else marked if one is inner else one for one in kiln_night.sequences))
+    marked = replace(
+        inner, tracks=(replace(inner.tracks[0], items=(first, *inner.tracks[0].items[1:])), *inner.tracks[1:])
+    )
+    whole = replace(
+        kiln_night,
+        sequences=tuple(
+            made if one is cut else marked if one is inner else one for one in kiln_night.sequences
+        ),
+    )
     carried = carry_over(whole, made, find_destination(name))
     assert carried.errors == 0
     finding = next(one for one in carried.findings if one.kind == "nested")
     assert finding.fate is Fate.ADAPTED and "stand in the cut itself" in finding.why
     if name == "grading-track-xml":
         at = int(nest.start) + 10
-        before, after = (state_at(Evaluator(one), two, at)["picture"] for one, two in ((whole, made), (carried.returned, carried.returned_sequence)))
-        seen = [next(layer for layer in layers if layer["media"] == "B002C001.mov") for layers in (before, after)]
-        assert seen[0]["center"] == seen[1]["center"] == [400.0, 140.0] and seen[0]["source_frame"] == seen[1]["source_frame"]
+        before, after = (
+            state_at(Evaluator(one), two, at)["picture"]
+            for one, two in ((whole, made), (carried.returned, carried.returned_sequence))
+        )
+        seen = [
+            next(layer for layer in layers if layer["media"] == "B002C001.mov") for layers in (before, after)
+        ]
+        assert (
+            seen[0]["center"] == seen[1]["center"] == [400.0, 140.0]
+            and seen[0]["source_frame"] == seen[1]["source_frame"]
+        )
         assert seen[0]["opacity"] == pytest.approx(seen[1]["opacity"], abs=1e-4)
 
 
 def test_a_marked_range_is_kept_or_named(kiln_night: Document) -> None:
     sequence = replace(kiln_night.top_level[0], marked=(30, 90))
-    document = replace(kiln_night, sequences=tuple(sequence if one.id == sequence.id else one for one in kiln_night.sequences))
+    document = replace(
+        kiln_night,
+        sequences=tuple(sequence if one.id == sequence.id else one for one in kiln_night.sequences),
+    )
     for name in ("editing-track-xml", "archive-otio", "editing-lane-xml", "grading-aaf", "cut-list-edl"):
         carried = carry_over(document, sequence, find_destination(name))
         named = [(one.fate, one.start, one.stop) for one in carried.findings if one.what == "marked range"]

@@ -29,14 +29,50 @@ def test_inspect(capsys: pytest.CaptureFixture[str]) -> None:
     status, data, _ = run(capsys, "inspect", CUT, "--json")
     assert (status, data["format"], data["version"]) == (0, "xmeml", "5")
     (sequence,) = data["sequences"]
-    assert {key: sequence[key] for key in ("name", "top_level", "rate", "drop_frame", "start", "duration", "width", "height", "pixel_aspect",
-                                           "field_order", "sample_rate")} == {
-        "name": "Kiln Night R1", "top_level": True, "rate": "25/1", "drop_frame": False, "start": "01:00:00:00", "duration": 250,
-        "width": 1920, "height": 1080, "pixel_aspect": "1/1", "field_order": "progressive", "sample_rate": 48000}
+    assert {
+        key: sequence[key]
+        for key in (
+            "name",
+            "top_level",
+            "rate",
+            "drop_frame",
+            "start",
+            "duration",
+            "width",
+            "height",
+            "pixel_aspect",
+            "field_order",
+            "sample_rate",
+        )
+    } == {
+        "name": "Kiln Night R1",
+        "top_level": True,
+        "rate": "25/1",
+        "drop_frame": False,
+        "start": "01:00:00:00",
+        "duration": 250,
+        "width": 1920,
+        "height": 1080,
+        "pixel_aspect": "1/1",
+        "field_order": "progressive",
+        "sample_rate": 48000,
+    }
     first, join, second = sequence["tracks"][0]["items"]
-    assert (first["kind"], first["start"], first["duration"], first["source_in"], first["source_duration"], first["source_start"]) == (
-        "clip", 0, 100, 50, 100, "10:00:02:00")
-    assert (join["kind"], join["type"], join["start"], join["duration"], join["cut"]) == ("transition", "dissolve", 88, 24, 100)
+    assert (
+        first["kind"],
+        first["start"],
+        first["duration"],
+        first["source_in"],
+        first["source_duration"],
+        first["source_start"],
+    ) == ("clip", 0, 100, 50, 100, "10:00:02:00")
+    assert (join["kind"], join["type"], join["start"], join["duration"], join["cut"]) == (
+        "transition",
+        "dissolve",
+        88,
+        24,
+        100,
+    )
     assert (second["start"], second["source_in"], second["channels"]) == (100, 200, None)
     title = sequence["tracks"][1]["items"][0]
     assert title["text"]["words"] == "Ilka Marsh, potter"
@@ -45,16 +81,33 @@ def test_inspect(capsys: pytest.CaptureFixture[str]) -> None:
     assert (narration["channels"], narration["curves"]) == ([1], {"level": 3})
     media = {one["name"]: one for one in data["media"]}
     assert media["A003C012.mov"] | {"id": ""} == {
-        "id": "", "name": "A003C012.mov", "path": "/Volumes/Kiln Night/A003/A003C012.mov", "reel": "A003", "start": "10:00:00:00",
-        "duration": 800, "rate": "25/1", "width": 1920, "height": 1080, "pixel_aspect": "1/1", "channels": 1, "sample_rate": 48000,
-        "bit_depth": 24, "video": True, "audio": True, "still": False}
+        "id": "",
+        "name": "A003C012.mov",
+        "path": "/Volumes/Kiln Night/A003/A003C012.mov",
+        "reel": "A003",
+        "start": "10:00:00:00",
+        "duration": 800,
+        "rate": "25/1",
+        "width": 1920,
+        "height": 1080,
+        "pixel_aspect": "1/1",
+        "channels": 1,
+        "sample_rate": 48000,
+        "bit_depth": 24,
+        "video": True,
+        "audio": True,
+        "still": False,
+    }
     assert sequence["markers"][0]["start"] == 143
 
 
 def test_state_takes_several_times_and_frames(capsys: pytest.CaptureFixture[str]) -> None:
     status, data, _ = run(capsys, "state", CUT, "--at", "01:00:04:00", "+20", "--json")
     assert status == 0
-    assert [(one["at"], one["frame"]) for one in data["states"]] == [("01:00:04:00", 100), ("01:00:00:20", 20)]
+    assert [(one["at"], one["frame"]) for one in data["states"]] == [
+        ("01:00:04:00", 100),
+        ("01:00:00:20", 20),
+    ]
     assert [layer["mix"] for layer in data["states"][0]["picture"]] == [0.5, 0.5]
     assert run(capsys, "state", CUT, "--at", "+1", "--at", "+2", "--json")[1]["states"][1]["frame"] == 2
     assert run(capsys, "state", CUT, "--at", "soon")[0] == 2
@@ -62,15 +115,35 @@ def test_state_takes_several_times_and_frames(capsys: pytest.CaptureFixture[str]
 
 
 @pytest.mark.parametrize("suffix", [".json", ".html", ".csv", ".pdf"])
-def test_translate_writes_the_file_and_its_report(capsys: pytest.CaptureFixture[str], tmp_path: Path, suffix: str) -> None:
-    status, data, _ = run(capsys, "translate", CUT, "--to", "grading-lane-xml", "--out", tmp_path, "--report", tmp_path / f"r{suffix}",
-                          "--json")
+def test_translate_writes_the_file_and_its_report(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, suffix: str
+) -> None:
+    status, data, _ = run(
+        capsys,
+        "translate",
+        CUT,
+        "--to",
+        "grading-lane-xml",
+        "--out",
+        tmp_path,
+        "--report",
+        tmp_path / f"r{suffix}",
+        "--json",
+    )
     assert (status, data["unexplained"], data["destination"]) == (0, 0, "grading-lane-xml")
     assert data["output"] == {"files": ["Kiln Night R1.fcpxml"], "format": "fcpxml", "version": "1.8"}
     assert data["counts"]["noted"] == 1
     finding = next(one for one in data["findings"] if one["kind"] == "title")
-    assert (finding["at"], finding["frame"], finding["until"], finding["track"], finding["item"], finding["fate"], finding["remedy"],
-            finding["remedies"]) == ("01:00:00:20", 20, "01:00:03:05", "V2", "Name caption", "noted", "note", ["note", "leave"])
+    assert (
+        finding["at"],
+        finding["frame"],
+        finding["until"],
+        finding["track"],
+        finding["item"],
+        finding["fate"],
+        finding["remedy"],
+        finding["remedies"],
+    ) == ("01:00:00:20", 20, "01:00:03:05", "V2", "Name caption", "noted", "note", ["note", "leave"])
     body = (tmp_path / f"r{suffix}").read_bytes()
     if suffix == ".json":
         assert json.loads(body) == data
@@ -82,20 +155,41 @@ def test_translate_writes_the_file_and_its_report(capsys: pytest.CaptureFixture[
     assert run(capsys, "inspect", tmp_path / "Kiln Night R1.fcpxml", "--json")[1]["version"] == "1.8"
 
 
-def test_strict_fails_where_things_are_left_behind(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
-    assert run(capsys, "translate", CUT, "--to", "mixing-lane-xml", "--out", tmp_path / "a.fcpxml", "--strict")[0] == 1
-    assert run(capsys, "translate", CUT, "--to", "editing-track-xml", "--out", tmp_path / "a.xml", "--strict")[0] == 0
+def test_strict_fails_where_things_are_left_behind(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    assert (
+        run(capsys, "translate", CUT, "--to", "mixing-lane-xml", "--out", tmp_path / "a.fcpxml", "--strict")[
+            0
+        ]
+        == 1
+    )
+    assert (
+        run(capsys, "translate", CUT, "--to", "editing-track-xml", "--out", tmp_path / "a.xml", "--strict")[0]
+        == 0
+    )
 
 
 def test_compare(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
-    assert run(capsys, "compare", CUT, CUT, "--json")[:2] == (0, {
-        "a": str(CUT), "b": str(CUT), "sequence": "Kiln Night R1", "against_sequence": "Kiln Night R1", "same": True, "differences": []})
+    assert run(capsys, "compare", CUT, CUT, "--json")[:2] == (
+        0,
+        {
+            "a": str(CUT),
+            "b": str(CUT),
+            "sequence": "Kiln Night R1",
+            "against_sequence": "Kiln Night R1",
+            "same": True,
+            "differences": [],
+        },
+    )
     status, data, _ = run(capsys, "compare", CUT, LANE, "--json")
     assert (status, data["same"]) == (1, False)
     assert {one["what"] for one in data["differences"]} == {"reel", "transition", "mix", "level"}
 
 
-def test_destinations_and_the_users_own(capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_destinations_and_the_users_own(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
     folder = tmp_path / "wexodos" / "destinations"
     folder.mkdir(parents=True)
@@ -110,12 +204,19 @@ def test_destinations_and_the_users_own(capsys: pytest.CaptureFixture[str], tmp_
     assert run(capsys, "translate", CUT, "--to", "nobody", "--out", tmp_path / "o.xml")[0] == 2
 
 
-@pytest.mark.parametrize(("text", "told"), [
-    ("id = 3\n", "line 1"), ("x = = 1\n", "line 1"), ('id="aa"\nname="a"\nformat="pdf"\nversion="1"\nfor="editing"\n', "line 3"),
-    ('id="aa"\nname="a"\nformat="xmeml"\nversion="9"\nfor="editing"\n', "line 4"),
-    ('id="aa"\nname="a"\nformat="xmeml"\nversion="5"\nfor="editing"\n[speed]\nreverse="no"\n', "line 7"),
-])
-def test_a_mistake_in_a_destination_names_file_and_line(capsys: pytest.CaptureFixture[str], tmp_path: Path, text: str, told: str) -> None:
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        ("id = 3\n", "line 1"),
+        ("x = = 1\n", "line 1"),
+        ('id="aa"\nname="a"\nformat="pdf"\nversion="1"\nfor="editing"\n', "line 3"),
+        ('id="aa"\nname="a"\nformat="xmeml"\nversion="9"\nfor="editing"\n', "line 4"),
+        ('id="aa"\nname="a"\nformat="xmeml"\nversion="5"\nfor="editing"\n[speed]\nreverse="no"\n', "line 7"),
+    ],
+)
+def test_a_mistake_in_a_destination_names_file_and_line(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path, text: str, told: str
+) -> None:
     path = tmp_path / "mine.toml"
     path.write_text(text)
     status, _, error = run(capsys, "translate", CUT, "--to", path, "--out", tmp_path / "o.xml")
@@ -124,8 +225,22 @@ def test_a_mistake_in_a_destination_names_file_and_line(capsys: pytest.CaptureFi
 
 
 def test_wrong_usage(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
-    for words in (["translate", CUT], ["inspect"], ["nonsense"], ["inspect", CUT, "--nonsense"],
-                  ["translate", CUT, "--to", "editing-lane-xml", "--out", tmp_path / "o", "--report", tmp_path / "r.doc"]):
+    for words in (
+        ["translate", CUT],
+        ["inspect"],
+        ["nonsense"],
+        ["inspect", CUT, "--nonsense"],
+        [
+            "translate",
+            CUT,
+            "--to",
+            "editing-lane-xml",
+            "--out",
+            tmp_path / "o",
+            "--report",
+            tmp_path / "r.doc",
+        ],
+    ):
         status, _, error = run(capsys, *words)
         assert status == 2
         assert len(error.strip().splitlines()) == 1
@@ -136,8 +251,20 @@ def test_outputs_are_refused_and_nothing_is_left(capsys: pytest.CaptureFixture[s
     source.write_bytes(CUT.read_bytes())
     for target in (source, tmp_path / "nowhere" / "o.xml", Path("/proc/o.xml")):
         assert run(capsys, "translate", source, "--to", "editing-track-xml", "--out", target)[0] == 4
-    assert run(capsys, "translate", source, "--to", "editing-track-xml", "--out", tmp_path / "o.xml", "--report",
-               tmp_path / "nowhere" / "r.json")[0] == 4
+    assert (
+        run(
+            capsys,
+            "translate",
+            source,
+            "--to",
+            "editing-track-xml",
+            "--out",
+            tmp_path / "o.xml",
+            "--report",
+            tmp_path / "nowhere" / "r.json",
+        )[0]
+        == 4
+    )
     assert source.read_bytes() == CUT.read_bytes()
     assert [one.name for one in tmp_path.iterdir()] == ["cut.xml"]
 
@@ -153,16 +280,33 @@ def test_a_full_disk_leaves_nothing_half_written(tmp_path: Path) -> None:
         signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
         resource.setrlimit(resource.RLIMIT_FSIZE, (1000, 1000))
 
-    done = subprocess.run([sys.executable, "-c", "import sys; from wexodos.cli import main; sys.exit(main())", "translate", str(CUT),
-                           "--to", "editing-lane-xml", "--out", str(old)], preexec_fn=small, capture_output=True, text=True,
-                          env={**os.environ, "PYTHONDONTWRITEBYTECODE": "1"}, check=False)
+    done = subprocess.run(
+        [
+            sys.executable,
+            "-c",
+            "import sys; from wexodos.cli import main; sys.exit(main())",
+            "translate",
+            str(CUT),
+            "--to",
+            "editing-lane-xml",
+            "--out",
+            str(old),
+        ],
+        preexec_fn=small,
+        capture_output=True,
+        text=True,
+        env={**os.environ, "PYTHONDONTWRITEBYTECODE": "1"},
+        check=False,
+    )
     assert done.returncode == 4, done.stderr
     assert "Traceback" not in done.stderr
     assert old.read_text() == "what was there before"
     assert [one.name for one in tmp_path.iterdir()] == ["o.fcpxml"]
 
 
-def test_an_internal_error_is_one_sentence(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) -> None:
+def test_an_internal_error_is_one_sentence(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
     def broken(_path: object) -> None:
         raise RuntimeError("a secret detail")
 
@@ -173,15 +317,22 @@ def test_an_internal_error_is_one_sentence(capsys: pytest.CaptureFixture[str], m
     assert len(error.strip().splitlines()) == 1
 
 
-def test_unexplained_differences_are_an_error(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch,
-                                              tmp_path: Path) -> None:
+def test_unexplained_differences_are_an_error(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
     from dataclasses import replace
 
     from wexodos.formats import FORMATS
 
     whole = FORMATS["xmeml"]
-    monkeypatch.setitem(FORMATS, "xmeml", replace(whole, write=lambda *a: whole.write(*a).replace(b"<in>188</in>", b"<in>187</in>")))
-    status, data, error = run(capsys, "translate", CUT, "--to", "editing-track-xml", "--out", tmp_path / "o.xml", "--json")
+    monkeypatch.setitem(
+        FORMATS,
+        "xmeml",
+        replace(whole, write=lambda *a: whole.write(*a).replace(b"<in>188</in>", b"<in>187</in>")),
+    )
+    status, data, error = run(
+        capsys, "translate", CUT, "--to", "editing-track-xml", "--out", tmp_path / "o.xml", "--json"
+    )
     assert status == 5
     assert data["unexplained"] > 0
     assert data["findings"][0]["explained"] is False

@@ -38,10 +38,17 @@ def opened(qtbot: QtBot, shell: Shell, path: Path) -> None:
 
 def colors(image: QImage | None) -> np.ndarray:
     assert image is not None
-    return np.array([[image.pixelColor(x, y).getRgb()[:3] for x in range(0, image.width(), 9)] for y in range(0, image.height(), 9)])
+    return np.array(
+        [
+            [image.pixelColor(x, y).getRgb()[:3] for x in range(0, image.width(), 9)]
+            for y in range(0, image.height(), 9)
+        ]
+    )
 
 
-def test_a_recipe_is_switched_on_changed_undone_and_saved(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
+def test_a_recipe_is_switched_on_changed_undone_and_saved(
+    qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
+) -> None:
     opened(qtbot, shell, whole_demo / CUT)
     shell.go_to("Tidy")
     settled(qtbot, shell)
@@ -49,9 +56,17 @@ def test_a_recipe_is_switched_on_changed_undone_and_saved(qtbot: QtBot, shell: S
     assert [row.chosen.on for row in tidying.steps.rows].count(True) == 0
     # Each step says what it would do before it is switched on.
     told = {row.chosen.step: row.effect.text() for row in tidying.steps.rows}
-    assert told["unfold"] == "1 nest unfolded" and "come down" in told["collapse"] and told["empty"] == "no track is empty"
+    assert (
+        told["unfold"] == "1 nest unfolded"
+        and "come down" in told["collapse"]
+        and told["empty"] == "no track is empty"
+    )
     row = next(row for row in tidying.steps.rows if row.chosen.step == "take-out")
-    qtbot.mouseClick(row.switch, Qt.MouseButton.LeftButton, pos=row.switch.rect().center() - QPointF(row.switch.width() / 2 - 10, 0).toPoint())
+    qtbot.mouseClick(
+        row.switch,
+        Qt.MouseButton.LeftButton,
+        pos=row.switch.rect().center() - QPointF(row.switch.width() / 2 - 10, 0).toPoint(),
+    )
     settled(qtbot, shell)
     assert not any(item.kind == "title" for item in session.side.sequence.items())
     assert any(item.kind == "title" for item in session.taken.sequence.items())
@@ -63,7 +78,10 @@ def test_a_recipe_is_switched_on_changed_undone_and_saved(qtbot: QtBot, shell: S
     tidying.recipe.setCurrentIndex(tidying.recipe.findData("Grading"))
     tidying.recipe.activated.emit(tidying.recipe.currentIndex())
     settled(qtbot, shell)
-    assert session.side.sequence.name == "Kiln Night R1 v7 grading" and shell.header.cut.button.text() == "Kiln Night R1 v7 grading"
+    assert (
+        session.side.sequence.name == "Kiln Night R1 v7 grading"
+        and shell.header.cut.button.text() == "Kiln Night R1 v7 grading"
+    )
     assert "every frame and sample is what it was" in tidying.summary.text() and shell.route.stops[1].done
     assert len(tidying.ledger.data.rows) == 10 and tidying.ledger.data.marks
     name = next(row for row in tidying.steps.rows if row.chosen.step == "duplicate").controls["name"]
@@ -90,11 +108,16 @@ def test_a_recipe_is_switched_on_changed_undone_and_saved(qtbot: QtBot, shell: S
     assert session.side.sequence.name == "For Kiln Night R1 v7"
 
 
-def test_the_ledger_lays_frames_of_one_timecode_over_one_another(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+def test_the_ledger_lays_frames_of_one_timecode_over_one_another(
+    qtbot: QtBot, shell: Shell, whole_demo: Path
+) -> None:
     opened(qtbot, shell, whole_demo / CUT)
     shell.go_to("Tidy")
     ledger, session = shell.tidying.ledger, shell.session
-    for steps, ahead, lead in (((Chosen("leader"),), 200, 0), ((Chosen("range", True, {"from": "+500"}),), 0, 500)):
+    for steps, ahead, lead in (
+        ((Chosen("leader"),), 200, 0),
+        ((Chosen("range", True, {"from": "+500"}),), 0, 500),
+    ):
         session.decide(tidy=steps)
         settled(qtbot, shell)
         data = ledger.data
@@ -106,10 +129,15 @@ def test_the_ledger_lays_frames_of_one_timecode_over_one_another(qtbot: QtBot, s
         assert above == below == taken.start + ahead
         assert data.timecode(int(above)) == str(session.taken.sequence.timecode(taken.start))
         ledger.playhead_moved.emit(int(above))
-        assert str(session.side.sequence.timecode(session.playhead)) == data.timecode(int(above)) and ledger.playhead == above
+        assert (
+            str(session.side.sequence.timecode(session.playhead)) == data.timecode(int(above))
+            and ledger.playhead == above
+        )
 
 
-def test_controls_are_worked_by_key_and_a_clicked_one_leaves_space_to_playing(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+def test_controls_are_worked_by_key_and_a_clicked_one_leaves_space_to_playing(
+    qtbot: QtBot, shell: Shell, whole_demo: Path
+) -> None:
     opened(qtbot, shell, whole_demo / CUT)
     shell.go_to("Tidy")
     settled(qtbot, shell)
@@ -136,7 +164,9 @@ def test_controls_are_worked_by_key_and_a_clicked_one_leaves_space_to_playing(qt
     assert shell.carry.facts.pair.canvas.divider == pytest.approx(line + 0.05)
 
 
-def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
+def test_a_turnover_writes_what_tidying_needs(
+    qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
+) -> None:
     opened(qtbot, shell, whole_demo / CUT)
     shell.session.decide(tidy=find_recipe("Finishing").steps)
     settled(qtbot, shell)
@@ -152,10 +182,18 @@ def test_a_turnover_writes_what_tidying_needs(qtbot: QtBot, shell: Shell, whole_
     qtbot.waitUntil(lambda: bool(shell.turnover.written), timeout=60_000)
     assert {one.path.relative_to(target).as_posix() for one in shell.turnover.written} == set(planned)
     assert {one.proof for one in shell.turnover.written if one.path.suffix == ".mov"} == {"frame by frame"}
-    assert sorted(one.suffix for one in target.rglob("*") if one.is_file()) == [".fcpxml", ".html", ".json", ".mov", ".mov"]
+    assert sorted(one.suffix for one in target.rglob("*") if one.is_file()) == [
+        ".fcpxml",
+        ".html",
+        ".json",
+        ".mov",
+        ".mov",
+    ]
 
 
-def test_media_are_searched_asked_and_chosen(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
+def test_media_are_searched_asked_and_chosen(
+    qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
+) -> None:
     cut = scatter(tmp_path / "day", whole_demo / "media")
     opened(qtbot, shell, cut)
     session, media = shell.session, shell.media
@@ -189,12 +227,16 @@ def test_media_are_searched_asked_and_chosen(qtbot: QtBot, shell: Shell, whole_d
     assert list(kept.now.links.values()) == [moved.path] and len(kept.seen) > 10
     media.swap_to(whole_demo / "media")
     settled(qtbot, shell)
-    assert "media are swapped for their originals" in media.unmatched.text() and "Back to" in media.swap.text()
+    assert (
+        "media are swapped for their originals" in media.unmatched.text() and "Back to" in media.swap.text()
+    )
     stays = [row for row in media.misfits.visible_rows() if row.kind == "not swapped"]
     assert len(stays) == len(session.swapped.unmatched) > 0 and all(row.words for row in stays)
 
 
-def test_the_pair_shows_both_frames_a_divider_and_the_difference(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+def test_the_pair_shows_both_frames_a_divider_and_the_difference(
+    qtbot: QtBot, shell: Shell, whole_demo: Path
+) -> None:
     opened(qtbot, shell, whole_demo / CUT)
     shell.go_to("Carry-over")
     wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
@@ -214,12 +256,19 @@ def test_the_pair_shows_both_frames_a_divider_and_the_difference(qtbot: QtBot, s
     settled(qtbot, shell)
     canvas = facts.pair.canvas
     box = canvas.boxes()[0]
-    qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=QPointF(box.left() + box.width() / 4, box.center().y()).toPoint())
+    qtbot.mousePress(
+        canvas,
+        Qt.MouseButton.LeftButton,
+        pos=QPointF(box.left() + box.width() / 4, box.center().y()).toPoint(),
+    )
     assert canvas.divider == pytest.approx(0.25, abs=0.02)
     qtbot.keyClick(shell, Qt.Key.Key_W)
     assert facts.pair.mode == "both" and len(canvas.boxes()) == 2
-    calm = next(frame for frame in range(200, 9000, 50) if not any(
-        one.start - 1 <= frame <= one.stop for one in shell.session.carried.findings))
+    calm = next(
+        frame
+        for frame in range(200, 9000, 50)
+        if not any(one.start - 1 <= frame <= one.stop for one in shell.session.carried.findings)
+    )
     shell.session.set_playhead(calm)
     settled(qtbot, shell)
     assert np.array_equal(colors(facts.pair.canvas.pair.before), colors(facts.pair.canvas.pair.after))
@@ -227,7 +276,10 @@ def test_the_pair_shows_both_frames_a_divider_and_the_difference(qtbot: QtBot, s
     shell.go_to("Return")
     qtbot.waitUntil(lambda: shell.session.returned is not None, timeout=30_000)
     settled(qtbot, shell)
-    assert shell.returning.facts.pair.canvas.pair is not None and shell.returning.facts.pair.canvas.words == ("left", "returned")
+    assert shell.returning.facts.pair.canvas.pair is not None and shell.returning.facts.pair.canvas.words == (
+        "left",
+        "returned",
+    )
 
 
 def test_missing_media_are_shown_as_a_slate_and_named(qtbot: QtBot, shell: Shell, demo: Path) -> None:
@@ -239,7 +291,9 @@ def test_missing_media_are_shown_as_a_slate_and_named(qtbot: QtBot, shell: Shell
     assert colors(shell.carry.facts.pair.canvas.pair.before).max() > 100
 
 
-def test_playing_moves_the_playhead_and_says_that_nobody_hears_it(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+def test_playing_moves_the_playhead_and_says_that_nobody_hears_it(
+    qtbot: QtBot, shell: Shell, whole_demo: Path
+) -> None:
     opened(qtbot, shell, whole_demo / CUT)
     shell.go_to("Carry-over")
     shell.session.set_playhead(100)

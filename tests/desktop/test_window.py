@@ -29,13 +29,17 @@ from wexodos.timing import Rate
 
 def opened(qtbot: QtBot, shell: Shell, path: Path, destination: str = "grading-lane-xml") -> None:
     shell.open(path)
-    qtbot.waitUntil(lambda: shell.session.carried is not None and not shell.session.tasks.active, timeout=30_000)
+    qtbot.waitUntil(
+        lambda: shell.session.carried is not None and not shell.session.tasks.active, timeout=30_000
+    )
     shell.session.decide(destination=destination)
     settled(qtbot, shell)
 
 
 def settled(qtbot: QtBot, shell: Shell) -> None:
-    qtbot.waitUntil(lambda: shell.session.carried is not None and not shell.session.tasks.active, timeout=30_000)
+    qtbot.waitUntil(
+        lambda: shell.session.carried is not None and not shell.session.tasks.active, timeout=30_000
+    )
 
 
 def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path: Path) -> None:
@@ -82,7 +86,9 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     assert read_file(home).top_level[0].name == "Kiln Night R1 v7 graded"
 
 
-def test_options_of_the_hand_over_are_decisions_that_can_be_undone(qtbot: QtBot, shell: Shell, demo: Path) -> None:
+def test_options_of_the_hand_over_are_decisions_that_can_be_undone(
+    qtbot: QtBot, shell: Shell, demo: Path
+) -> None:
     opened(qtbot, shell, demo / "kiln-night.xml")
     shell.go_to("Turnover")
     qtbot.mouseClick(shell.turnover.options["sizing"], Qt.MouseButton.LeftButton, pos=QPoint(8, 8))
@@ -105,7 +111,11 @@ def test_remedies_undo_and_the_saved_job(qtbot: QtBot, shell: Shell, demo: Path)
     wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
     shell.carry.go(wipe)
     # Buttons of the finding before may still be waiting to be deleted; the newest is the last.
-    leave = [button for button in shell.carry.facts.buttons.findChildren(QPushButton) if button.text() == "Leave behind"][-1]
+    leave = [
+        button
+        for button in shell.carry.facts.buttons.findChildren(QPushButton)
+        if button.text() == "Leave behind"
+    ][-1]
     qtbot.mouseClick(leave, Qt.MouseButton.LeftButton)
     settled(qtbot, shell)
     fates = {one.key: one.fate.value for one in shell.session.carried.findings}
@@ -127,7 +137,11 @@ def test_remedies_undo_and_the_saved_job(qtbot: QtBot, shell: Shell, demo: Path)
     assert other.session.job.now.by_kind == {"transition|wipe": "leave"}
     other.session.undo()
     assert other.session.job.now.by_kind == {}
-    assert [button.text() for button in other.intake.stack.widget(0).findChildren(QPushButton) if "kiln-night.xml" in button.text()]
+    assert [
+        button.text()
+        for button in other.intake.stack.widget(0).findChildren(QPushButton)
+        if "kiln-night.xml" in button.text()
+    ]
 
 
 def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> None:
@@ -143,7 +157,8 @@ def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> Non
     assert shell.session.playhead == 110
     qtbot.keyClick(shell, Qt.Key.Key_Down)
     assert shell.session.playhead in {int(item.start) for item in shell.session.side.sequence.items()} | {
-        int(item.end) for item in shell.session.side.sequence.items()}
+        int(item.end) for item in shell.session.side.sequence.items()
+    }
     before = shell.carry._current
     qtbot.keyClick(shell, Qt.Key.Key_N)
     assert shell.carry._current is not before
@@ -157,7 +172,9 @@ def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> Non
     assert "Credits" in shell.carry._current.item
 
 
-def test_a_bad_file_is_one_sentence_and_what_is_open_stays_open(qtbot: QtBot, shell: Shell, demo: Path, tmp_path: Path) -> None:
+def test_a_bad_file_is_one_sentence_and_what_is_open_stays_open(
+    qtbot: QtBot, shell: Shell, demo: Path, tmp_path: Path
+) -> None:
     opened(qtbot, shell, demo / "kiln-night.xml")
     bad = tmp_path / "bad.xml"
     bad.write_text("<xmeml><broken")
@@ -190,14 +207,22 @@ def test_every_control_has_a_name_and_can_be_reached(shell: Shell) -> None:
     for widget in shell.findChildren(QWidget):
         if isinstance(widget, QPushButton) and widget.isVisibleTo(shell):
             assert widget.text() or widget.accessibleName(), widget
-    for part in (shell.route, shell.carry.ledger, shell.carry.table, shell.intake.sequences, shell.header.find):
+    for part in (
+        shell.route,
+        shell.carry.ledger,
+        shell.carry.table,
+        shell.intake.sequences,
+        shell.header.find,
+    ):
         assert part.accessibleName()
         assert part.focusPolicy() != Qt.FocusPolicy.NoFocus
 
 
 @pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (2560, 1440)])
 @pytest.mark.parametrize("theme", ["night", "day"])
-def test_nothing_is_wider_than_the_window(qtbot: QtBot, shell: Shell, demo: Path, size: tuple[int, int], theme: str) -> None:
+def test_nothing_is_wider_than_the_window(
+    qtbot: QtBot, shell: Shell, demo: Path, size: tuple[int, int], theme: str
+) -> None:
     shell.use_theme(theme)
     shell.resize(*size)
     opened(qtbot, shell, demo / "kiln-night.xml")
@@ -281,15 +306,32 @@ assert (Path({str(tmp_path)!r}) / "Kiln Night R1 v7.fcpxml").is_file()
 window.close()
 print("done")
 """)
-    environment = {**os.environ, "QT_QPA_PLATFORM": "xcb", "HOME": str(tmp_path), "XDG_DATA_HOME": str(tmp_path / "d"),
-                   "XDG_CONFIG_HOME": str(tmp_path / "c"), "XDG_RUNTIME_DIR": str(tmp_path)}
+    environment = {
+        **os.environ,
+        "QT_QPA_PLATFORM": "xcb",
+        "HOME": str(tmp_path),
+        "XDG_DATA_HOME": str(tmp_path / "d"),
+        "XDG_CONFIG_HOME": str(tmp_path / "c"),
+        "XDG_RUNTIME_DIR": str(tmp_path),
+    }
     environment.pop("DISPLAY", None)
-    screen = subprocess.Popen(["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp"], stdout=subprocess.PIPE,
-                              stderr=subprocess.DEVNULL, text=True)
+    screen = subprocess.Popen(
+        ["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        text=True,
+    )
     try:
         assert screen.stdout is not None
         environment["DISPLAY"] = ":" + screen.stdout.readline().strip()
-        done = subprocess.run([sys.executable, str(script)], env=environment, capture_output=True, text=True, timeout=120, check=False)
+        done = subprocess.run(
+            [sys.executable, str(script)],
+            env=environment,
+            capture_output=True,
+            text=True,
+            timeout=120,
+            check=False,
+        )
     finally:
         screen.terminate()
         screen.wait()
@@ -310,12 +352,18 @@ def test_the_toolkit_does_not_use_up_none() -> None:
     assert sys.getrefcount(None) > before - 100
 
 
-def test_a_turnover_of_sound_has_its_settings_and_is_written_where_it_goes(qtbot: QtBot, shell: Shell, tmp_path: Path) -> None:
+def test_a_turnover_of_sound_has_its_settings_and_is_written_where_it_goes(
+    qtbot: QtBot, shell: Shell, tmp_path: Path
+) -> None:
     source = sound_cut(tmp_path)
     opened(qtbot, shell, source, "mixing-omf")
     shell.go_to("Turnover")
     controls = shell.turnover.settings.controls
-    assert not controls["container"].isHidden() and not controls["split"].isHidden() and controls["long_reels"].isHidden()
+    assert (
+        not controls["container"].isHidden()
+        and not controls["split"].isHidden()
+        and controls["long_reels"].isHidden()
+    )
     controls["bits"].setCurrentIndex(controls["bits"].findData("16"))
     controls["bits"].activated.emit(controls["bits"].currentIndex())
     settled(qtbot, shell)
@@ -334,7 +382,12 @@ def test_a_turnover_of_sound_has_its_settings_and_is_written_where_it_goes(qtbot
     qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: bool(shell.turnover.written), timeout=30_000)
     names = {str(one.path.relative_to(package)) for one in shell.turnover.written}
-    assert {"Kiln sound.aaf", "Kiln sound media/boom-001.A1.wav", "Kiln sound report.html", "Kiln sound report.json"} == names
+    assert {
+        "Kiln sound.aaf",
+        "Kiln sound media/boom-001.A1.wav",
+        "Kiln sound report.html",
+        "Kiln sound report.json",
+    } == names
     assert "sample by sample" in shell.turnover.state.text()
     back = read_file(package / "Kiln sound.aaf")
     assert back.media[0].path == str(package / "Kiln sound media" / "boom-001.A1.wav")
@@ -345,9 +398,25 @@ def test_a_turnover_of_sound_has_its_settings_and_is_written_where_it_goes(qtbot
 def sound_cut(folder: Path) -> Path:
     """A small cut of one recording, as Track XML."""
     soundfile.write(folder / "boom.wav", np.linspace(-0.5, 0.5, 480_000), 48_000, subtype="PCM_24")
-    media = Media("m", "boom.wav", str(folder / "boom.wav"), "S1", 0, False, 250, Rate(25), channels=1, sample_rate=48_000, audio=True)
-    items = tuple(Item(f"i{n}", f"Boom {n}", 50 * n, 40, MediaUse("m"), n, sound=Sound((1,))) for n in range(3))
-    cut = Sequence("s", "Kiln sound", Rate(25), 90_000, sample_rate=48_000, tracks=(Track("audio", items, name="Boom"),))
+    media = Media(
+        "m",
+        "boom.wav",
+        str(folder / "boom.wav"),
+        "S1",
+        0,
+        False,
+        250,
+        Rate(25),
+        channels=1,
+        sample_rate=48_000,
+        audio=True,
+    )
+    items = tuple(
+        Item(f"i{n}", f"Boom {n}", 50 * n, 40, MediaUse("m"), n, sound=Sound((1,))) for n in range(3)
+    )
+    cut = Sequence(
+        "s", "Kiln sound", Rate(25), 90_000, sample_rate=48_000, tracks=(Track("audio", items, name="Boom"),)
+    )
     path = folder / "cut.xml"
     path.write_bytes(FORMATS["xmeml"].write(Document("xmeml", "5", (cut,), (media,)), "s", "5", None))
     return path

@@ -40,16 +40,30 @@ from wexodos.model import (
 from wexodos.timing import Rate
 
 R25, R30, NTSC = Rate(25), Rate(30), Rate(30000, 1001)
-MEDIA = Media("m", "A003C012.mov", rate=R25, start=900_000, duration=800, width=1920, height=1080, sample_rate=48000, video=True)
+MEDIA = Media(
+    "m",
+    "A003C012.mov",
+    rate=R25,
+    start=900_000,
+    duration=800,
+    width=1920,
+    height=1080,
+    sample_rate=48000,
+    video=True,
+)
 
 
-def document(*tracks: Track, media: tuple[Media, ...] = (MEDIA,), nested: tuple[Sequence, ...] = (), rate: Rate = R25) -> Document:
+def document(
+    *tracks: Track, media: tuple[Media, ...] = (MEDIA,), nested: tuple[Sequence, ...] = (), rate: Rate = R25
+) -> Document:
     main = Sequence("s", "Cut", rate, width=1920, height=1080, tracks=tracks)
     return Document("xmeml", "5", (main, *nested), media)
 
 
 def clip(start: int, duration: int, source: int, speed: Speed = NORMAL, **more: object) -> Item:
-    return Item(f"i{start}", "Throwing wide", start, duration, MediaUse("m"), Fraction(source, 25), speed, **more)  # type: ignore[arg-type]
+    return Item(
+        f"i{start}", "Throwing wide", start, duration, MediaUse("m"), Fraction(source, 25), speed, **more
+    )  # type: ignore[arg-type]
 
 
 def frames(found: Document, start: int, stop: int) -> list[int]:
@@ -74,9 +88,27 @@ def test_freeze_holds() -> None:
 
 
 def test_a_ramp_follows_its_points_and_holds_at_the_end_of_the_media() -> None:
-    ramp = Variable((SpeedPoint(0, Fraction(100, 25)), SpeedPoint(10, Fraction(120, 25)), SpeedPoint(20, Fraction(125, 25))))
+    ramp = Variable(
+        (
+            SpeedPoint(0, Fraction(100, 25)),
+            SpeedPoint(10, Fraction(120, 25)),
+            SpeedPoint(20, Fraction(125, 25)),
+        )
+    )
     assert frames(document(Track("video", (clip(0, 30, 100, ramp),))), 0, 21)[:12] == [
-        100, 102, 104, 106, 108, 110, 112, 114, 116, 118, 120, 120]
+        100,
+        102,
+        104,
+        106,
+        108,
+        110,
+        112,
+        114,
+        116,
+        118,
+        120,
+        120,
+    ]
     fast = Variable((SpeedPoint(0, 0), SpeedPoint(10, 40)))
     assert frames(document(Track("video", (clip(0, 20, 0, fast),))), 9, 20)[-1] == 799
 
@@ -87,9 +119,15 @@ def test_sources_of_another_rate_run_in_real_time() -> None:
     assert frames(found, 0, 10) == [90 + n * 30 // 25 for n in range(10)]
 
 
-@given(st.fractions(0, 50, max_denominator=600), st.fractions(-4, 4, max_denominator=1000).filter(bool),
-       st.sampled_from([R25, R30, NTSC, Rate(24000, 1001)]), st.integers(0, 500))
-def test_source_frames_equal_plain_fractions(source: Fraction, factor: Fraction, rate: Rate, start: int) -> None:
+@given(
+    st.fractions(0, 50, max_denominator=600),
+    st.fractions(-4, 4, max_denominator=1000).filter(bool),
+    st.sampled_from([R25, R30, NTSC, Rate(24000, 1001)]),
+    st.integers(0, 500),
+)
+def test_source_frames_equal_plain_fractions(
+    source: Fraction, factor: Fraction, rate: Rate, start: int
+) -> None:
     media = replace(MEDIA, rate=rate, duration=None)
     item = Item("i", "x", start, 50, MediaUse("m"), source, Constant(factor))
     found = document(Track("video", (item,)), media=(media,))
@@ -99,7 +137,9 @@ def test_source_frames_equal_plain_fractions(source: Fraction, factor: Fraction,
         assert seen == want
 
 
-@given(st.fractions(max_denominator=10**12), st.fractions(max_denominator=10**12), st.integers(-(10**9), 10**9))
+@given(
+    st.fractions(max_denominator=10**12), st.fractions(max_denominator=10**12), st.integers(-(10**9), 10**9)
+)
 def test_affine_times_stay_exact_beyond_64_bits(factor: Fraction, offset: Fraction, start: int) -> None:
     times = Times.frames(start, start + 4).affine(factor, offset)
     for n, numerator in enumerate(times.numerators.tolist()):
@@ -115,7 +155,9 @@ def test_a_dissolve_mixes_both_and_reaches_into_the_handles() -> None:
         assert into["mix"] == pytest.approx(share, abs=1e-6)
         assert out["mix"] == pytest.approx(1 - share, abs=1e-6)
         assert out["transition"] == into["transition"] == "dissolve"
-    assert [one["source_frame"] for one in state_at(Evaluator(found), found.sequences[0], 112)["picture"]] == [212]
+    assert [
+        one["source_frame"] for one in state_at(Evaluator(found), found.sequences[0], 112)["picture"]
+    ] == [212]
 
 
 def test_a_fade_to_nothing_has_one_layer() -> None:
@@ -126,10 +168,24 @@ def test_a_fade_to_nothing_has_one_layer() -> None:
 
 
 def test_a_nest_carries_its_offset_place_opacity_and_mix_inside() -> None:
-    inner = Sequence("n", "Fires", R25, width=960, height=540, tracks=(
-        Track("video", (clip(0, 40, 100), clip(40, 50, 300))),), top_level=False)
-    nest = Item("nest", "Three fires", 10, 60, NestedUse("n"), Fraction(20, 25),
-                motion=Motion(scale=constant(0.5, 0.5), position=constant(100, -50), opacity=constant(0.8)))
+    inner = Sequence(
+        "n",
+        "Fires",
+        R25,
+        width=960,
+        height=540,
+        tracks=(Track("video", (clip(0, 40, 100), clip(40, 50, 300))),),
+        top_level=False,
+    )
+    nest = Item(
+        "nest",
+        "Three fires",
+        10,
+        60,
+        NestedUse("n"),
+        Fraction(20, 25),
+        motion=Motion(scale=constant(0.5, 0.5), position=constant(100, -50), opacity=constant(0.8)),
+    )
     found = document(Track("video", (nest,)), nested=(inner,))
     (layer,) = state_at(Evaluator(found), found.sequences[0], 10)["picture"]
     assert (layer["item"], layer["via"], layer["source_frame"]) == ("Throwing wide", ["Three fires"], 120)
@@ -150,17 +206,34 @@ def test_a_nest_in_itself_does_not_hang() -> None:
 def test_place_scale_rotation_and_anchor() -> None:
     frame = Raster(1920, 1080)
     one = np.ones((1, 2))
-    center, size = placed(Raster(640, 360), frame, "fit", np.array([[130.0, -90.0]]), one * 0.5, np.zeros((1, 1)), np.zeros((1, 2)))
+    center, size = placed(
+        Raster(640, 360),
+        frame,
+        "fit",
+        np.array([[130.0, -90.0]]),
+        one * 0.5,
+        np.zeros((1, 1)),
+        np.zeros((1, 2)),
+    )
     assert center.tolist() == [[1090.0, 450.0]]
     assert size.tolist() == [[960.0, 540.0]]
     # Turned a quarter about its left edge, the middle of the picture ends up below the anchor.
-    center, _ = placed(frame, frame, "none", np.zeros((1, 2)), one, np.array([[90.0]]), np.array([[-0.5, 0.0]]))
+    center, _ = placed(
+        frame, frame, "none", np.zeros((1, 2)), one, np.array([[90.0]]), np.array([[-0.5, 0.0]])
+    )
     assert center[0] == pytest.approx([960.0, 540.0 + 960.0])
 
 
 def test_wide_pixels_are_fitted_as_they_look() -> None:
-    _, size = placed(Raster(1440, 1080, 4 / 3), Raster(1920, 1080), "fit", np.zeros((1, 2)), np.ones((1, 2)), np.zeros((1, 1)),
-                     np.zeros((1, 2)))
+    _, size = placed(
+        Raster(1440, 1080, 4 / 3),
+        Raster(1920, 1080),
+        "fit",
+        np.zeros((1, 2)),
+        np.ones((1, 2)),
+        np.zeros((1, 1)),
+        np.zeros((1, 2)),
+    )
     assert size[0] == pytest.approx([1920.0, 1080.0])
 
 
@@ -169,8 +242,11 @@ def test_keys_linear_hold_and_smooth() -> None:
     assert curve_values(curve([(0, 0), (10, 100)]), at)[:, 0].tolist() == [0, 0, 25, 50, 100, 100]
     assert curve_values(curve([(0, 0), (10, 100)], Ease.HOLD), at)[:, 0].tolist() == [0, 0, 0, 0, 100, 100]
     # Smooth at both ends is 3u² - 2u³: 0.15625 at a quarter.
-    assert curve_values(curve([(0, 0), (10, 100)], Ease.SMOOTH), at)[:, 0].tolist() == pytest.approx([0, 0, 15.625, 50, 100, 100])
-    # Easing out of the first key only: slope 0 there, the straight line's slope at the other end: u² (2 - u) → 0.375 at a half.
+    assert curve_values(curve([(0, 0), (10, 100)], Ease.SMOOTH), at)[:, 0].tolist() == pytest.approx(
+        [0, 0, 15.625, 50, 100, 100]
+    )
+    # Easing out of the first key only: slope 0 there, the straight line's slope at the other end: u² (2 - u)
+    # → 0.375 at a half.
     half = Curve((0.0,), (Key(0, (0.0,), Ease.OUT), Key(10, (100.0,))))
     assert curve_values(half, np.array([5.0]))[0, 0] == pytest.approx(37.5)
 
@@ -210,7 +286,10 @@ def test_disabled_things_are_neither_seen_nor_heard() -> None:
 def test_adjustment_items_filter_what_lies_below_within_their_reach() -> None:
     adjust = Item("adj", "Wash", 20, 10, Adjustment(), effects=(Effect("Tint"),))
     found = document(Track("video", (clip(0, 50, 0),)), Track("video", (adjust,)))
-    seen = [state_at(Evaluator(found), found.sequences[0], frame)["picture"][0]["effects"] for frame in (19, 20, 29, 30)]
+    seen = [
+        state_at(Evaluator(found), found.sequences[0], frame)["picture"][0]["effects"]
+        for frame in (19, 20, 29, 30)
+    ]
     assert seen == [[], ["Tint"], ["Tint"], []]
 
 
@@ -219,8 +298,14 @@ def test_one_frame_of_a_range_is_the_state_of_that_frame(kiln_night: Document) -
     evaluator = Evaluator(kiln_night)
     whole = evaluator.range(sequence)
     for frame in range(0, sequence.duration, 397):
-        expected = {(span.key, int(np.broadcast_to(span.source_frame, (span.stop - span.start,))[frame - span.start]))
-                    for span in whole.picture if span.start <= frame < span.stop and span.source_frame is not None}
-        single = {(span.key, int(span.source_frame[0])) for span in evaluator.at(sequence, frame).picture
-                  if span.source_frame is not None}
+        expected = {
+            (span.key, int(np.broadcast_to(span.source_frame, (span.stop - span.start,))[frame - span.start]))
+            for span in whole.picture
+            if span.start <= frame < span.stop and span.source_frame is not None
+        }
+        single = {
+            (span.key, int(span.source_frame[0]))
+            for span in evaluator.at(sequence, frame).picture
+            if span.source_frame is not None
+        }
         assert single == expected

@@ -49,8 +49,13 @@ class Maker:
         return made
 
     def clip(self, kind: str, mob: Any, slot: int, start: int, length: int) -> Any:
-        return self.file.create.SourceClip(start=start, length=length, mob_id=mob.mob_id if mob is not None else MobID(),
-                                           slot_id=slot, media_kind=kind)
+        return self.file.create.SourceClip(
+            start=start,
+            length=length,
+            mob_id=mob.mob_id if mob is not None else MobID(),
+            slot_id=slot,
+            media_kind=kind,
+        )
 
     def filler(self, kind: str, length: int) -> Any:
         return self.file.create.Filler(kind, length)
@@ -67,10 +72,16 @@ class Maker:
         return made
 
     def operation(self, word: str, length: int, inputs: list[Any], **settings: Any) -> Any:
-        made = self.file.create.OperationGroup(AUID(ids.operation_id(word)), length=length, media_kind=ids.WRITTEN_OPERATIONS[word][1])
+        made = self.file.create.OperationGroup(
+            AUID(ids.operation_id(word)), length=length, media_kind=ids.WRITTEN_OPERATIONS[word][1]
+        )
         for name, value in settings.items():
             auid = AUID(ids.parameter_id(name.replace("_", "-")))
-            made.parameters.append(self.varying(auid, value) if isinstance(value, list) else self.file.create.ConstantValue(auid, value))
+            made.parameters.append(
+                self.varying(auid, value)
+                if isinstance(value, list)
+                else self.file.create.ConstantValue(auid, value)
+            )
         for one in inputs:
             made.segments.append(one)
         return made
@@ -95,19 +106,37 @@ class Maker:
         made.cutpoint = cut
         return made
 
-    def picture(self, name: str, url: str | None, reel: str, start: int, length: int, rate: Any = PAL, fps: int = 25) -> Any:
+    def picture(
+        self, name: str, url: str | None, reel: str, start: int, length: int, rate: Any = PAL, fps: int = 25
+    ) -> Any:
         """Reel, file and master of a picture medium; return the master."""
-        tape = self.mob("SourceMob", reel, self.slot(1, rate, self.clip("picture", None, 0, 0, length)),
-                        self.slot(2, rate, self.code(start, fps, length)), descriptor=self.file.create.TapeDescriptor())
+        tape = self.mob(
+            "SourceMob",
+            reel,
+            self.slot(1, rate, self.clip("picture", None, 0, 0, length)),
+            self.slot(2, rate, self.code(start, fps, length)),
+            descriptor=self.file.create.TapeDescriptor(),
+        )
         told = self.file.create.CDCIDescriptor()
-        for key, value in (("SampleRate", rate), ("Length", length), ("StoredWidth", 1920), ("StoredHeight", 1080), ("VideoLineMap", [42, 0]),
-                           ("FrameLayout", "FullFrame"), ("ImageAspectRatio", R(16, 9)), ("ComponentWidth", 8), ("HorizontalSubsampling", 2)):
+        for key, value in (
+            ("SampleRate", rate),
+            ("Length", length),
+            ("StoredWidth", 1920),
+            ("StoredHeight", 1080),
+            ("VideoLineMap", [42, 0]),
+            ("FrameLayout", "FullFrame"),
+            ("ImageAspectRatio", R(16, 9)),
+            ("ComponentWidth", 8),
+            ("HorizontalSubsampling", 2),
+        ):
             told[key].value = value
         if url is not None:
             locator = self.file.create.NetworkLocator()
             locator["URLString"].value = url
             told["Locator"].append(locator)
-        source = self.mob("SourceMob", name, self.slot(1, rate, self.clip("picture", tape, 1, 0, length)), descriptor=told)
+        source = self.mob(
+            "SourceMob", name, self.slot(1, rate, self.clip("picture", tape, 1, 0, length)), descriptor=told
+        )
         return self.mob("MasterMob", name, self.slot(1, rate, self.clip("picture", source, 1, 0, length)))
 
     def sound(self, name: str, start: int, length: int, channels: int = 1) -> Any:
@@ -115,12 +144,30 @@ class Maker:
         rate = R(48000, 1)
         slots = []
         for channel in range(1, channels + 1):
-            tape = self.mob("SourceMob", f"{name} reel", self.slot(1, rate, self.clip("sound", None, 0, start, length)),
-                            self.slot(2, R(25, 1), self.code(start // 1920, 25, length // 1920 + 1)), descriptor=self.file.create.TapeDescriptor())
+            tape = self.mob(
+                "SourceMob",
+                f"{name} reel",
+                self.slot(1, rate, self.clip("sound", None, 0, start, length)),
+                self.slot(2, R(25, 1), self.code(start // 1920, 25, length // 1920 + 1)),
+                descriptor=self.file.create.TapeDescriptor(),
+            )
             told = self.file.create.PCMDescriptor()
-            for key, value in (("SampleRate", rate), ("Length", length), ("AudioSamplingRate", rate), ("Channels", 1), ("QuantizationBits", 24),
-                               ("BlockAlign", 3), ("AverageBPS", 144000), ("Locked", False)):
+            for key, value in (
+                ("SampleRate", rate),
+                ("Length", length),
+                ("AudioSamplingRate", rate),
+                ("Channels", 1),
+                ("QuantizationBits", 24),
+                ("BlockAlign", 3),
+                ("AverageBPS", 144000),
+                ("Locked", False),
+            ):
                 told[key].value = value
-            source = self.mob("SourceMob", f"{name}.A{channel}", self.slot(1, rate, self.clip("sound", tape, 1, 0, length)), descriptor=told)
+            source = self.mob(
+                "SourceMob",
+                f"{name}.A{channel}",
+                self.slot(1, rate, self.clip("sound", tape, 1, 0, length)),
+                descriptor=told,
+            )
             slots.append(self.slot(channel, rate, self.clip("sound", source, 1, 0, length), channel))
         return self.mob("MasterMob", name, *slots)

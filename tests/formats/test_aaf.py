@@ -30,36 +30,69 @@ def maker(tmp_path: Path) -> Maker:
     return Maker(tmp_path / "cut.aaf")
 
 
-def top(maker: Maker, *slots: object, start: int = 90_000, fps: int = 25, rate: object = R(25, 1), drop: bool = False) -> Document:
+def top(
+    maker: Maker,
+    *slots: object,
+    start: int = 90_000,
+    fps: int = 25,
+    rate: object = R(25, 1),
+    drop: bool = False,
+) -> Document:
     length = 1000
-    maker.mob("CompositionMob", "Kiln Night R1", maker.slot(1, rate, maker.code(start, fps, length, drop)), *slots, usage="Usage_TopLevel")
+    maker.mob(
+        "CompositionMob",
+        "Kiln Night R1",
+        maker.slot(1, rate, maker.code(start, fps, length, drop)),
+        *slots,
+        usage="Usage_TopLevel",
+    )
     return read_file(maker.close())
 
 
 def test_a_dissolve_takes_its_length_from_both_neighbours(maker: Maker) -> None:
     wide = maker.picture("A003C012.mov", "file:///V/kiln/A003C012.mov", "A003", 900_000, 800)
     door = maker.picture("A004C001.mov", "file:///C%3A/kiln/A004%20door.mov", "A004", 1_350_000, 500)
-    row = maker.row("picture", maker.clip("picture", wide, 1, 112, 132), maker.join("picture", "dissolve", 24, 12),
-                    maker.clip("picture", door, 1, 38, 112))
+    row = maker.row(
+        "picture",
+        maker.clip("picture", wide, 1, 112, 132),
+        maker.join("picture", "dissolve", 24, 12),
+        maker.clip("picture", door, 1, 38, 112),
+    )
     found = top(maker, maker.slot(2, R(25, 1), row))
     track = found.sequences[0].video_tracks[0]
     assert [(one.name, one.start, one.duration, one.source_in * 25) for one in track.items] == [
-        ("A003C012.mov", 0, 120, 112), ("A004C001.mov", 120, 100, 50)]
-    assert [(one.type, one.start, one.duration, one.cut) for one in track.transitions] == [("dissolve", 108, 24, 120)]
+        ("A003C012.mov", 0, 120, 112),
+        ("A004C001.mov", 120, 100, 50),
+    ]
+    assert [(one.type, one.start, one.duration, one.cut) for one in track.transitions] == [
+        ("dissolve", 108, 24, 120)
+    ]
     assert [(one.path, one.reel, one.start, one.duration) for one in found.media] == [
-        ("/V/kiln/A003C012.mov", "A003", 900_000, 800), ("C:/kiln/A004 door.mov", "A004", 1_350_000, 500)]
+        ("/V/kiln/A003C012.mov", "A003", 900_000, 800),
+        ("C:/kiln/A004 door.mov", "A004", 1_350_000, 500),
+    ]
     assert str(found.sequences[0].timecode(0)) == "01:00:00:00"
 
 
 def test_fades_from_and_to_nothing_forget_nothing_and_move_nothing(maker: Maker) -> None:
     boom = maker.sound("Boom", 36000 * 48000, 480_000)
     rate = R(48000, 1)
-    row = maker.row("sound", maker.filler("sound", 24_000 + 960), maker.join("sound", "crossfade", 960, 0),
-                    maker.clip("sound", boom, 1, 4801, 54_001), maker.join("sound", "crossfade", 480, 480), maker.filler("sound", 5_000))
+    row = maker.row(
+        "sound",
+        maker.filler("sound", 24_000 + 960),
+        maker.join("sound", "crossfade", 960, 0),
+        maker.clip("sound", boom, 1, 4801, 54_001),
+        maker.join("sound", "crossfade", 480, 480),
+        maker.filler("sound", 5_000),
+    )
     found = top(maker, maker.slot(2, rate, row))
     item = found.sequences[0].audio_tracks[0].items[0]
     # Cuts between frames: 24,000 samples are 12.5 frames, 54,001 samples 28 frames and a bit.
-    assert (item.start, item.duration, item.source_in) == (Fraction(25, 2), Fraction(54_001, 1920), Fraction(4801, 48000))
+    assert (item.start, item.duration, item.source_in) == (
+        Fraction(25, 2),
+        Fraction(54_001, 1920),
+        Fraction(4801, 48000),
+    )
     assert item.sound is not None and item.sound.fade_in is not None and item.sound.fade_out is not None
     assert (item.sound.fade_in.duration, item.sound.fade_out.duration) == (Fraction(1, 2), Fraction(1, 4))
     assert found.media[0].start == 36000 * 25
@@ -69,9 +102,16 @@ def test_two_gains_multiply_and_curves_run_straight_in_gain(maker: Maker) -> Non
     boom = maker.sound("Boom", 0, 480_000)
     half = maker.operation("gain", 96_000, [maker.clip("sound", boom, 1, 0, 96_000)], amplitude=R(1, 2))
     # Points come in any order, and the later of equals counts.
-    moving = maker.operation("gain", 96_000, [half], amplitude=[(R(1, 1), R(0, 1)), (R(0, 1), R(1, 1)), (R(1, 1), R(1, 1)), (R(1, 2), R(1, 4))])
+    moving = maker.operation(
+        "gain",
+        96_000,
+        [half],
+        amplitude=[(R(1, 1), R(0, 1)), (R(0, 1), R(1, 1)), (R(1, 1), R(1, 1)), (R(1, 2), R(1, 4))],
+    )
     found = top(maker, maker.slot(2, R(48000, 1), maker.row("sound", moving)))
-    state = [state_at(Evaluator(found), found.sequences[0], frame)["sound"][0]["gain_db"] for frame in (0, 12, 25)]
+    state = [
+        state_at(Evaluator(found), found.sequences[0], frame)["sound"][0]["gain_db"] for frame in (0, 12, 25)
+    ]
     wanted = [20 * np.log10(0.5 * gain) for gain in (1.0, 1 - 0.75 * 12 / 25, 0.25)]
     assert state == pytest.approx(wanted, abs=1e-4)
 
@@ -84,13 +124,29 @@ def test_two_tracks_are_a_pair_only_where_they_are_panned_or_named_alike(maker: 
         row = maker.row("sound", maker.clip("sound", duo, channel, 0, 96_000))
         return row if pan is None else maker.operation("pan", row.length, [row], pan=R(pan, 1))
 
-    found = top(maker, maker.slot(2, rate, track(1, 0), 1, "Music"), maker.slot(3, rate, track(2, 1), 2, "Music"),
-                maker.slot(4, rate, track(1, None), 3, "Left"), maker.slot(5, rate, track(2, None), 4, "Right"),
-                maker.slot(6, rate, track(1, None), 5, "Duo"), maker.slot(7, rate, track(2, None), 6, "Duo"),
-                maker.slot(8, rate, track(1, None), 7), maker.slot(9, rate, track(2, None), 8))
+    found = top(
+        maker,
+        maker.slot(2, rate, track(1, 0), 1, "Music"),
+        maker.slot(3, rate, track(2, 1), 2, "Music"),
+        maker.slot(4, rate, track(1, None), 3, "Left"),
+        maker.slot(5, rate, track(2, None), 4, "Right"),
+        maker.slot(6, rate, track(1, None), 5, "Duo"),
+        maker.slot(7, rate, track(2, None), 6, "Duo"),
+        maker.slot(8, rate, track(1, None), 7),
+        maker.slot(9, rate, track(2, None), 8),
+    )
     tracks = found.sequences[0].audio_tracks
-    assert [(one.name, one.items[0].sound.channels, one.items[0].sound.pan) for one in tracks if one.items[0].sound] == [
-        ("Music", (1, 2), None), ("Left", (1,), None), ("Right", (2,), None), ("Duo", (1, 2), None), ("", (1, 2), None)]
+    assert [
+        (one.name, one.items[0].sound.channels, one.items[0].sound.pan)
+        for one in tracks
+        if one.items[0].sound
+    ] == [
+        ("Music", (1, 2), None),
+        ("Left", (1,), None),
+        ("Right", (2,), None),
+        ("Duo", (1, 2), None),
+        ("", (1, 2), None),
+    ]
     assert len(found.media) == 1 and found.media[0].channels == 2
 
 
@@ -106,8 +162,14 @@ def test_one_slot_of_a_file_of_two_channels_is_a_pair(maker: Maker) -> None:
 def test_lengths_are_counted_in_the_rate_of_the_slot_they_stand_in(maker: Maker) -> None:
     rate = R(24000, 1001)
     wide = maker.picture("A.mov", None, "A001", 86_400, 800, rate, 24)
-    found = top(maker, maker.slot(2, R(30000, 1001), maker.row("picture", maker.clip("picture", wide, 1, 10, 1000))), start=107_892, fps=30,
-                rate=R(30000, 1001), drop=True)
+    found = top(
+        maker,
+        maker.slot(2, R(30000, 1001), maker.row("picture", maker.clip("picture", wide, 1, 10, 1000))),
+        start=107_892,
+        fps=30,
+        rate=R(30000, 1001),
+        drop=True,
+    )
     sequence, item = found.sequences[0], found.sequences[0].video_tracks[0].items[0]
     assert str(sequence.timecode(0)) == "01:00:00;00"
     assert item.duration == 1000 and item.source_in == Fraction(10 * 1001, 30000)
@@ -120,7 +182,11 @@ def test_disabled_nested_angles_and_lost_sources_keep_their_places(maker: Maker)
     rate = R(25, 1)
     wide = maker.picture("A.mov", None, "A001", 0, 800)
     close = maker.picture("B.mov", None, "B001", 0, 800)
-    inner = maker.mob("CompositionMob", "Three fires", maker.slot(1, rate, maker.row("picture", maker.clip("picture", wide, 1, 5, 60))))
+    inner = maker.mob(
+        "CompositionMob",
+        "Three fires",
+        maker.slot(1, rate, maker.row("picture", maker.clip("picture", wide, 1, 5, 60))),
+    )
     off = maker.file.create.Selector(media_kind="picture", length=40)
     off["Selected"].value = maker.filler("picture", 40)
     off["Alternates"].append(maker.clip("picture", wide, 1, 0, 40))
@@ -131,14 +197,29 @@ def test_disabled_nested_angles_and_lost_sources_keep_their_places(maker: Maker)
     angles["Selected"].value = maker.clip("picture", close, 1, 20, 30)
     angles["Alternates"].append(maker.clip("picture", wide, 1, 25, 30))
     gone = maker.file.create.SourceClip(start=0, length=25, slot_id=1, media_kind="picture")
-    row = maker.row("picture", off, maker.clip("picture", inner, 1, 10, 50), angles, gone, maker.clip("picture", wide, 1, 0, 10))
+    row = maker.row(
+        "picture",
+        off,
+        maker.clip("picture", inner, 1, 10, 50),
+        angles,
+        gone,
+        maker.clip("picture", wide, 1, 0, 10),
+    )
     found = top(maker, maker.slot(2, rate, row))
     items = found.top_level[0].video_tracks[0].items
     assert [(one.start, one.duration, one.kind, one.enabled) for one in items] == [
-        (0, 40, "clip", False), (40, 50, "nested", True), (90, 30, "multicam", True), (120, 25, "clip", True), (145, 10, "clip", True)]
+        (0, 40, "clip", False),
+        (40, 50, "nested", True),
+        (90, 30, "multicam", True),
+        (120, 25, "clip", True),
+        (145, 10, "clip", True),
+    ]
     assert isinstance(items[1].content, NestedUse) and items[1].source_in == Fraction(10, 25)
     chosen = items[2].content
-    assert isinstance(chosen, Angles) and [(one.name, one.offset) for one in chosen.angles] == [("B.mov", 0), ("A.mov", Fraction(1, 5))]
+    assert isinstance(chosen, Angles) and [(one.name, one.offset) for one in chosen.angles] == [
+        ("B.mov", 0),
+        ("A.mov", Fraction(1, 5)),
+    ]
     assert any("not in the file" in note.text for note in found.notes)
     assert [one.name for one in found.sequences if not one.top_level] == ["Three fires"]
 
@@ -146,15 +227,27 @@ def test_disabled_nested_angles_and_lost_sources_keep_their_places(maker: Maker)
 def test_stacked_pictures_share_one_slot_and_sizes_add_up(maker: Maker) -> None:
     rate = R(25, 1)
     wide = maker.picture("A.mov", None, "A001", 0, 800)
-    clip = maker.operation("scale", 50, [maker.operation("crop", 50, [maker.clip("picture", wide, 1, 0, 50)], crop_left=R(-1, 2))],
-                           scale_x=R(1, 2), scale_y=[(R(0, 1), R(1, 1)), (R(1, 1), R(0, 1))])
+    clip = maker.operation(
+        "scale",
+        50,
+        [maker.operation("crop", 50, [maker.clip("picture", wide, 1, 0, 50)], crop_left=R(-1, 2))],
+        scale_x=R(1, 2),
+        scale_y=[(R(0, 1), R(1, 1)), (R(1, 1), R(0, 1))],
+    )
     clip = maker.operation("position", 50, [clip], position_x=R(1, 4), position_y=R(-1, 2))
-    strange = maker.operation("rotate", 50, [maker.operation("opacity", 50, [maker.clip("picture", wide, 1, 0, 50)], opacity=R(1, 4))],
-                              rotation=R(30, 1))
+    strange = maker.operation(
+        "rotate",
+        50,
+        [maker.operation("opacity", 50, [maker.clip("picture", wide, 1, 0, 50)], opacity=R(1, 4))],
+        rotation=R(30, 1),
+    )
     scope = maker.file.create.NestedScope(media_kind="picture", length=150)
     gap = maker.file.create.ScopeReference(media_kind="picture", length=100)
     gap["RelativeScope"].value, gap["RelativeSlot"].value = 0, 1
-    scope["Slots"].value = [maker.row("picture", clip, strange), maker.row("picture", gap, maker.clip("picture", wide, 1, 0, 50))]
+    scope["Slots"].value = [
+        maker.row("picture", clip, strange),
+        maker.row("picture", gap, maker.clip("picture", wide, 1, 0, 50)),
+    ]
     found = top(maker, maker.slot(2, rate, scope))
     layers = state_at(Evaluator(found), found.sequences[0], 25)["picture"]
     assert layers[0]["center"] == [960 + 240, 540 - 270]
@@ -183,15 +276,23 @@ def test_effects_nobody_knows_are_kept_by_name_and_the_clip_plays_on(maker: Make
 
 def warp(length: int, taken: int, start: int = 100, **settings: object) -> tuple[object, Fraction]:
     clip = SourceClip("picture", taken, "m", 1, start)
-    operation = Operation("picture", length, "speed", [clip], {key.replace("_", "-"): value for key, value in settings.items()})  # type: ignore[misc]
+    operation = Operation(
+        "picture", length, "speed", [clip], {key.replace("_", "-"): value for key, value in settings.items()}
+    )  # type: ignore[misc]
     speed, first = speed_of(operation, start, Rate(25), Rate(25))
     return speed, Fraction(first) * 25
 
 
-@pytest.mark.parametrize(("length", "taken", "ratio", "pace"), [
-    (50, 25, Fraction(2), Fraction(1, 2)), (20, 39, Fraction(20, 39), Fraction(2)), (40, 30, Fraction(1333333, 1000000), Fraction(3, 4)),
-    (40, 1, Fraction(40), 0), (25, 50, Fraction(-1, 2), Fraction(-2)),
-])
+@pytest.mark.parametrize(
+    ("length", "taken", "ratio", "pace"),
+    [
+        (50, 25, Fraction(2), Fraction(1, 2)),
+        (20, 39, Fraction(20, 39), Fraction(2)),
+        (40, 30, Fraction(1333333, 1000000), Fraction(3, 4)),
+        (40, 1, Fraction(40), 0),
+        (25, 50, Fraction(-1, 2), Fraction(-2)),
+    ],
+)
 def test_the_speed_behind_a_ratio(length: int, taken: int, ratio: Fraction, pace: Fraction) -> None:
     speed, first = warp(length, taken, speed_ratio=ratio)
     assert speed == Constant(pace)
@@ -200,8 +301,14 @@ def test_the_speed_behind_a_ratio(length: int, taken: int, ratio: Fraction, pace
 
 
 def test_a_drawn_map_counts_before_everything() -> None:
-    speed, first = warp(40, 61, speed_ratio=Fraction(1), offset_map=Varying(
-        [Point(0, 0.0, 0), Point(20, 40.0, 40), Point(10, 20.0, 20), Point(40, 60.0, 60)], "frames"))
+    speed, first = warp(
+        40,
+        61,
+        speed_ratio=Fraction(1),
+        offset_map=Varying(
+            [Point(0, 0.0, 0), Point(20, 40.0, 40), Point(10, 20.0, 20), Point(40, 60.0, 60)], "frames"
+        ),
+    )
     assert isinstance(speed, Variable) and first == 100
     assert [(one.time, one.source * 25) for one in speed.points] == [(0, 100), (20, 140), (40, 160)]
     backwards, first = warp(10, 10, offset_map=Varying([Point(0, 9.0, 9), Point(10, -1.0, -1)], "frames"))
@@ -220,7 +327,10 @@ def test_a_drawn_map_counts_before_everything() -> None:
 def test_what_is_on_a_frame_stays_on_it_and_what_is_on_a_sample_stays_there(rate: Rate) -> None:
     units = Rate(48000)
     assert all(settled(frame, rate, units) == frame for frame in range(0, 20_000, 37))
-    assert all(settled_source(rate.seconds(frame), units, rate) == rate.seconds(frame) for frame in range(0, 20_000, 37))
+    assert all(
+        settled_source(rate.seconds(frame), units, rate) == rate.seconds(frame)
+        for frame in range(0, 20_000, 37)
+    )
     exact = [rate.frames(units.seconds(sample)) for sample in range(1, 60_000, 611)]
     moved = [one for one in exact if settled(one, rate, units) != one]
     # Only where a frame lies less than half a sample away: those become the frame.
@@ -238,8 +348,11 @@ def test_chains_that_run_in_circles_are_refused_at_once(maker: Maker, tmp_path: 
     fat = (int.from_bytes(whole[76:80], "little") + 1) * sector
     table = np.frombuffer(whole, "<u4", sector // 4, fat).copy()
     chained = [place for place in range(len(table)) if table[place] < 0xFFFFFFF0]
-    for change in (lambda t: t.__setitem__(chained[3], chained[2]), lambda t: t.__setitem__(chained[3], chained[3]),
-                   lambda t: t.__setitem__(chained[3], len(table) + 5)):
+    for change in (
+        lambda t: t.__setitem__(chained[3], chained[2]),
+        lambda t: t.__setitem__(chained[3], chained[3]),
+        lambda t: t.__setitem__(chained[3], len(table) + 5),
+    ):
         broken = table.copy()
         change(broken)
         path = tmp_path / "broken.aaf"
@@ -248,11 +361,23 @@ def test_chains_that_run_in_circles_are_refused_at_once(maker: Maker, tmp_path: 
             read_file(path)
 
 
-def test_damaged_copies_are_read_or_refused_in_one_sentence(maker: Maker, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_damaged_copies_are_read_or_refused_in_one_sentence(
+    maker: Maker, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     boom = maker.sound("Boom", 0, 480_000)
     wide = maker.picture("A.mov", "file:///a/A.mov", "A001", 0, 800)
-    top(maker, maker.slot(2, R(25, 1), maker.row("picture", maker.clip("picture", wide, 1, 5, 60))),
-        maker.slot(3, R(48000, 1), maker.row("sound", maker.operation("gain", 96_000, [maker.clip("sound", boom, 1, 0, 96_000)], amplitude=R(1, 2)))))
+    top(
+        maker,
+        maker.slot(2, R(25, 1), maker.row("picture", maker.clip("picture", wide, 1, 5, 60))),
+        maker.slot(
+            3,
+            R(48000, 1),
+            maker.row(
+                "sound",
+                maker.operation("gain", 96_000, [maker.clip("sound", boom, 1, 0, 96_000)], amplitude=R(1, 2)),
+            ),
+        ),
+    )
     whole = (tmp_path / "cut.aaf").read_bytes()
     random_ = random.Random(7)
     path = tmp_path / "damaged.aaf"
@@ -291,13 +416,23 @@ def test_what_is_written_adds_up_and_leads_somewhere(kiln_night: Document, tmp_p
             one = stack.pop()
             stack += tree.inside(one)
             if isinstance(one, tree.SourceClip) and one.mob:
-                assert one.mob in file.mobs and file.mobs[one.mob].slot(one.slot) is not None and one.start >= 0
+                assert (
+                    one.mob in file.mobs and file.mobs[one.mob].slot(one.slot) is not None and one.start >= 0
+                )
             elif isinstance(one, tree.Sequence) and one.kind != "metadata":
-                assert one.length == sum(-part.length if isinstance(part, tree.Transition) else part.length for part in one.parts)
-                assert not isinstance(one.parts[0], tree.Transition) and not isinstance(one.parts[-1], tree.Transition)
+                assert one.length == sum(
+                    -part.length if isinstance(part, tree.Transition) else part.length for part in one.parts
+                )
+                assert not isinstance(one.parts[0], tree.Transition) and not isinstance(
+                    one.parts[-1], tree.Transition
+                )
                 for before, part, after in zip(one.parts, one.parts[1:], one.parts[2:]):
                     if isinstance(part, tree.Transition):
                         assert before.length >= part.length <= after.length and 0 <= part.cut <= part.length
         if mob.kind == "composition":
-            ends = {slot.rate.seconds(slot.segment.length) for slot in mob.slots if slot.segment.kind in ("picture", "sound")}
+            ends = {
+                slot.rate.seconds(slot.segment.length)
+                for slot in mob.slots
+                if slot.segment.kind in ("picture", "sound")
+            }
             assert ends == {kiln_night.top_level[0].duration / 25}

@@ -1,4 +1,5 @@
-"""Files from strangers: one plain sentence that names the file, exit status 3, nothing hangs, nothing is left behind."""
+"""Files from strangers: one plain sentence that names the file, exit status 3, nothing hangs, nothing is left
+behind."""
 
 from __future__ import annotations
 
@@ -21,35 +22,69 @@ RATE = "<rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>"
 
 
 def cut(body: str, rate: str = RATE) -> str:
-    return (f'<xmeml version="5"><sequence id="s"><name>S</name>{rate}<media><video><track>{body}</track></video></media></sequence>'
-            "</xmeml>")
+    return (
+        '<xmeml version="5"><sequence '
+        f'id="s"><name>S</name>{rate}<media><video><track>{body}</track></video></media></sequence>'
+        "</xmeml>"
+    )
 
 
 def clip(start: int, end: int, inside: str = "", extra: str = "") -> str:
     return f'<clipitem id="c">{extra}<start>{start}</start><end>{end}</end><in>0</in><out>9</out>{inside}</clipitem>'
 
 
-CYCLE = ('<xmeml version="5"><sequence id="a"><name>A</name>' + RATE + "<media><video><track>" + clip(0, 9, '<sequence id="b"/>')
-         + '</track></video></media></sequence><sequence id="b"><name>B</name>' + RATE + "<media><video><track>"
-         + clip(0, 9, '<sequence id="a"/>') + "</track></video></media></sequence></xmeml>")
-BOMB = ('<!DOCTYPE xmeml [<!ENTITY a "lol">' + "".join(f'<!ENTITY {chr(98 + n)} "{("&" + chr(97 + n) + ";") * 10}">' for n in range(9))
-        + "]><xmeml version='5'><sequence><name>&j;</name></sequence></xmeml>")
-LANE = ('<fcpxml version="1.10"><resources><format id="r1" frameDuration="{frame}" width="16" height="9"/>{more}</resources><project>'
-        '<sequence format="r1"><spine>{spine}</spine></sequence></project></fcpxml>')
+CYCLE = (
+    '<xmeml version="5"><sequence id="a"><name>A</name>'
+    + RATE
+    + "<media><video><track>"
+    + clip(0, 9, '<sequence id="b"/>')
+    + '</track></video></media></sequence><sequence id="b"><name>B</name>'
+    + RATE
+    + "<media><video><track>"
+    + clip(0, 9, '<sequence id="a"/>')
+    + "</track></video></media></sequence></xmeml>"
+)
+BOMB = (
+    '<!DOCTYPE xmeml [<!ENTITY a "lol">'
+    + "".join(f'<!ENTITY {chr(98 + n)} "{("&" + chr(97 + n) + ";") * 10}">' for n in range(9))
+    + "]><xmeml version='5'><sequence><name>&j;</name></sequence></xmeml>"
+)
+LANE = (
+    '<fcpxml version="1.10"><resources><format id="r1" frameDuration="{frame}" width="16" '
+    'height="9"/>{more}</resources><project>'
+    '<sequence format="r1"><spine>{spine}</spine></sequence></project></fcpxml>'
+)
 
 BAD = {
-    "empty": "", "blank": " \n ", "not XML": "TITLE: KILN NIGHT\nFCM: NON-DROP FRAME\n", "other XML": "<svg><g/></svg>",
-    "cut short": (HERE / "same-cut.xml").read_text()[:3000], "entity bomb": BOMB,
-    "outside entity": '<!DOCTYPE xmeml [<!ENTITY x SYSTEM "file:///etc/passwd">]><xmeml><sequence><name>&x;</name></sequence></xmeml>',
+    "empty": "",
+    "blank": " \n ",
+    "not XML": "TITLE: KILN NIGHT\nFCM: NON-DROP FRAME\n",
+    "other XML": "<svg><g/></svg>",
+    "cut short": (HERE / "same-cut.xml").read_text()[:3000],
+    "entity bomb": BOMB,
+    "outside entity": "<!DOCTYPE xmeml [<!ENTITY x SYSTEM "
+    '"file:///etc/passwd">]><xmeml><sequence><name>&x;</name></sequence></xmeml>',
     "outside type": '<!DOCTYPE xmeml SYSTEM "http://example.invalid/x.dtd"><xmeml version="5"/>',
-    "nest in itself": CYCLE, "ends before it begins": cut(clip(9, 3)), "rate of zero": cut(clip(0, 9), RATE.replace("25", "0")),
-    "negative rate": cut(clip(0, 9), RATE.replace("25", "-25")), "item rate of zero": cut(clip(0, 9, extra=RATE.replace("25", "0"))),
-    "no rate": cut(clip(0, 9), ""), "deep": "<xmeml>" + "<bin>" * 1_000_000,
-    "lane zero rate": LANE.format(frame="0s", more="", spine=""), "lane negative rate": LANE.format(frame="-1/25s", more="", spine=""),
+    "nest in itself": CYCLE,
+    "ends before it begins": cut(clip(9, 3)),
+    "rate of zero": cut(clip(0, 9), RATE.replace("25", "0")),
+    "negative rate": cut(clip(0, 9), RATE.replace("25", "-25")),
+    "item rate of zero": cut(clip(0, 9, extra=RATE.replace("25", "0"))),
+    "no rate": cut(clip(0, 9), ""),
+    "deep": "<xmeml>" + "<bin>" * 1_000_000,
+    "lane zero rate": LANE.format(frame="0s", more="", spine=""),
+    "lane negative rate": LANE.format(frame="-1/25s", more="", spine=""),
     "lane negative length": LANE.format(frame="1/25s", more="", spine='<gap offset="0s" duration="-3s"/>'),
-    "lane cycle": LANE.format(frame="1/25s", spine='<ref-clip ref="r2" offset="0s" duration="1s"/>', more=(
-        '<media id="r2" name="A"><sequence format="r1"><spine><ref-clip ref="r2" offset="0s" duration="1s"/></spine></sequence></media>')),
-    "endless": cut(clip(0, 99_999_999_999)), "nul bytes": "\x00" * 4096,
+    "lane cycle": LANE.format(
+        frame="1/25s",
+        spine='<ref-clip ref="r2" offset="0s" duration="1s"/>',
+        more=(
+            '<media id="r2" name="A"><sequence format="r1"><spine><ref-clip ref="r2" offset="0s" '
+            'duration="1s"/></spine></sequence></media>'
+        ),
+    ),
+    "endless": cut(clip(0, 99_999_999_999)),
+    "nul bytes": "\x00" * 4096,
 }
 
 
@@ -57,7 +92,10 @@ BAD = {
 def test_one_sentence_and_status_3(name: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = tmp_path / f"{name}.xml"
     path.write_text(BAD[name])
-    for command in (["inspect", str(path), "--json"], ["translate", str(path), "--to", "editing-lane-xml", "--out", str(tmp_path / "o")]):
+    for command in (
+        ["inspect", str(path), "--json"],
+        ["translate", str(path), "--to", "editing-lane-xml", "--out", str(tmp_path / "o")],
+    ):
         assert main(command) == 3
         told = capsys.readouterr()
         assert told.out == ""
@@ -75,8 +113,14 @@ def test_paths_that_cannot_be_read(tmp_path: Path, capsys: pytest.CaptureFixture
 
 def test_missing_references_are_kept_as_offline_media_and_named() -> None:
     found = read_bytes(cut(clip(0, 9, '<file id="gone"/>')).encode())
-    assert [(note.level, note.code, note.where) for note in found.notes] == [("warning", "missing-reference", "s/V1/c")]
-    lane = read_bytes(LANE.format(frame="1/25s", more="", spine='<asset-clip ref="r7" name="x" offset="0s" duration="1s"/>').encode())
+    assert [(note.level, note.code, note.where) for note in found.notes] == [
+        ("warning", "missing-reference", "s/V1/c")
+    ]
+    lane = read_bytes(
+        LANE.format(
+            frame="1/25s", more="", spine='<asset-clip ref="r7" name="x" offset="0s" duration="1s"/>'
+        ).encode()
+    )
     assert "missing-reference" in [note.code for note in lane.notes]
     assert [item.name for item in lane.sequences[0].items()] == ["x"]
 
@@ -95,7 +139,9 @@ def test_damaged_files_are_read_or_refused_but_never_crash(name: str, data: st.D
         else:
             spot = next((n for n in range(at, len(whole)) if 48 <= whole[n] <= 57), None)
             if spot is not None:
-                whole[spot : spot + 1] = data.draw(st.sampled_from([b"-", b"0", b"99999999999", b".", b"1e9"]))
+                whole[spot : spot + 1] = data.draw(
+                    st.sampled_from([b"-", b"0", b"99999999999", b".", b"1e9"])
+                )
         if not whole:
             return
     try:

@@ -1,5 +1,5 @@
-"""The tables of what is read, written, kept and passed over say what happens: every row is tried out on a document that has
-everything."""
+"""The tables of what is read, written, kept and passed over say what happens: every row is tried out on a
+document that has everything."""
 
 from __future__ import annotations
 
@@ -25,10 +25,18 @@ FILES = {"xmeml": HERE / "everything.xml", "fcpxml": HERE / "everything.fcpxml"}
 ROOTS = {dialect: etree.fromstring(path.read_bytes()) for dialect, path in FILES.items()}
 # What else says the same, and has to go first before its own going shows.
 SAYS_THE_SAME = {
-    ("timecode", "string"): ["frame"], ("timecode", "displayformat"): ["string"], ("effect", "name"): ["effectid"],
-    ("transitionitem", "alignment"): ["cutPointTicks"], ("valueentry", "name"): [], ("interpolation", "name"): ["inbez", "outbez"],
-    ("parameter", "name"): ["parameterid"], ("video", "duration"): ["duration"], ("transitionitem", "rate"): [],
-    ("file", "name"): ["pathurl"], ("parameter", "interpolation"): ["inbez", "outbez"], ("link", "mediatype"): [],
+    ("timecode", "string"): ["frame"],
+    ("timecode", "displayformat"): ["string"],
+    ("effect", "name"): ["effectid"],
+    ("transitionitem", "alignment"): ["cutPointTicks"],
+    ("valueentry", "name"): [],
+    ("interpolation", "name"): ["inbez", "outbez"],
+    ("parameter", "name"): ["parameterid"],
+    ("video", "duration"): ["duration"],
+    ("transitionitem", "rate"): [],
+    ("file", "name"): ["pathurl"],
+    ("parameter", "interpolation"): ["inbez", "outbez"],
+    ("link", "mediatype"): [],
 }
 
 
@@ -66,8 +74,8 @@ WRITTEN: dict[str, etree._Element] = {}
 
 
 def written(dialect: str) -> etree._Element:
-    """What goes out of the whole document: organised and bare, in the newest version and the oldest, as a writer never spells
-    one thing in two ways."""
+    """What goes out of the whole document: organised and bare, in the newest version and the oldest, as a
+    writer never spells one thing in two ways."""
     if dialect not in WRITTEN:
         document = WHOLE[dialect]
         assert document is not None
@@ -75,7 +83,9 @@ def written(dialect: str) -> etree._Element:
         for version in (FORMATS[dialect].versions[-1], FORMATS[dialect].versions[0]):
             for organised in (True, False):
                 destination = msgspec.structs.replace(find_destination(EDITING[dialect]), version=version)
-                carried = carry_over(document, document.top_level[0], destination, options=Options(organised=organised))
+                carried = carry_over(
+                    document, document.top_level[0], destination, options=Options(organised=organised)
+                )
                 holder.append(etree.fromstring(carried.data))
         WRITTEN[dialect] = holder
     return WRITTEN[dialect]
@@ -84,7 +94,9 @@ def written(dialect: str) -> etree._Element:
 CASES = [("xmeml", row) for row in TRACK_ROWS] + [("fcpxml", row) for row in LANE_ROWS]
 
 
-@pytest.mark.parametrize(("dialect", "row"), CASES, ids=[f"{dialect}-{row.parent}-{row.name}" for dialect, row in CASES])
+@pytest.mark.parametrize(
+    ("dialect", "row"), CASES, ids=[f"{dialect}-{row.parent}-{row.name}" for dialect, row in CASES]
+)
 def test_the_table_tells_the_truth(dialect: str, row: Row) -> None:
     root = ROOTS[dialect]
     assert has(root, row), "the document that has everything lacks it"
@@ -137,12 +149,23 @@ def test_the_pages_are_those_that_the_tables_make(dialect: str) -> None:
 
 @pytest.mark.parametrize("dialect", ["xmeml", "fcpxml"])
 def test_unknown_elements_come_back_wherever_they_stand(dialect: str) -> None:
-    """One in every kind of place at once: all are noted, written back to the own dialect, and nothing is unexplained."""
+    """One in every kind of place at once: all are noted, written back to the own dialect, and nothing is
+    unexplained."""
     root = copy.deepcopy(ROOTS[dialect])
     places: dict[tuple[str, ...], etree._Element] = {}
     for element in root.iter(etree.Element):
-        places.setdefault(tuple(one.tag for one in reversed([element, *element.iterancestors()]))[-3:], element)
-    skip = {"import-options", "smart-collection", "keyword-collection", "collection-folder", "bookmark", "codec", "itemhistory"}
+        places.setdefault(
+            tuple(one.tag for one in reversed([element, *element.iterancestors()]))[-3:], element
+        )
+    skip = {
+        "import-options",
+        "smart-collection",
+        "keyword-collection",
+        "collection-folder",
+        "bookmark",
+        "codec",
+        "itemhistory",
+    }
     count = 0
     for number, element in enumerate(places.values()):
         around = {one.tag for one in (element, *element.iterancestors())}
@@ -151,9 +174,15 @@ def test_unknown_elements_come_back_wherever_they_stand(dialect: str) -> None:
         etree.SubElement(element, "odd-thing", number=str(number)).text = "kept?"
         count += 1
     document = read_bytes(etree.tostring(root))
-    carried = carry_over(document, document.top_level[0], find_destination(EDITING[dialect]), options=Options(organised=True))
+    carried = carry_over(
+        document, document.top_level[0], find_destination(EDITING[dialect]), options=Options(organised=True)
+    )
     back = {one.get("number") for one in etree.fromstring(carried.data).iter("odd-thing")}
-    missing = [path for number, path in enumerate(places) if str(number) not in back and places[path].find("odd-thing") is not None]
+    missing = [
+        path
+        for number, path in enumerate(places)
+        if str(number) not in back and places[path].find("odd-thing") is not None
+    ]
     assert not missing, "\n".join("/".join(path) for path in missing)
     assert count > 100
 
@@ -166,11 +195,19 @@ def test_unknown_elements_are_found_in_utf_16_too() -> None:
 
 
 def _outside(element: etree._Element, dialect: str) -> bool:
-    """Whether an element stands outside the cut that is carried over: another sequence, a clip that no cut uses."""
+    """Whether an element stands outside the cut that is carried over: another sequence, a clip that no cut
+    uses."""
     around = [element, *element.iterancestors()]
     if dialect == "xmeml":
-        return any(one.tag in ("clip", "multiclip") or one.get("id") in ("sequence-3", "o1", "o2", "v6") for one in around) or any(
-            one.tag == "generatoritem" and one.getparent() is not None and one.getparent().tag in ("children", "xmeml") for one in around)
+        return any(
+            one.tag in ("clip", "multiclip") or one.get("id") in ("sequence-3", "o1", "o2", "v6")
+            for one in around
+        ) or any(
+            one.tag == "generatoritem"
+            and one.getparent() is not None
+            and one.getparent().tag in ("children", "xmeml")
+            for one in around
+        )
     if not any(one.tag == "resources" or one.get("name") == "Everything" for one in around):
         return True
     # The sound does not touch the cut that the transition with a name of its own sits on.

@@ -21,7 +21,10 @@ def events(text: str) -> Document:
 
 
 def items(document: Document) -> list[tuple[object, ...]]:
-    return [(one.name, one.start, one.duration, one.source_in * 25) for one in document.sequences[0].video_tracks[0].items]
+    return [
+        (one.name, one.start, one.duration, one.source_in * 25)
+        for one in document.sequences[0].video_tracks[0].items
+    ]
 
 
 def test_cuts_a_dissolve_and_their_names() -> None:
@@ -39,7 +42,10 @@ def test_cuts_a_dissolve_and_their_names() -> None:
     assert items(found) == [("Throwing wide", 0, 100, 0), ("Kiln door", 100, 150, 0)]
     join = found.sequences[0].video_tracks[0].transitions[0]
     assert (join.type, join.start, join.duration, join.cut) == ("dissolve", 100, 24, 100)
-    assert [(one.name, one.reel, one.start) for one in found.media] == [("A003C012.mov", "A003", 900_050), ("Kiln door", "B001", 1_020_224)]
+    assert [(one.name, one.reel, one.start) for one in found.media] == [
+        ("A003C012.mov", "A003", 900_050),
+        ("Kiln door", "B001", 1_020_224),
+    ]
 
 
 def test_what_is_seen_only_in_a_transition_gets_its_length_and_what_goes_on_is_joined() -> None:
@@ -72,14 +78,22 @@ M2   B001      -025.0                11:20:40:00
     assert row[3].source_in * 25 == 20 * 25 + 1
 
 
-@pytest.mark.parametrize(("text", "wanted"), [
-    ("001 A1 V C 10:00:00:00 10:00:01:00 01:00:00:00 01:00:01:00 ", [("AX", 0, 25)]),
-    ("001  KILN 03.   V  C  10:00:00:00 10:00:01:00 01:00:00:00 01:00:01:00", [("AX", 0, 25)]),
-    ("000001 A001 V C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:01:00", [("AX", 0, 25)]),
-], ids=["blanks at the end", "a reel with blanks", "six digits, lengths that differ"])
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        ("001 A1 V C 10:00:00:00 10:00:01:00 01:00:00:00 01:00:01:00 ", [("AX", 0, 25)]),
+        ("001  KILN 03.   V  C  10:00:00:00 10:00:01:00 01:00:00:00 01:00:01:00", [("AX", 0, 25)]),
+        ("000001 A001 V C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:01:00", [("AX", 0, 25)]),
+    ],
+    ids=["blanks at the end", "a reel with blanks", "six digits, lengths that differ"],
+)
 def test_event_lines_as_they_come(text: str, wanted: list[tuple[str, int, int]]) -> None:
-    found = events(text + "\n* FROM CLIP NAME: AX\n002  A9  V  C  00:00:00:24 00:00:01:00 01:00:09:00 01:00:09:01")
-    assert [(one.name, one.start, one.duration) for one in found.sequences[0].video_tracks[0].items][:1] == wanted
+    found = events(
+        text + "\n* FROM CLIP NAME: AX\n002  A9  V  C  00:00:00:24 00:00:01:00 01:00:09:00 01:00:09:01"
+    )
+    assert [(one.name, one.start, one.duration) for one in found.sequences[0].video_tracks[0].items][
+        :1
+    ] == wanted
 
 
 def test_sound_channels_drop_frame_grades_and_marks() -> None:
@@ -95,13 +109,21 @@ AUD  3
 """
     found = read_bytes(text.replace("\n", "\r\n").encode())
     sequence = found.sequences[0]
-    assert sequence.rate == Rate(30000, 1001) and sequence.drop_frame and str(sequence.timecode(0)) == "01:00:00;00"
+    assert (
+        sequence.rate == Rate(30000, 1001)
+        and sequence.drop_frame
+        and str(sequence.timecode(0)) == "01:00:00;00"
+    )
     sound = sequence.audio_tracks[0].items[0].sound
     assert sound is not None and sound.channels == (1, 2, 3) and sound.level.value == (-3.0,)
     effect = sequence.video_tracks[0].items[0].effects[0]
-    assert dict(effect.settings)["offset"].value == (-0.01, 0.0, 0.02) and dict(effect.settings)["saturation"].value == (0.8,)
+    assert dict(effect.settings)["offset"].value == (-0.01, 0.0, 0.02) and dict(effect.settings)[
+        "saturation"
+    ].value == (0.8,)
     assert sequence.video_tracks[0].transitions[0].pattern == 1
-    assert [(one.start, one.name, one.comment) for one in sequence.markers] == [(90, "flame out", "look again")]
+    assert [(one.start, one.name, one.comment) for one in sequence.markers] == [
+        (90, "flame out", "look again")
+    ]
 
 
 @pytest.mark.parametrize("text", ["TITLE: X\n", "TITLE: X\n001 A V C 1 2 3 4\n"])
@@ -111,7 +133,21 @@ def test_lists_without_events_are_refused(text: str) -> None:
 
 
 def test_a_list_a_track_and_no_more_events_than_asked_for(demo: Path, tmp_path: Path) -> None:
-    assert main(["translate", str(demo / "kiln-night.xml"), "--to", "cut-list-edl", "--out", str(tmp_path / "cut.edl"), "--set", "most_events=30"]) == 0
+    assert (
+        main(
+            [
+                "translate",
+                str(demo / "kiln-night.xml"),
+                "--to",
+                "cut-list-edl",
+                "--out",
+                str(tmp_path / "cut.edl"),
+                "--set",
+                "most_events=30",
+            ]
+        )
+        == 0
+    )
     names = sorted(path.name for path in tmp_path.iterdir())
     assert {"cut.edl", "cut V1 2.edl", "cut V1 3.edl", "cut V2.edl", "cut A6.edl"} <= set(names)
     for name in names:
@@ -125,11 +161,15 @@ def test_a_list_a_track_and_no_more_events_than_asked_for(demo: Path, tmp_path: 
 
 
 def test_a_log_with_everything_on_one_line_short_rows_and_rates_of_their_own() -> None:
-    text = "Heading\nFIELD_DELIM\tTABS\tVIDEO_FORMAT\t1080\tFPS\t23.98\t\n\nColumn\nName\tTape\tTracks\tStart\tEnd\tFPS\tScene\t\n\nData\n" \
-           "Throwing wide\tA003\tVA1A2\t10:00:00:00\t10:00:32:00\t25\t12\t\t\nKiln door\tB001\tV\t01:00:00:00\t01:00:01:00\nbad row\t\t\n"
+    text = (
+        "Heading\nFIELD_DELIM\tTABS\tVIDEO_FORMAT\t1080\tFPS\t23.98\t\n\nColumn\nName\tTape\tTracks\tStart\tEnd\tFPS\tScene\t\n\nData\n"
+        "Throwing wide\tA003\tVA1A2\t10:00:00:00\t10:00:32:00\t25\t12\t\t\nKiln door\tB001\tV\t01:00:00:00\t01:00:01:00\nbad row\t\t\n"
+    )
     found = read_bytes(text.encode())
     assert [(one.name, one.reel, one.start, one.duration, one.rate, one.channels) for one in found.media] == [
-        ("Throwing wide", "A003", 900_000, 800, Rate(25), 2), ("Kiln door", "B001", 86_400, 24, Rate(24000, 1001), None)]
+        ("Throwing wide", "A003", 900_000, 800, Rate(25), 2),
+        ("Kiln door", "B001", 86_400, 24, Rate(24000, 1001), None),
+    ]
     assert dict(found.media[0].metadata) == {"Scene": "12"} and len(found.notes) == 1 and not found.sequences
 
 
@@ -142,10 +182,18 @@ def test_a_pull_list_has_each_stretch_once_with_its_handles(kiln_night: Document
     frames = {row.media.id: 0 for row in wide}
     for row in wide:
         frames[row.media.id] += row.end - row.start
-        assert row.media.still or (row.start >= (row.media.start or 0) and row.end <= (row.media.start or 0) + (row.media.duration or 10**9))
-    assert all(sum(row.end - row.start for row in plain if row.media.id == key) <= count for key, count in frames.items())
+        assert row.media.still or (
+            row.start >= (row.media.start or 0)
+            and row.end <= (row.media.start or 0) + (row.media.duration or 10**9)
+        )
+    assert all(
+        sum(row.end - row.start for row in plain if row.media.id == key) <= count
+        for key, count in frames.items()
+    )
     back = read_bytes(as_ale(wide, sequence))
-    assert [(one.name, one.start, one.duration) for one in back.media] == [(row.media.name, row.start, row.end - row.start) for row in wide]
+    assert [(one.name, one.start, one.duration) for one in back.media] == [
+        (row.media.name, row.start, row.end - row.start) for row in wide
+    ]
     assert as_csv(wide).decode().count("\n") == len(wide) + 1
 
 

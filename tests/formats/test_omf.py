@@ -50,7 +50,8 @@ def test_the_table_is_as_the_reference_says(written: tuple[Document, str, bytes]
     for place in range(offset + 1024, offset + size, 1024):
         # Every buffer begins with a whole entry.
         assert data[place] == c.NEW_OBJECT
-    # Values of one to three bytes and empty ones stand outside the table: their codes are the ones nobody is sure of.
+    # Values of one to three bytes and empty ones stand outside the table: their codes are the ones nobody is
+    # sure of.
     values = [value for one in read_container(data, len(data)).values.values() for value in one.values()]
     assert all(len(value.inline) == 4 if not value.segments else not value.inline for value in values)
 
@@ -84,7 +85,12 @@ class Box:
         self.put(owner, name, "OMFI:Int32", struct.pack(f"{self.order}i", value))
 
     def refs(self, owner: int, name: str, *targets: int) -> None:
-        self.put(owner, name, "OMFI:ObjRefArray", struct.pack(f"{self.order}H{len(targets)}I", len(targets), *targets))
+        self.put(
+            owner,
+            name,
+            "OMFI:ObjRefArray",
+            struct.pack(f"{self.order}H{len(targets)}I", len(targets), *targets),
+        )
 
     def ref(self, owner: int, name: str, target: int) -> None:
         self.put(owner, name, "OMFI:ObjRef", struct.pack(f"{self.order}I", target))
@@ -92,7 +98,12 @@ class Box:
     def done(self) -> bytes:
         table = b"".join(struct.pack(f"{self.order}IIIIIHH", *row, 1, 0) for row in sorted(self.rows))
         flags = c.LITTLE if self.order == "<" else c.BIG
-        return bytes(self.body) + table + c.MAGIC + struct.pack(f"{self.order}HHHHII", flags, 1, 1, 0, len(self.body), len(table))
+        return (
+            bytes(self.body)
+            + table
+            + c.MAGIC
+            + struct.pack(f"{self.order}HHHHII", flags, 1, 1, 0, len(self.body), len(table))
+        )
 
 
 def old_cut(order: str) -> bytes:
@@ -118,7 +129,12 @@ def old_cut(order: str) -> bytes:
     def mob(name: str, uid: tuple[int, int, int], tracks: list[int], media: int | None = None) -> int:
         key = box.new()
         box.put(key, "OMFI:ObjID", "OMFI:ObjectTag", b"MOBJ")
-        box.put(key, "OMFI:CPNT:Name", "OMFI:String", name.encode("mac_roman" if order == ">" else "cp1252") + b"\0")
+        box.put(
+            key,
+            "OMFI:CPNT:Name",
+            "OMFI:String",
+            name.encode("mac_roman" if order == ">" else "cp1252") + b"\0",
+        )
         box.put(key, "OMFI:MOBJ:MobID", "OMFI:UID", struct.pack(f"{order}III", *uid))
         box.refs(key, "OMFI:TRKG:Tracks", *tracks)
         if media is not None:
@@ -145,7 +161,14 @@ def old_cut(order: str) -> bytes:
     master = mob("Glühen", (42, 3, 3), [track(1, clip((42, 2, 2), 0, 250))])
     fade = thing("TRAN", 2, TRKG__GroupLength=5, TRAN__CutPoint=0)
     row = thing("SEQU", 2)
-    box.refs(row, "OMFI:SEQU:Sequence", thing("FILL", 2, CLIP__Length=15), fade, clip((42, 3, 3), 20, 60), thing("FILL", 2, CLIP__Length=30))
+    box.refs(
+        row,
+        "OMFI:SEQU:Sequence",
+        thing("FILL", 2, CLIP__Length=15),
+        fade,
+        clip((42, 3, 3), 20, 60),
+        thing("FILL", 2, CLIP__Length=30),
+    )
     start = thing("TCCP", 3, CLIP__Length=100, TCCP__StartTC=90_000, TCCP__FPS=25)
     cut = mob("Kiln Night", (42, 4, 4), [track(1, row), track(1, start)])
     head = box.new()
@@ -160,10 +183,15 @@ def test_revision_one_in_both_byte_orders(order: str) -> None:
     found = read_bytes(old_cut(order))
     sequence = found.top_level[0]
     item = sequence.audio_tracks[0].items[0]
-    assert found.version == "1.5" and (sequence.name, str(sequence.timecode(0))) == ("Kiln Night", "01:00:00:00")
+    assert found.version == "1.5" and (sequence.name, str(sequence.timecode(0))) == (
+        "Kiln Night",
+        "01:00:00:00",
+    )
     assert (item.name, item.start, item.duration, item.source_in * 25) == ("Glühen", 10, 60, 20)
     assert item.sound is not None and item.sound.fade_in is not None and item.sound.fade_in.duration == 5
-    assert [(one.name, one.reel, one.start, one.duration) for one in found.media] == [("boom.wav", "SND01", 900_000, 250)]
+    assert [(one.name, one.reel, one.start, one.duration) for one in found.media] == [
+        ("boom.wav", "SND01", 900_000, 250)
+    ]
 
 
 def test_objects_used_over_and_over_end_in_a_sentence() -> None:
@@ -190,14 +218,17 @@ def test_objects_used_over_and_over_end_in_a_sentence() -> None:
         read_bytes(box.done())
 
 
-def test_damaged_copies_are_read_or_refused_in_one_sentence(written: tuple[Document, str, bytes], tmp_path: Path,
-                                                            capsys: pytest.CaptureFixture[str]) -> None:
+def test_damaged_copies_are_read_or_refused_in_one_sentence(
+    written: tuple[Document, str, bytes], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     whole, random_ = written[2], random.Random(11)
     path = tmp_path / "damaged.omf"
     for number in range(40):
         data = bytearray(whole)
         if number % 4 == 0:
-            del data[random_.randrange(len(data) - 60_000) : random_.randrange(len(data) - 60_000, len(data) - 30)]
+            del data[
+                random_.randrange(len(data) - 60_000) : random_.randrange(len(data) - 60_000, len(data) - 30)
+            ]
         for _ in range(random_.choice((1, 6, 60))):
             data[random_.randrange(max(0, len(data) - 300_000), len(data) - 24)] = random_.randrange(256)
         path.write_bytes(data)

@@ -28,21 +28,60 @@ ORDER: dict[str, list[list[str]]] = {
     "asset": [["media-rep"], ["metadata"]],
     "spine": [[*ITEMS, "gap", "transition"]],
     "gap": [["note"], *ANCHORS, *MARKERS, ["metadata"]],
-    "asset-clip": [["note"], *[[one] for one in TIMING + VID + AUD], *ANCHORS, *MARKERS, ["audio-channel-source"], *TAIL],
-    "ref-clip": [["note"], *[[one] for one in TIMING + VID + AUD], *ANCHORS, *MARKERS, ["audio-role-source"], *TAIL],
+    "asset-clip": [
+        ["note"],
+        *[[one] for one in TIMING + VID + AUD],
+        *ANCHORS,
+        *MARKERS,
+        ["audio-channel-source"],
+        *TAIL,
+    ],
+    "ref-clip": [
+        ["note"],
+        *[[one] for one in TIMING + VID + AUD],
+        *ANCHORS,
+        *MARKERS,
+        ["audio-role-source"],
+        *TAIL,
+    ],
     "video": [["param"], ["note"], *[[one] for one in TIMING + VID], *ANCHORS, *MARKERS, ["filter-video"]],
-    "title": [["param"], ["text"], ["text-style-def"], ["note"], *[[one] for one in VID], *ANCHORS, *MARKERS, ["filter-video"],
-              ["metadata"]],
+    "title": [
+        ["param"],
+        ["text"],
+        ["text-style-def"],
+        ["note"],
+        *[[one] for one in VID],
+        *ANCHORS,
+        *MARKERS,
+        ["filter-video"],
+        ["metadata"],
+    ],
     "transition": [["filter-video"], ["filter-audio"], *MARKERS, ["metadata"]],
 }
-REQUIRED = {"asset-clip": {"ref"}, "ref-clip": {"ref"}, "video": {"ref"}, "title": {"ref"}, "gap": {"duration"}, "transition": {"duration"},
-            "format": {"id"}, "asset": {"id"}, "effect": {"id", "uid"}, "media": {"id"}, "marker": {"start", "duration", "value"},
-            "sequence": {"format"}, "text-style-def": {"id"}, "md": {"key"}, "audio-channel-source": {"srcCh"}}
+REQUIRED = {
+    "asset-clip": {"ref"},
+    "ref-clip": {"ref"},
+    "video": {"ref"},
+    "title": {"ref"},
+    "gap": {"duration"},
+    "transition": {"duration"},
+    "format": {"id"},
+    "asset": {"id"},
+    "effect": {"id", "uid"},
+    "media": {"id"},
+    "marker": {"start", "duration", "value"},
+    "sequence": {"format"},
+    "text-style-def": {"id"},
+    "md": {"key"},
+    "audio-channel-source": {"srcCh"},
+}
 
 
 @pytest.fixture(scope="module", params=["editing-lane-xml", "grading-lane-xml", "mixing-lane-xml"])
 def lane(request: pytest.FixtureRequest, kiln_night: Document) -> etree._Element:
-    return etree.fromstring(carry_over(kiln_night, kiln_night.top_level[0], find_destination(request.param)).data)
+    return etree.fromstring(
+        carry_over(kiln_night, kiln_night.top_level[0], find_destination(request.param)).data
+    )
 
 
 def test_children_stand_in_the_order_receivers_insist_on(lane: etree._Element) -> None:
@@ -72,7 +111,10 @@ def test_the_main_line_has_no_holes_and_lies_on_the_frame_grid(lane: etree._Elem
         at = seconds(sequence.get("tcStart"))
         for element in spine:
             for name in ("offset", "duration"):
-                assert isinstance(seconds(element.get(name)) * 25, int) or (seconds(element.get(name)) * 25).denominator == 1
+                assert (
+                    isinstance(seconds(element.get(name)) * 25, int)
+                    or (seconds(element.get(name)) * 25).denominator == 1
+                )
             if element.tag != "transition":
                 assert seconds(element.get("offset")) == at
                 at += seconds(element.get("duration"))
@@ -88,7 +130,9 @@ def test_the_old_version_names_its_media_as_it_did_then(lane: etree._Element) ->
 
 @pytest.fixture(scope="module", params=["editing-track-xml", "grading-track-xml"])
 def track(request: pytest.FixtureRequest, kiln_night: Document) -> etree._Element:
-    return etree.fromstring(carry_over(kiln_night, kiln_night.top_level[0], find_destination(request.param)).data)
+    return etree.fromstring(
+        carry_over(kiln_night, kiln_night.top_level[0], find_destination(request.param)).data
+    )
 
 
 def test_files_are_spelled_once_and_before_they_are_used(track: etree._Element) -> None:
@@ -113,7 +157,11 @@ def test_links_are_complete_and_count_every_item(track: etree._Element) -> None:
         for link in item.findall("link"):
             other = link.findtext("linkclipref")
             linked.setdefault(str(item.get("id")), set()).add(str(other))
-            assert places[str(other)] == (link.findtext("mediatype"), int(link.findtext("trackindex")), int(link.findtext("clipindex")))
+            assert places[str(other)] == (
+                link.findtext("mediatype"),
+                int(link.findtext("trackindex")),
+                int(link.findtext("clipindex")),
+            )
     assert linked
     for item, others in linked.items():
         assert item in others
@@ -136,7 +184,9 @@ def test_items_are_in_order_and_keyframes_count_up(track: etree._Element) -> Non
         assert whens == sorted(set(whens))
 
 
-def test_no_private_words_of_other_programs(track: etree._Element, lane: etree._Element, tmp_path: Path) -> None:
+def test_no_private_words_of_other_programs(
+    track: etree._Element, lane: etree._Element, tmp_path: Path
+) -> None:
     for root in (track, lane):
         for element in root.iter():
             assert not str(element.tag).startswith("ppro")

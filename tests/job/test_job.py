@@ -36,7 +36,12 @@ def test_a_new_decision_ends_what_could_be_redone() -> None:
 
 
 def test_saved_and_loaded_with_its_history(tmp_path: Path) -> None:
-    job = Job("cut.xml").decide(destination="a").decide(by_finding={"transition|wipe|t1": "leave"}, by_kind={"title": "note"}).undo()
+    job = (
+        Job("cut.xml")
+        .decide(destination="a")
+        .decide(by_finding={"transition|wipe|t1": "leave"}, by_kind={"title": "note"})
+        .undo()
+    )
     save(job, tmp_path / "deep" / "x.wexo")
     back = load(tmp_path / "deep" / "x.wexo")
     assert back == job

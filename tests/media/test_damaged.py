@@ -1,4 +1,5 @@
-"""Files from strangers: whatever is in them, there are facts or one sentence, pictures or one sentence, sound or one sentence."""
+"""Files from strangers: whatever is in them, there are facts or one sentence, pictures or one sentence, sound
+or one sentence."""
 
 from __future__ import annotations
 
@@ -29,19 +30,29 @@ def whole(tmp_path_factory: pytest.TempPathFactory) -> dict[str, bytes]:
     movie(folder / "c.mkv", frames, codec="mpeg4")
     still(folder / "d.png", frames[0])
     for name in KINDS[4:]:
-        soundfile.write(folder / name, np.sin(np.arange(9600) / 20)[:, None] * [0.5, 0.2], 48000, subtype="PCM_24")
+        soundfile.write(
+            folder / name, np.sin(np.arange(9600) / 20)[:, None] * [0.5, 0.2], 48000, subtype="PCM_24"
+        )
     return {name: (folder / name).read_bytes() for name in KINDS}
 
 
 @st.composite
 def damages(draw: st.DrawFn) -> tuple[str, list[tuple[str, float, int]]]:
-    places = st.tuples(st.sampled_from(["change", "change", "change", "cut off", "leave out"]), st.floats(0, 1), st.integers(0, 255))
+    places = st.tuples(
+        st.sampled_from(["change", "change", "change", "cut off", "leave out"]),
+        st.floats(0, 1),
+        st.integers(0, 255),
+    )
     return draw(st.sampled_from(KINDS)), draw(st.lists(places, min_size=1, max_size=12))
 
 
 @settings(max_examples=250, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 @given(what=damages())
-def test_damaged_files_are_never_more_than_a_sentence(whole: dict[str, bytes], tmp_path_factory: pytest.TempPathFactory, what: tuple[str, list[tuple[str, float, int]]]) -> None:
+def test_damaged_files_are_never_more_than_a_sentence(
+    whole: dict[str, bytes],
+    tmp_path_factory: pytest.TempPathFactory,
+    what: tuple[str, list[tuple[str, float, int]]],
+) -> None:
     name, changes = what
     data = bytearray(whole[name])
     for how, share, value in changes:
@@ -74,7 +85,10 @@ def test_damaged_files_are_never_more_than_a_sentence(whole: dict[str, bytes], t
 def test_a_tie_is_never_decided_and_order_does_not_matter(scores: list[int]) -> None:
     from wexodos.media.match import ENOUGH, LEAD, Candidate, Reason, decided
 
-    candidates = [Candidate(Path(f"/{number}"), probe(Path("/nowhere")), (Reason(score, "so"),)) for number, score in enumerate(scores)]
+    candidates = [
+        Candidate(Path(f"/{number}"), probe(Path("/nowhere")), (Reason(score, "so"),))
+        for number, score in enumerate(scores)
+    ]
     taken, ranked = decided(candidates), sorted(scores, reverse=True)
     clear = ranked[0] >= ENOUGH and (len(ranked) == 1 or ranked[0] - ranked[1] >= LEAD)
     assert (taken is not None) == clear and (taken is None or taken.score == ranked[0])

@@ -50,13 +50,20 @@ def tools(tmp_path: Path) -> tuple[Probes, Scanner]:
     return Probes(tmp_path / "probes.sqlite"), Scanner(tmp_path / "folders.msgpack")
 
 
-def rows_of(path: Path, tools: tuple[Probes, Scanner], rules: Rules | None = None, chosen: dict[str, str] | None = None, seen: dict[str, str] | None = None) -> dict[str, Row]:
+def rows_of(
+    path: Path,
+    tools: tuple[Probes, Scanner],
+    rules: Rules | None = None,
+    chosen: dict[str, str] | None = None,
+    seen: dict[str, str] | None = None,
+) -> dict[str, Row]:
     document = read_file(path)
     found = find(document, document.top_level[0], path, rules or Rules(), chosen or {}, *tools, seen=seen)
     return {row.media.file_name: row for row in found}
 
 
 # ---- the scenario
+
 
 def test_a_bad_day_is_found_asked_or_named(bad_day: Path, tools: tuple[Probes, Scanner]) -> None:
     store = bad_day.parent.parent / "store"
@@ -65,12 +72,19 @@ def test_a_bad_day_is_found_asked_or_named(bad_day: Path, tools: tuple[Probes, S
     assert all(row.status == "missing" and not row.asked for row in first.values() if row.path is None)
 
     rows = rows_of(bad_day, tools, Rules(folders=(str(store),)))
-    assert {name: row.path.name for name, row in rows.items() if row.path is not None and row.path.name != name} == RENAMED
+    assert {
+        name: row.path.name for name, row in rows.items() if row.path is not None and row.path.name != name
+    } == RENAMED
     assert rows[TWICE].asked and rows[TWICE].path is None
     assert [one.score for one in rows[TWICE].candidates] == [rows[TWICE].candidates[0].score] * 2
     assert {one.path.parent.name for one in rows[TWICE].candidates} == {"cards", "safety"}
     assert {name: row.status for name, row in rows.items() if row.status != "found"} == {
-        TWICE: "missing", CUT_OFF: "damaged", SHORT: "wrong length", OTHER_RATE: "wrong rate", GONE: "missing"}
+        TWICE: "missing",
+        CUT_OFF: "damaged",
+        SHORT: "wrong length",
+        OTHER_RATE: "wrong rate",
+        GONE: "missing",
+    }
     assert rows[GONE].candidates == []
     assert "24 fps there, 25 in the cut" in rows[OTHER_RATE].problems[0].words
     assert rows["B001C004.mov"].candidates[0].reasons[0].words == "another name"
@@ -80,7 +94,9 @@ def test_a_bad_day_is_found_asked_or_named(bad_day: Path, tools: tuple[Probes, S
     assert again[TWICE].how == "chosen" and again[TWICE].path == rows[TWICE].candidates[1].path
 
 
-def test_the_command_line_finds_relinks_and_lists_nothing_missing(bad_day: Path, whole_demo: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_the_command_line_finds_relinks_and_lists_nothing_missing(
+    bad_day: Path, whole_demo: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     folder = bad_day.parent.parent
     assert main(["media", str(bad_day), "--json"]) == 0
     before = json.loads(capsys.readouterr().out)
@@ -91,7 +107,17 @@ def test_the_command_line_finds_relinks_and_lists_nothing_missing(bad_day: Path,
     capsys.readouterr()
     answer = folder / "store" / "day one" / "cards" / TWICE
     out = folder / "relinked.xml"
-    arguments = ["relink", str(bad_day), "--search", str(folder / "store" / "day one"), str(folder / "store"), "--out", str(out), "--choose", f"{TWICE}={answer}"]
+    arguments = [
+        "relink",
+        str(bad_day),
+        "--search",
+        str(folder / "store" / "day one"),
+        str(folder / "store"),
+        "--out",
+        str(out),
+        "--choose",
+        f"{TWICE}={answer}",
+    ]
     assert main([*arguments, "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["counts"]["missing"] == 0
@@ -106,12 +132,19 @@ def test_the_command_line_finds_relinks_and_lists_nothing_missing(bad_day: Path,
     assert read_file(bad_day).media != read_file(out).media
 
 
-def test_the_demo_as_it_is_has_nothing_missing_and_names_what_will_not_fit(whole_demo: Path, tools: tuple[Probes, Scanner]) -> None:
+def test_the_demo_as_it_is_has_nothing_missing_and_names_what_will_not_fit(
+    whole_demo: Path, tools: tuple[Probes, Scanner]
+) -> None:
     rows = rows_of(whole_demo / CUT, tools)
-    assert {row.status for row in rows.values()} == {"found"} and {row.how for row in rows.values()} == {"written"}
+    assert {row.status for row in rows.values()} == {"found"} and {row.how for row in rows.values()} == {
+        "written"
+    }
     sequence = read_file(whole_demo / CUT).top_level[0]
     told = misfits([(row.need, row.facts) for row in rows.values()], sequence, None)
-    assert [(one.kind, one.media) for one in told] == [("rate", "D001C001.mov"), ("frame size", "E001C002.mov")]
+    assert [(one.kind, one.media) for one in told] == [
+        ("rate", "D001C001.mov"),
+        ("frame size", "E001C002.mov"),
+    ]
     # The report says it too; a turnover of sound has no frames to resize.
     for name, media in (("grading-lane-xml", ["D001C001.mov", "E001C002.mov"]), ("mixing-lane-xml", [])):
         carried = carry_over(read_file(whole_demo / CUT), sequence, find_destination(name))
@@ -129,10 +162,13 @@ def test_the_demo_as_it_is_has_nothing_missing_and_names_what_will_not_fit(whole
 def replace_turnover(destination, **changes):  # type: ignore[no-untyped-def]
     import msgspec
 
-    return msgspec.structs.replace(destination, turnover=msgspec.structs.replace(destination.turnover, **changes))
+    return msgspec.structs.replace(
+        destination, turnover=msgspec.structs.replace(destination.turnover, **changes)
+    )
 
 
 # ---- where to look
+
 
 def test_volumes_that_are_elsewhere() -> None:
     maps = (("/Volumes/Kiln", "/mnt/kiln"), (r"D:\Media", "/mnt/d"))
@@ -142,10 +178,14 @@ def test_volumes_that_are_elsewhere() -> None:
     assert mapped("/elsewhere/b.mov", maps) == "/elsewhere/b.mov"
 
 
-def test_mapped_and_near_files_are_found(whole_demo: Path, tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+def test_mapped_and_near_files_are_found(
+    whole_demo: Path, tmp_path: Path, tools: tuple[Probes, Scanner]
+) -> None:
     cut = tmp_path / "project" / "cuts" / "v7" / CUT
     cut.parent.mkdir(parents=True)
-    text = (whole_demo / CUT).read_text().replace(str((whole_demo / "media").resolve()), "/Volumes/Kiln/media")
+    text = (
+        (whole_demo / CUT).read_text().replace(str((whole_demo / "media").resolve()), "/Volumes/Kiln/media")
+    )
     cut.write_text(text)
     rows = rows_of(cut, tools, Rules(maps=(("/Volumes/Kiln", str(whole_demo)),)))
     assert {row.how for row in rows.values()} == {"mapped"}
@@ -154,7 +194,11 @@ def test_mapped_and_near_files_are_found(whole_demo: Path, tmp_path: Path, tools
     assert {row.status for row in rows_of(cut, tools, Rules(up=0)).values()} == {"missing"}
 
 
-@given(st.sampled_from(["A003C012", "kiln map", "B001_C004", "scene.12"]), st.sampled_from(["", " copy", " copy 2", "_1", " (3)", "-2", "_proxy", " 07"]), st.sampled_from([".mov", ".MXF", ".wav"]))
+@given(
+    st.sampled_from(["A003C012", "kiln map", "B001_C004", "scene.12"]),
+    st.sampled_from(["", " copy", " copy 2", "_1", " (3)", "-2", "_proxy", " 07"]),
+    st.sampled_from([".mov", ".MXF", ".wav"]),
+)
 def test_what_a_copy_adds_to_a_name_does_not_count(stem: str, more: str, suffix: str) -> None:
     assert bare(f"{stem}{more}{suffix}") == bare(f"{stem.upper()}.mov")
 
@@ -163,7 +207,9 @@ def test_names_that_are_nothing_but_numbers_stay() -> None:
     assert bare("12.mov") == "12" and bare("A003C012.mov") != bare("A003C013.mov") and bare("_1.mov") == "_1"
 
 
-def test_a_scan_sees_new_files_follows_no_circles_and_remembers(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_scan_sees_new_files_follows_no_circles_and_remembers(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     root = tmp_path / "store"
     for number in range(40):
         folder = root / f"f{number % 5}" / f"g{number}"
@@ -177,7 +223,11 @@ def test_a_scan_sees_new_files_follows_no_circles_and_remembers(tmp_path: Path, 
     new.write_bytes(b"x")
     os.utime(new.parent, ns=(1, 1))
     again = Scanner(tmp_path / "kept.msgpack").scan([root, tmp_path / "nowhere"])
-    assert again.count == 41 and again.named("LATE.WAV") == [new] and again.like("clip7_1.mxf") == [root / "f2" / "g7" / "clip7.mov"]
+    assert (
+        again.count == 41
+        and again.named("LATE.WAV") == [new]
+        and again.like("clip7_1.mxf") == [root / "f2" / "g7" / "clip7.mov"]
+    )
     (tmp_path / "kept.msgpack").write_bytes(b"rubbish")
     assert Scanner(tmp_path / "kept.msgpack").scan([root]).count == 41
 
@@ -197,15 +247,26 @@ def test_a_scan_sees_new_files_follows_no_circles_and_remembers(tmp_path: Path, 
 
 # ---- what files say
 
+
 def test_accents_may_be_spelled_otherwise_on_disk(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
     stage = Stage(tmp_path)
     one, two = stage.movie("glühen", [pattern()] * 40), stage.movie("späne", [pattern(3)] * 40)
     (tmp_path / "far").mkdir()
     (tmp_path / "späne.mov").rename(tmp_path / "far" / "späne.mov")
-    stage.media = [replace(media, path=unicodedata.normalize("NFD", media.path or "")) for media in (one, two)]
-    rows = find(*stage.cut(tuple(stage.item(media, 20 * n, 20) for n, media in enumerate(stage.media))), tmp_path / "cut.xml", Rules(0), {}, *tools)
+    stage.media = [
+        replace(media, path=unicodedata.normalize("NFD", media.path or "")) for media in (one, two)
+    ]
+    rows = find(
+        *stage.cut(tuple(stage.item(media, 20 * n, 20) for n, media in enumerate(stage.media))),
+        tmp_path / "cut.xml",
+        Rules(0),
+        {},
+        *tools,
+    )
     assert [(row.how, row.status, row.path) for row in rows] == [
-        ("written", "found", tmp_path / "glühen.mov"), ("near", "found", tmp_path / "far" / "späne.mov")]
+        ("written", "found", tmp_path / "glühen.mov"),
+        ("near", "found", tmp_path / "far" / "späne.mov"),
+    ]
 
 
 def test_a_pipe_among_the_files_is_not_waited_for(tmp_path: Path) -> None:
@@ -227,13 +288,25 @@ def test_facts_of_pictures_sounds_and_stills(tmp_path: Path) -> None:
         container.mux(stream.encode(None))
     facts = probe(path)
     assert (facts.rate, facts.width, facts.height, facts.length, facts.timecode, facts.drop_frame) == (
-        "30000/1001", 64, 48, Fraction(1001, 3000), "01:00:00;02", True)
+        "30000/1001",
+        64,
+        48,
+        Fraction(1001, 3000),
+        "01:00:00;02",
+        True,
+    )
     sound = tmp_path / "b.wav"
     with sound.open("wb") as file:
         file.write(wave_head(48000, 48000, 24, 48000 * 3600, "b"))
         file.write(bytes(48000 * 3))
     facts = probe(sound)
-    assert (facts.sample_rate, facts.sample_bits, facts.channels, facts.length, facts.start_seconds) == (48000, 24, 1, 1, 3600)
+    assert (facts.sample_rate, facts.sample_bits, facts.channels, facts.length, facts.start_seconds) == (
+        48000,
+        24,
+        1,
+        1,
+        3600,
+    )
     bad = tmp_path / "c.png"
     bad.write_bytes(b"\x89PNG\r\n\x1a\n" + struct.pack(">I", 13) + b"IHDR" + bytes(13))
     for broken in (bad, tmp_path / "gone.mov", tmp_path):
@@ -241,7 +314,10 @@ def test_facts_of_pictures_sounds_and_stills(tmp_path: Path) -> None:
     # Cut off behind its index, where it is at the front: the frames it promises are not there.
     front = tmp_path / "d.mov"
     movie(front, [pattern(number) for number in range(40)])
-    with av.open(str(front)) as source, av.open(str(tmp_path / "e.mov"), "w", options={"movflags": "faststart"}) as target:
+    with (
+        av.open(str(front)) as source,
+        av.open(str(tmp_path / "e.mov"), "w", options={"movflags": "faststart"}) as target,
+    ):
         out = target.add_stream_from_template(source.streams.video[0])
         for packet in source.demux(source.streams.video[0]):
             if packet.dts is not None:
@@ -263,7 +339,9 @@ def test_codings_that_nobody_knows_are_named(tmp_path: Path) -> None:
         facts(path)
 
 
-def test_what_was_probed_is_kept_until_the_file_changes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_was_probed_is_kept_until_the_file_changes(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     path = tmp_path / "a.wav"
     soundfile.write(path, np.zeros(48000), 48000)
     Probes(tmp_path / "kept.sqlite").of(path)
@@ -279,39 +357,78 @@ def test_what_was_probed_is_kept_until_the_file_changes(tmp_path: Path, monkeypa
 
 # ---- weighing
 
+
 def need(**more: object) -> Need:
-    facts = {"rate": RATE, "start": 90_000, "duration": 1000, "width": 64, "height": 32, "video": True, "reel": "A1"}
-    return Need(Media("m", "A1C1.mov", "/gone/A1C1.mov", **{**facts, **more}), Fraction(10), Fraction(20), picture=True)  # type: ignore[arg-type]
+    facts = {
+        "rate": RATE,
+        "start": 90_000,
+        "duration": 1000,
+        "width": 64,
+        "height": 32,
+        "video": True,
+        "reel": "A1",
+    }
+    return Need(
+        Media("m", "A1C1.mov", "/gone/A1C1.mov", **{**facts, **more}),
+        Fraction(10),
+        Fraction(20),
+        picture=True,
+    )  # type: ignore[arg-type]
 
 
 def test_reasons_for_and_against(tmp_path: Path) -> None:
     from wexodos.media.probe import Probed
 
     def facts(**more: object) -> Probed:
-        return Probed(**{"path": "x", "size": 1, "changed": 1, "video": True, "seconds": "40", "rate": "25", "width": 64, "height": 32, "start": 90_000, "reel": "A1", **more})  # type: ignore[arg-type]
+        return Probed(
+            **{
+                "path": "x",
+                "size": 1,
+                "changed": 1,
+                "video": True,
+                "seconds": "40",
+                "rate": "25",
+                "width": 64,
+                "height": 32,
+                "start": 90_000,
+                "reel": "A1",
+                **more,
+            }
+        )  # type: ignore[arg-type]
 
     right = weigh(need(), Path("/s/A1C1.mov"), facts())
     assert right.score == 60 + 15 + 30 + 10 + 5 + 5 and decided([right]) is right
     take = weigh(need(), Path("/s/A1C1.mov"), facts(start=900_000))
     assert take.score < 50 and any("lies elsewhere" in one.words for one in take.reasons)
     # A start of nought, in the cut or in the file, is no sign against it.
-    for one in (weigh(need(start=0), Path("/s/A1C1.mov"), facts()), weigh(need(), Path("/s/A1C1.mov"), facts(start=0))):
+    for one in (
+        weigh(need(start=0), Path("/s/A1C1.mov"), facts()),
+        weigh(need(), Path("/s/A1C1.mov"), facts(start=0)),
+    ):
         assert decided([one]) is one and not any("timecode" in reason.words for reason in one.reasons)
     other = weigh(need(), Path("/s/other.mov"), facts())
     assert decided([other]) is other and decided([right, other]) is right
     assert decided([right, weigh(need(), Path("/t/A1C1.mov"), facts())]) is None
-    assert decided([weigh(need(), Path("/s/A1C1.wav"), facts(video=False, rate="", width=0, audio=True))]) is None
+    assert (
+        decided([weigh(need(), Path("/s/A1C1.wav"), facts(video=False, rate="", width=0, audio=True))])
+        is None
+    )
     short = weigh(need(start=None), Path("/s/A1C1.mov"), facts(start=None, seconds="15", reel=""))
     assert any("5.0 s too short" in one.words for one in short.reasons)
     # The only file of the name is taken and what is wrong with it said; a whole one beside it goes before it.
     bare = need(start=None, reel=None, width=None, rate=None)
-    cut_off, full = (weigh(bare, Path(f"/{place}/A1C1.mov"), facts(start=None, seconds=seconds, reel="")) for place, seconds in (("s", "15"), ("t", "30")))
+    cut_off, full = (
+        weigh(bare, Path(f"/{place}/A1C1.mov"), facts(start=None, seconds=seconds, reel=""))
+        for place, seconds in (("s", "15"), ("t", "30"))
+    )
     assert decided([cut_off]) is cut_off and decided([cut_off, full]) is full
     unsaid = weigh(need(), Path("/s/A1C1.mov"), facts(start=None, seconds="15"))
     assert any("too short" in one.words for one in unsaid.reasons)
 
 
-def test_a_file_that_changed_is_named(whole_demo: Path, tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+def test_a_file_that_changed_is_named(
+    whole_demo: Path, tmp_path: Path, tools: tuple[Probes, Scanner]
+) -> None:
     rows = rows_of(whole_demo / CUT, tools)
     path = str(rows["VO_04.wav"].path)
     again = rows_of(whole_demo / CUT, tools, seen={path: "1:1"})
@@ -320,18 +437,34 @@ def test_a_file_that_changed_is_named(whole_demo: Path, tmp_path: Path, tools: t
 
 # ---- other files behind the same cut
 
+
 def test_camera_originals_go_behind_the_cut_and_back(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
     originals, copies = tmp_path / "originals", tmp_path / "copies"
     originals.mkdir()
     copies.mkdir()
     stage = Stage(copies)
-    cases = {"good": (128, 64, 25), "rate": (128, 64, 24), "shape": (100, 100, 25), "short": (128, 64, 25), "lone": (0, 0, 0)}
+    cases = {
+        "good": (128, 64, 25),
+        "rate": (128, 64, 24),
+        "shape": (100, 100, 25),
+        "short": (128, 64, 25),
+        "lone": (0, 0, 0),
+    }
     for key, (wide, tall, fps) in cases.items():
         stage.movie(key, [pattern(number) for number in range(50)])
         if wide:
             count = 12 if key == "short" else 50
-            movie(originals / f"{key}.mov", [pattern(number, wide, tall) for number in range(count)], Fraction(fps))
-    items = [stage.item(media, 20 * number, 20, 5, motion=Motion(position=constant(3, 2), scale=constant(0.5, 0.5))) for number, media in enumerate(stage.media)]
+            movie(
+                originals / f"{key}.mov",
+                [pattern(number, wide, tall) for number in range(count)],
+                Fraction(fps),
+            )
+    items = [
+        stage.item(
+            media, 20 * number, 20, 5, motion=Motion(position=constant(3, 2), scale=constant(0.5, 0.5))
+        )
+        for number, media in enumerate(stage.media)
+    ]
     items[0] = replace(items[0], motion=Motion(scale=curve([(0, (1.0, 1.0)), (10, (0.5, 0.5))])))
     whole = stage.cut(tuple(items))
     there = swap(*whole, [originals], *tools)
@@ -349,7 +482,9 @@ def test_camera_originals_go_behind_the_cut_and_back(tmp_path: Path, tools: tupl
     assert home.document.media_by_id["good"].path == stage.media[0].path
 
 
-def test_an_original_of_the_same_name_and_length_but_another_timecode_is_another_take(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+def test_an_original_of_the_same_name_and_length_but_another_timecode_is_another_take(
+    tmp_path: Path, tools: tuple[Probes, Scanner]
+) -> None:
     class Labelled(Probes):
         start = 0
 
@@ -363,40 +498,70 @@ def test_an_original_of_the_same_name_and_length_but_another_timecode_is_another
     movie(tmp_path / "cards" / "a.mov", [pattern()] * 50)
     whole = stage.cut((stage.item(media, 0, 10, 30),))
     probes = Labelled(tmp_path / "labelled.sqlite")
-    for start, why, moved in ((180_000, "its timecode does not cover what is used", 30), (90_000, "", 30), (90_010, "", 20), (0, "", 30)):
+    for start, why, moved in (
+        (180_000, "its timecode does not cover what is used", 30),
+        (90_000, "", 30),
+        (90_010, "", 20),
+        (0, "", 30),
+    ):
         probes.start = start
         made = swap(*whole, [tmp_path / "cards"], probes, tools[1])
         assert [one.why for one in made.unmatched] == ([f"a.mov: {why}"] if why else [])
         assert Evaluator(made.document).range(made.document.sequences[0]).picture[0].source_frame[0] == moved
 
 
-def test_a_file_where_the_cut_says_is_taken_as_it_is_however_it_is_labelled(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+def test_a_file_where_the_cut_says_is_taken_as_it_is_however_it_is_labelled(
+    tmp_path: Path, tools: tuple[Probes, Scanner]
+) -> None:
     """Many writers put a start of nought into the cut, whatever the file says of itself."""
     stage = Stage(tmp_path)
     path = tmp_path / "rec.wav"
     with path.open("wb") as file:
         file.write(wave_head(96000, 48000, 24, 48000 * 3600, "rec"))
         file.write(bytes(96000 * 3))
-    stage.media.append(Media("rec", "rec.wav", str(path), start=0, duration=50, rate=RATE, sample_rate=48000, channels=1, audio=True))
+    stage.media.append(
+        Media(
+            "rec",
+            "rec.wav",
+            str(path),
+            start=0,
+            duration=50,
+            rate=RATE,
+            sample_rate=48000,
+            channels=1,
+            audio=True,
+        )
+    )
     document, sequence = stage.cut((stage.item(stage.media[0], 0, 10, 30),))
     rows = find(document, sequence, tmp_path / "cut.xml", Rules(0), {}, *tools)
     assert rows[0].facts is not None and rows[0].facts.start_seconds == 3600
     assert relinked(document, rows) is document
     rows[0].how = "chosen"
     assert relinked(document, rows) is document
-    audio = replace(sequence.tracks[0], kind="audio", items=(replace(sequence.tracks[0].items[0], motion=None, sound=Sound((1,))),))
+    audio = replace(
+        sequence.tracks[0],
+        kind="audio",
+        items=(replace(sequence.tracks[0].items[0], motion=None, sound=Sound((1,))),),
+    )
     heard = replace(sequence, tracks=(audio,))
     found = find(replace(document, sequences=(heard,)), heard, tmp_path / "cut.xml", Rules(0), {}, *tools)
     assert found[0].status == "found"
 
 
-def test_a_file_that_begins_elsewhere_shows_the_same_timecode(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+def test_a_file_that_begins_elsewhere_shows_the_same_timecode(
+    tmp_path: Path, tools: tuple[Probes, Scanner]
+) -> None:
     stage = Stage(tmp_path)
     media = replace(stage.movie("a", [pattern()] * 50), start=1000)
     stage.media[0] = media
     for speed in (Constant(1), Constant(-1)):
         document, sequence = stage.cut((stage.item(media, 0, 10, 30, speed=speed),))
-        row = Row(needs(document, sequence)[0], tmp_path / "other.mov", "searched", replace_struct(probe(tmp_path / "a.mov"), start=1010, seconds="1.2"))
+        row = Row(
+            needs(document, sequence)[0],
+            tmp_path / "other.mov",
+            "searched",
+            replace_struct(probe(tmp_path / "a.mov"), start=1010, seconds="1.2"),
+        )
         made = relinked(document, [row])
         new = made.media_by_id["a"]
         assert (new.start, new.duration, new.path) == (1010, 30, str(tmp_path / "other.mov"))
@@ -408,19 +573,35 @@ def test_a_file_that_begins_elsewhere_shows_the_same_timecode(tmp_path: Path, to
         assert codes(document) == codes(made)
 
 
-def test_only_the_angle_of_the_file_that_begins_elsewhere_moves(tmp_path: Path, tools: tuple[Probes, Scanner]) -> None:
+def test_only_the_angle_of_the_file_that_begins_elsewhere_moves(
+    tmp_path: Path, tools: tuple[Probes, Scanner]
+) -> None:
     stage = Stage(tmp_path)
     media = replace(stage.movie("a", [pattern()] * 50), start=1000)
     other = stage.movie("b", [pattern(1)] * 50)
     stage.media[0] = media
-    angles = Angles((Angle("one", "One", "a", offset=Fraction(-2, 25)), Angle("two", "Two", "b")), "one", None)
+    angles = Angles(
+        (Angle("one", "One", "a", offset=Fraction(-2, 25)), Angle("two", "Two", "b")), "one", None
+    )
     item = replace(stage.item(media, 0, 10, 30), content=angles)
     for seen, by in (("one", -10), ("two", 0)):
-        document, sequence = stage.cut((replace(item, content=replace(angles, video=seen)), stage.item(media, 10, 10, 30)))
-        rows = [Row(need, tmp_path / "other.mov", "searched", replace_struct(probe(tmp_path / "a.mov"), start=1010, seconds="1.2"))
-                for need in needs(document, sequence) if need.media.id == "a"]
+        document, sequence = stage.cut(
+            (replace(item, content=replace(angles, video=seen)), stage.item(media, 10, 10, 30))
+        )
+        rows = [
+            Row(
+                need,
+                tmp_path / "other.mov",
+                "searched",
+                replace_struct(probe(tmp_path / "a.mov"), start=1010, seconds="1.2"),
+            )
+            for need in needs(document, sequence)
+            if need.media.id == "a"
+        ]
         made = relinked(document, rows)
-        before, after = (Evaluator(one).range(one.sequences[0]).picture[0].source_frame[0] for one in (document, made))
+        before, after = (
+            Evaluator(one).range(one.sequences[0]).picture[0].source_frame[0] for one in (document, made)
+        )
         assert after - before == by
     assert other.start == 0
 

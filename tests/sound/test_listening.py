@@ -9,7 +9,19 @@ import pytest
 import soundfile
 
 from wexodos.evaluate import Evaluator
-from wexodos.model import Constant, Document, Fade, Item, Media, MediaUse, Sequence, Sound, Track, Transition, constant
+from wexodos.model import (
+    Constant,
+    Document,
+    Fade,
+    Item,
+    Media,
+    MediaUse,
+    Sequence,
+    Sound,
+    Track,
+    Transition,
+    constant,
+)
 from wexodos.sound.decode import SoundError
 from wexodos.sound.mixing import mixed
 from wexodos.sound.peaks import PER_SECOND, peaks
@@ -18,10 +30,21 @@ from wexodos.timing import Rate
 RATE = Rate(25)
 
 
-def cut(folder: Path, samples: np.ndarray, *items: Item, joins: tuple[Transition, ...] = (), rate: int = 48000) -> tuple[Evaluator, Sequence]:
+def cut(
+    folder: Path, samples: np.ndarray, *items: Item, joins: tuple[Transition, ...] = (), rate: int = 48000
+) -> tuple[Evaluator, Sequence]:
     path = folder / "tone.wav"
     soundfile.write(path, samples, rate, subtype="FLOAT")
-    media = Media("m", "tone.wav", str(path), rate=RATE, duration=len(samples) * 25 // rate, sample_rate=rate, channels=samples.ndim and (samples.shape[1] if samples.ndim > 1 else 1), audio=True)
+    media = Media(
+        "m",
+        "tone.wav",
+        str(path),
+        rate=RATE,
+        duration=len(samples) * 25 // rate,
+        sample_rate=rate,
+        channels=samples.ndim and (samples.shape[1] if samples.ndim > 1 else 1),
+        audio=True,
+    )
     sequence = Sequence("s", "Cut", RATE, sample_rate=48000, tracks=(Track("audio", items, joins),))
     return Evaluator(Document("x", "1", (sequence,), (media,))), sequence
 
@@ -54,8 +77,19 @@ def test_pairs_pans_fades_reverse_and_resampling(tmp_path: Path) -> None:
     assert faded[10 * 1920, 0] == pytest.approx(0.25 * np.sqrt(2) / 2 * 1.0, abs=1e-3)
     ramp = np.linspace(0, 1, 48000 * 4)
     back = heard(*cut(tmp_path, ramp, item(0, 50, 60, Sound((1,)), speed=Constant(-1))), 0, 10)[:, 0]
-    assert np.all(np.diff(back) <= 1e-7) and back[0] == pytest.approx(ramp[60 * 1920 - 1] * np.sqrt(0.5), abs=1e-4)
-    other = heard(*cut(tmp_path, np.sin(np.arange(44100 * 2) * 2 * np.pi * 441 / 44100), item(0, 40, 0, Sound((1,))), rate=44100), 0, 25)[:, 0]
+    assert np.all(np.diff(back) <= 1e-7) and back[0] == pytest.approx(
+        ramp[60 * 1920 - 1] * np.sqrt(0.5), abs=1e-4
+    )
+    other = heard(
+        *cut(
+            tmp_path,
+            np.sin(np.arange(44100 * 2) * 2 * np.pi * 441 / 44100),
+            item(0, 40, 0, Sound((1,))),
+            rate=44100,
+        ),
+        0,
+        25,
+    )[:, 0]
     assert ((other[:-1] < 0) & (other[1:] >= 0)).sum() in (440, 441)
 
 
@@ -67,13 +101,21 @@ def test_what_cannot_be_read_is_silent(tmp_path: Path) -> None:
         peaks(tmp_path / "tone.wav")
 
 
-def test_waveforms_show_the_loudest_sample_of_each_hundredth(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_waveforms_show_the_loudest_sample_of_each_hundredth(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     samples = np.zeros((48000, 2))
     samples[480 * 30 + 7, 0], samples[480 * 70, 1] = -0.5, 1.0
     soundfile.write(tmp_path / "a.wav", samples, 48000, subtype="FLOAT")
     found = peaks(tmp_path / "a.wav")
-    assert found.shape == (2, PER_SECOND) and found[0].argmax() == 30 and found[0, 30] == 127 and found[1, 70] == 255 and found.sum() == 127 + 255
+    assert (
+        found.shape == (2, PER_SECOND)
+        and found[0].argmax() == 30
+        and found[0, 30] == 127
+        and found[1, 70] == 255
+        and found.sum() == 127 + 255
+    )
     kept = next((tmp_path / "cache").rglob("*.npy"))
     assert np.array_equal(peaks(tmp_path / "a.wav"), found)
     kept.write_bytes(b"rubbish")

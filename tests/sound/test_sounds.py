@@ -37,7 +37,9 @@ def one(path: Path, channel: int, first: int, frames: int) -> np.ndarray:
 
 @settings(max_examples=60, deadline=None)
 @given(st.integers(-5000, 90_000), st.integers(1, 80_000), st.integers(1, 2))
-def test_any_stretch_is_what_stands_there_and_silence_around_it(tmp_path_factory: pytest.TempPathFactory, first: int, frames: int, channel: int) -> None:
+def test_any_stretch_is_what_stands_there_and_silence_around_it(
+    tmp_path_factory: pytest.TempPathFactory, first: int, frames: int, channel: int
+) -> None:
     path = tmp_path_factory.getbasetemp() / "stretch.wav"
     whole = noise(70_000, 2)
     if not path.exists():
@@ -54,7 +56,9 @@ def test_sound_beside_pictures_is_found_at_its_sample(tmp_path: Path) -> None:
         stream = container.add_stream("pcm_s16le", rate=48000)
         stream.layout = "stereo"
         for place in range(0, len(data), 1024):
-            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(data[place : place + 1024].reshape(1, -1)), format="s16", layout="stereo")
+            frame = av.AudioFrame.from_ndarray(
+                np.ascontiguousarray(data[place : place + 1024].reshape(1, -1)), format="s16", layout="stereo"
+            )
             frame.sample_rate, frame.pts = 48000, place
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
@@ -76,7 +80,8 @@ def test_dither_takes_the_error_away_from_the_signal_and_always_does_it_alike() 
     quiet = np.full(200_000, 0.3 / 32768)
     first, again = (unpacked(b"".join(packed([quiet], 16, False, "key")), 16) * 32768 for _ in range(2))
     assert np.array_equal(first, again)
-    # Rounded, it would be silence; dithered, its mean is kept and its error is that of triangular noise: 1/4 of a step squared.
+    # Rounded, it would be silence; dithered, its mean is kept and its error is that of triangular noise: 1/4
+    # of a step squared.
     assert abs(first.mean() - 0.3) < 0.01
     assert abs((first - 0.3).var() - 0.25) < 0.01
     assert np.all(np.abs(unpacked(b"".join(packed([np.array([2.0, -2.0])], 24, False)), 24)) <= 1.0)
@@ -96,19 +101,38 @@ def test_a_tone_keeps_its_pitch_and_level_at_another_rate() -> None:
 def test_heads_say_what_stands_behind_them(tmp_path: Path, bits: int) -> None:
     data = noise(1001)
     exact = np.rint(data[:, 0] * (1 << (bits - 1))) / (1 << (bits - 1))
-    for head, big, suffix in ((wave_head(1001, 48000, bits, 123456789012, "boom"), False, "wav"), (aiff_head(1001, 48000, bits), True, "aif")):
+    for head, big, suffix in (
+        (wave_head(1001, 48000, bits, 123456789012, "boom"), False, "wav"),
+        (aiff_head(1001, 48000, bits), True, "aif"),
+    ):
         body = b"".join(packed([exact], bits, True, big=big))
         path = tmp_path / f"a{bits}.{suffix}"
         path.write_bytes(head + body + b"\0" * (len(body) & 1))
         assert np.array_equal(soundfile.read(path)[0], exact)
         with path.open("rb") as file:
             told = read_head(file, path.stat().st_size)
-        assert (told.offset, told.size, told.channels, told.rate, told.bits, told.big) == (len(head), len(body), 1, 48000, bits, big)
+        assert (told.offset, told.size, told.channels, told.rate, told.bits, told.big) == (
+            len(head),
+            len(body),
+            1,
+            48000,
+            bits,
+            big,
+        )
     with (tmp_path / f"a{bits}.wav").open("rb") as file:
         assert read_head(file, 10_000).origin == 123456789012
 
 
-@pytest.mark.parametrize("data", [b"", b"RIFF", b"RIFF\0\0\0\0WAVEdata\xff\xff\xff\xff", b"FORM\0\0\0\0AIFC", b"RIFF\0\0\0\0WAVEfmt \x10\0\0\0" + b"\0" * 16])
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"",
+        b"RIFF",
+        b"RIFF\0\0\0\0WAVEdata\xff\xff\xff\xff",
+        b"FORM\0\0\0\0AIFC",
+        b"RIFF\0\0\0\0WAVEfmt \x10\0\0\0" + b"\0" * 16,
+    ],
+)
 def test_heads_that_are_none_are_refused(data: bytes) -> None:
     with pytest.raises(SoundError):
         read_head(io.BytesIO(data), len(data))
@@ -120,28 +144,53 @@ PAL = Rate(25)
 # ---- pieces
 
 
-def document(spans: list[tuple[int, int, int]], rate: Rate = PAL, samples_: int = 48000, length: int = 5000) -> Document:
+def document(
+    spans: list[tuple[int, int, int]], rate: Rate = PAL, samples_: int = 48000, length: int = 5000
+) -> Document:
     """Clips of one source as (start, length, source frame)."""
-    items = tuple(Item(f"i{n}", "clip", start, size, MediaUse("m"), rate.seconds(source), sound=Sound((1, 2)))
-                  for n, (start, size, source) in enumerate(spans))
-    media = Media("m", "boom.wav", None, "S1", 90_000, False, length, rate, channels=2, sample_rate=samples_, audio=True)
-    return Document("xmeml", "5", (Sequence("s", "Cut", rate, sample_rate=48000, tracks=(Track("audio", items),)),), (media,))
+    items = tuple(
+        Item(f"i{n}", "clip", start, size, MediaUse("m"), rate.seconds(source), sound=Sound((1, 2)))
+        for n, (start, size, source) in enumerate(spans)
+    )
+    media = Media(
+        "m", "boom.wav", None, "S1", 90_000, False, length, rate, channels=2, sample_rate=samples_, audio=True
+    )
+    return Document(
+        "xmeml",
+        "5",
+        (Sequence("s", "Cut", rate, sample_rate=48000, tracks=(Track("audio", items),)),),
+        (media,),
+    )
 
 
 def test_clips_of_one_source_share_their_sound_and_handles_end_where_the_medium_does() -> None:
     made = document([(0, 50, 10), (50, 50, 80), (100, 100, 3000), (300, 50, 4940)])
     found = pieces(made, made.sequences[0], 48000, 2, False, lambda _: None)
     # 10 - 50 frames of handle would lie before the first frame; 80 + 50 joins it, as their handles overlap.
-    assert [(float(one.start), one.frames / 48000) for one in found.pieces.values()] == [(0.0, 7.2), (118.0, 8.0), (195.6, 4.4)]
-    assert all(one.channels == (1, 2) and one.origin == (3600 + one.start) * 48000 for one in found.pieces.values())
+    assert [(float(one.start), one.frames / 48000) for one in found.pieces.values()] == [
+        (0.0, 7.2),
+        (118.0, 8.0),
+        (195.6, 4.4),
+    ]
+    assert all(
+        one.channels == (1, 2) and one.origin == (3600 + one.start) * 48000 for one in found.pieces.values()
+    )
     back = [found.pieces[item.content.media].start + item.source_in for item in found.sequence.items()]
     assert back == [item.source_in for item in made.sequences[0].items()]
 
 
 @settings(max_examples=80, deadline=None)
-@given(st.lists(st.tuples(st.integers(0, 400), st.integers(1, 90), st.integers(0, 4000)), min_size=1, max_size=12),
-       st.sampled_from([Rate(25), Rate(24000, 1001), Rate(30000, 1001), Rate(60)]), st.sampled_from([44100, 48000, 96000]), st.booleans())
-def test_pieces_hold_all_that_is_used_each_stretch_once(spans: list[tuple[int, int, int]], rate: Rate, samples_: int, frames: bool) -> None:
+@given(
+    st.lists(
+        st.tuples(st.integers(0, 400), st.integers(1, 90), st.integers(0, 4000)), min_size=1, max_size=12
+    ),
+    st.sampled_from([Rate(25), Rate(24000, 1001), Rate(30000, 1001), Rate(60)]),
+    st.sampled_from([44100, 48000, 96000]),
+    st.booleans(),
+)
+def test_pieces_hold_all_that_is_used_each_stretch_once(
+    spans: list[tuple[int, int, int]], rate: Rate, samples_: int, frames: bool
+) -> None:
     made = document([(number * 100, size, source) for number, (_, size, source) in enumerate(spans)], rate)
     found = pieces(made, made.sequences[0], samples_, Fraction(1, 2), frames, lambda _: None)
     edges = sorted((one.start, one.start + Fraction(one.frames, one.rate)) for one in found.pieces.values())
@@ -149,7 +198,9 @@ def test_pieces_hold_all_that_is_used_each_stretch_once(spans: list[tuple[int, i
     for old, new in zip(made.sequences[0].items(), found.sequence.items()):
         piece = found.pieces[new.content.media]
         assert piece.start + new.source_in == old.source_in
-        assert new.source_in >= 0 and (new.source_in + rate.seconds(new.duration)) * samples_ <= piece.frames + 1
+        assert (
+            new.source_in >= 0 and (new.source_in + rate.seconds(new.duration)) * samples_ <= piece.frames + 1
+        )
         # A piece begins right on a sample of the written rate, so no clip moves by a part of one.
         assert (piece.start * samples_).denominator == 1
 
@@ -177,15 +228,28 @@ def test_a_resampled_piece_is_the_stretch_of_the_whole_resampled(tmp_path: Path,
 # ---- sound at another speed
 
 
-@pytest.mark.parametrize(("pace", "rate"), [(Fraction(2), 48000), (Fraction(1, 2), 48000), (Fraction(-1), 48000), (Fraction(-3, 2), 48000), (Fraction(5, 4), 44100)])
-def test_sound_at_another_speed_is_where_its_picture_would_be(tmp_path: Path, pace: Fraction, rate: int) -> None:
+@pytest.mark.parametrize(
+    ("pace", "rate"),
+    [
+        (Fraction(2), 48000),
+        (Fraction(1, 2), 48000),
+        (Fraction(-1), 48000),
+        (Fraction(-3, 2), 48000),
+        (Fraction(5, 4), 44100),
+    ],
+)
+def test_sound_at_another_speed_is_where_its_picture_would_be(
+    tmp_path: Path, pace: Fraction, rate: int
+) -> None:
     # A tone that climbs, so that every place sounds otherwise: phase 2π(300 t + 40 t²) at t seconds.
     def tone(t: np.ndarray) -> np.ndarray:
         return 0.4 * np.sin(2 * np.pi * (300 * t + 40 * t**2))
 
     path = written(tmp_path / "climb.wav", tone(np.arange(rate * 12) / rate), rate, "FLOAT")
     item = Item("i", "clip", 10, 50, MediaUse("m"), Fraction(6), Constant(pace), sound=Sound((1,)))
-    media = Media("m", "climb.wav", str(path), None, 0, False, 300, PAL, channels=1, sample_rate=rate, audio=True)
+    media = Media(
+        "m", "climb.wav", str(path), None, 0, False, 300, PAL, channels=1, sample_rate=rate, audio=True
+    )
     sequence = Sequence("s", "Cut", PAL, sample_rate=48000, tracks=(Track("audio", (item,)),))
     found = pieces(Document("xmeml", "5", (sequence,), (media,)), sequence, 48000, 1, False, lambda _: path)
     (piece,), (new,) = found.pieces.values(), found.sequence.items()

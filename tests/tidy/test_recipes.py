@@ -34,7 +34,9 @@ WORDS = st.text(st.characters(codec="utf-8"), max_size=20)
 
 @given(WORDS, WORDS, st.lists(st.tuples(st.booleans(), WORDS), max_size=5))
 def test_a_recipe_is_read_as_it_was_written(name: str, about: str, steps: list[tuple[bool, str]]) -> None:
-    recipe = Recipe(name, about, tuple(Chosen("duplicate", on, {"name": words} if words else {}) for on, words in steps))
+    recipe = Recipe(
+        name, about, tuple(Chosen("duplicate", on, {"name": words} if words else {}) for on, words in steps)
+    )
     assert parse(as_text(recipe), "x") == recipe
 
 
@@ -48,9 +50,16 @@ def test_shipped_recipes_and_the_users_own(tmp_path: Path, monkeypatch: pytest.M
     own.write_text(as_text(Recipe("Kiln", "mine", (Chosen("empty"),))))
     (own.parent / "bad.toml").write_text("name = 'x'\n[[steps]]\nstep = 'fly'\n")
     known, problems = load_all()
-    assert known[-1].name == "Kiln" and not known[-1].builtin and find_recipe("kiln").steps == (Chosen("empty"),)
+    assert (
+        known[-1].name == "Kiln" and not known[-1].builtin and find_recipe("kiln").steps == (Chosen("empty"),)
+    )
     assert len(problems) == 1 and "there is no step 'fly'" in problems[0]
-    for text, wanted in (("name = 1", "no recipe"), ("steps = [", "no recipe"), ("name='x'\n[[steps]]\nstep='markers'\noptions={where='up'}", "step 1"), ("name='x'\nsecret=1", "no recipe")):
+    for text, wanted in (
+        ("name = 1", "no recipe"),
+        ("steps = [", "no recipe"),
+        ("name='x'\n[[steps]]\nstep='markers'\noptions={where='up'}", "step 1"),
+        ("name='x'\nsecret=1", "no recipe"),
+    ):
         with pytest.raises(RecipeError, match=wanted):
             parse(text, "bad.toml")
     with pytest.raises(RecipeError, match="cannot be opened"):
@@ -70,17 +79,35 @@ def test_every_shipped_recipe_leaves_the_rest_of_the_demo_as_it_was(kiln_night: 
     assert (len(graded.sequence.tracks), graded.sequence.duration) == (3, cut.duration)
     mixed = tidy(kiln_night, cut, find_recipe("Mixing").steps)
     assert [track.name for track in mixed.sequence.tracks if track.kind == "audio"] == [
-        "Dialogue 1", "Dialogue 2", "Music 1", "Effects 1", "Ambience 1", "Camera"]
+        "Dialogue 1",
+        "Dialogue 2",
+        "Music 1",
+        "Effects 1",
+        "Ambience 1",
+        "Camera",
+    ]
     assert [did.shift for did in mixed.steps if did.chosen.step == "leader"] == [0]
     assert mixed.shift == 200 and str(mixed.sequence.timecode(200)) == "01:00:00:00"
 
 
 def test_a_step_that_cannot_be_done_is_passed_over_and_said(kiln_night: Document) -> None:
     cut = kiln_night.top_level[0]
-    done = tidy(kiln_night, cut, (Chosen("range", True, {"from": "nonsense"}), Chosen("empty", False), Chosen("start", True, {"start": "02:00:00:00"})))
+    done = tidy(
+        kiln_night,
+        cut,
+        (
+            Chosen("range", True, {"from": "nonsense"}),
+            Chosen("empty", False),
+            Chosen("start", True, {"start": "02:00:00:00"}),
+        ),
+    )
     assert done.problems == ["Keep a range: from: not a timecode: 'nonsense'"]
     assert str(done.sequence.timecode(0)) == "02:00:00:00"
-    later = tidy(kiln_night, cut, (Chosen("range", True, {"from": "+100"}), Chosen("take-out", True, {"kinds": "titles"})))
+    later = tidy(
+        kiln_night,
+        cut,
+        (Chosen("range", True, {"from": "+100"}), Chosen("take-out", True, {"kinds": "titles"})),
+    )
     line = next(line for line in later.steps[1].outcome.lines if line.item == "Lower third · Ada Quill")  # type: ignore[union-attr]
     assert (line.start - later.steps[1].shift, later.steps[1].shift) == (1460, -100)
     assert done.steps[1].effect == "no track is empty"
@@ -88,11 +115,30 @@ def test_a_step_that_cannot_be_done_is_passed_over_and_said(kiln_night: Document
 
 def test_the_next_version_of_a_cut_keeps_what_was_decided(kiln_night: Document) -> None:
     steps = find_recipe("Grading").steps
-    now = Decisions(sequence="sequence-1", destination="grading-aaf", tidy=(*steps, Chosen("fly")), links={"/a.mov": "/b.mov"}, rules=Rules(3, ("/s",)), by_finding={"x": "note"}, by_kind={"transition|wipe": "note"}, returned="r.xml")
+    now = Decisions(
+        sequence="sequence-1",
+        destination="grading-aaf",
+        tidy=(*steps, Chosen("fly")),
+        links={"/a.mov": "/b.mov"},
+        rules=Rules(3, ("/s",)),
+        by_finding={"x": "note"},
+        by_kind={"transition|wipe": "note"},
+        returned="r.xml",
+    )
     following = Job("v7.xml", now).saw({"/b.mov": "1:2"}).next_version("v8.xml")
     assert following.now.steps == steps
-    assert (following.now.links, following.now.rules, following.now.destination, following.now.by_kind) == (now.links, now.rules, now.destination, now.by_kind)
-    assert (following.now.sequence, following.now.returned, following.now.by_finding, following.seen) == ("", "", {}, {"/b.mov": "1:2"})
+    assert (following.now.links, following.now.rules, following.now.destination, following.now.by_kind) == (
+        now.links,
+        now.rules,
+        now.destination,
+        now.by_kind,
+    )
+    assert (following.now.sequence, following.now.returned, following.now.by_finding, following.seen) == (
+        "",
+        "",
+        {},
+        {"/b.mov": "1:2"},
+    )
     assert following.saw({"/b.mov": "9:9"}) is following
     cut = kiln_night.top_level[0]
     made = ready(kiln_night, cut, following.now.steps, [])
@@ -103,19 +149,35 @@ def test_a_tidied_cut_goes_to_the_mixer_with_its_pops_inside(whole_demo: Path, t
     document = read_file(whole_demo / CUT)
     done = tidy(document, document.top_level[0], find_recipe("Mixing").steps)
     source, out = whole_demo / CUT, tmp_path / "mix.omf"
-    turned = prepared(done.document, done.sequence, find_destination("mixing-omf"), source, out, Options(), quiet, renders=done.renders)
+    turned = prepared(
+        done.document,
+        done.sequence,
+        find_destination("mixing-omf"),
+        source,
+        out,
+        Options(),
+        quiet,
+        renders=done.renders,
+    )
     gc.collect()
     write_package([part for one in turned for part in one.parts], tmp_path, source, quiet)
     assert [one.carried.errors for one in turned] == [0]
     back = read_file(out)
     heard = mixed(Evaluator(back), back.top_level[0], 0, 200, Finder(out, back))
     pop = 150 * 1920
-    assert np.abs(heard[pop : pop + 1920]).max() > 0.09 and not heard[:pop].any() and not heard[pop + 1920 :].any()
+    assert (
+        np.abs(heard[pop : pop + 1920]).max() > 0.09
+        and not heard[:pop].any()
+        and not heard[pop + 1920 :].any()
+    )
 
 
 # ---- the command line
 
-def test_tidy_on_the_command_line_writes_the_cut_and_what_it_needs(whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+
+def test_tidy_on_the_command_line_writes_the_cut_and_what_it_needs(
+    whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     out = tmp_path / "mixing.xml"
     assert main(["tidy", str(whole_demo / CUT), "--recipe", "Mixing", "--out", str(out), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
@@ -137,17 +199,27 @@ def test_tidy_on_the_command_line_writes_the_cut_and_what_it_needs(whole_demo: P
     assert len(list((tmp_path / "finished media").glob("*.mov"))) == 2
 
 
-def test_tidy_with_wrong_input_is_one_sentence_and_leaves_nothing(whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_tidy_with_wrong_input_is_one_sentence_and_leaves_nothing(
+    whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     cut = str(whole_demo / CUT)
     bad = tmp_path / "bad.toml"
     bad.write_text("name='x'\n[[steps]]\nstep='range'\noptions={from='never'}\n")
     for arguments, status, words in (
         (["tidy", cut, "--recipe", "Nothing", "--out", str(tmp_path / "a.xml")], 2, "there is no recipe"),
         (["tidy", cut, "--recipe", str(bad), "--out", str(tmp_path / "a.xml")], 2, "Keep a range: from"),
-        (["tidy", str(tmp_path / "gone.xml"), "--recipe", "Grading", "--out", str(tmp_path / "a.xml")], 3, "gone.xml"),
+        (
+            ["tidy", str(tmp_path / "gone.xml"), "--recipe", "Grading", "--out", str(tmp_path / "a.xml")],
+            3,
+            "gone.xml",
+        ),
         (["tidy", cut, "--recipe", "Grading", "--out", cut], 4, "never changed"),
         (["tidy", cut, "--recipe", "Grading", "--out", str(tmp_path / "no" / "a.xml")], 4, "no such folder"),
-        (["relink", cut, "--out", str(tmp_path / "a.xml"), "--search", str(tmp_path / "none")], 3, "no such folder"),
+        (
+            ["relink", cut, "--out", str(tmp_path / "a.xml"), "--search", str(tmp_path / "none")],
+            3,
+            "no such folder",
+        ),
         (["relink", cut, "--out", str(tmp_path / "a.xml"), "--map", "nothing"], 2, "WRITTEN=HERE"),
         (["media", cut, "--choose", "x=y"], 2, "NAME=PATH"),
     ):

@@ -1,4 +1,5 @@
-"""Steps against composed pictures and mixed sound: what the prints say is held against what is really seen and heard."""
+"""Steps against composed pictures and mixed sound: what the prints say is held against what is really seen
+and heard."""
 
 from __future__ import annotations
 
@@ -20,14 +21,28 @@ from wexodos.sound.mixing import mixed
 from wexodos.tidy import Chosen, Tidied, tidy
 from wexodos.timing import ceil, floor
 
-SETTINGS = settings(max_examples=100, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate))
-STEPS = [("unfold", {}), ("collapse", {}), ("angles", {}), ("disabled", {}), ("leader", {}), ("range", {"from": "+13", "to": "+101"})]
+SETTINGS = settings(
+    max_examples=100,
+    deadline=None,
+    derandomize=True,
+    suppress_health_check=list(HealthCheck),
+    phases=(Phase.explicit, Phase.generate),
+)
+STEPS = [
+    ("unfold", {}),
+    ("collapse", {}),
+    ("angles", {}),
+    ("disabled", {}),
+    ("leader", {}),
+    ("range", {"from": "+13", "to": "+101"}),
+]
 SOUNDS = [("unfold", {}), ("angles", {}), ("disabled", {}), ("channels", {}), ("stems", {}), ("leader", {})]
 TALL = 72
 
 
 def waves(key: str):  # type: ignore[no-untyped-def]
-    """Smooth frames that tell their medium and number: small shifts of edges are all that scaling may change."""
+    """Smooth frames that tell their medium and number: small shifts of edges are all that scaling may
+    change."""
     turn = int(key[1:]) * 1.3
 
     def picture(number: int, size: tuple[int, int] | None) -> np.ndarray:
@@ -51,9 +66,13 @@ def done(document: Document, step: str, options: dict[str, str]) -> Tidied | Non
     return None if one.problem or one.outcome is None or one.outcome.nothing else made
 
 
-def places(document: Document, made: Tidied, said: list[tuple[object, object]], length: int) -> Iterator[tuple[int, int]]:
+def places(
+    document: Document, made: Tidied, said: list[tuple[object, object]], length: int
+) -> Iterator[tuple[int, int]]:
     """Frames before and after, spread over the cut, that the step does not say it changes."""
-    for frame in range(3, document.sequences[0].duration - length, max(1, document.sequences[0].duration // 7)):
+    for frame in range(
+        3, document.sequences[0].duration - length, max(1, document.sequences[0].duration // 7)
+    ):
         there = frame + made.shift
         if any(floor(low) < frame + length and frame < ceil(high) for low, high in said):  # type: ignore[arg-type]
             continue
@@ -63,11 +82,14 @@ def places(document: Document, made: Tidied, said: list[tuple[object, object]], 
 
 @SETTINGS
 @given(documents(), st.sampled_from(STEPS))
-def test_what_a_step_does_not_name_looks_the_same(document: Document, chosen: tuple[str, dict[str, str]]) -> None:
+def test_what_a_step_does_not_name_looks_the_same(
+    document: Document, chosen: tuple[str, dict[str, str]]
+) -> None:
     made = done(document, *chosen)
     if made is None:
         return
-    # A nest is cut off at its edge, its clips are cropped there: within a pixel that is the same, so unfolding is looked at everywhere.
+    # A nest is cut off at its edge, its clips are cropped there: within a pixel that is the same, so
+    # unfolding is looked at everywhere.
     touched = made.steps[0].outcome.touched.picture if chosen[0] != "unfold" else []  # type: ignore[union-attr]
     before = Composer(document, lambda _media: None, made=MADE)
     after = Composer(made.document, lambda _media: None, made=MADE)
@@ -92,7 +114,9 @@ def sounds(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @SETTINGS
 @given(document=documents(), chosen=st.sampled_from(SOUNDS))
-def test_what_a_step_does_not_name_sounds_the_same(sounds: Path, document: Document, chosen: tuple[str, dict[str, str]]) -> None:
+def test_what_a_step_does_not_name_sounds_the_same(
+    sounds: Path, document: Document, chosen: tuple[str, dict[str, str]]
+) -> None:
     made = done(document, *chosen)
     if made is None:
         return

@@ -51,7 +51,9 @@ def test_print_and_parse_are_inverse(rate: Rate, frame: int, drop: bool) -> None
     assert Timecode.parse(str(code), rate) == code
 
 
-@pytest.mark.parametrize("label", ["", "1:2:3", "00:60:00:00", "00:00:61:00", "00:00:00:25", "aa:00:00:00", "00:00:00:00:00"])
+@pytest.mark.parametrize(
+    "label", ["", "1:2:3", "00:60:00:00", "00:00:61:00", "00:00:00:25", "aa:00:00:00", "00:00:00:00:00"]
+)
 def test_what_is_no_timecode_is_refused(label: str) -> None:
     with pytest.raises(TimecodeError):
         Timecode.parse(label, Rate(25))
@@ -67,9 +69,18 @@ def test_frames_and_seconds_are_inverse_and_exact(rate: Rate, seconds: Fraction)
     assert rate.seconds(rate.frames(seconds)) == seconds
 
 
-@pytest.mark.parametrize(("text", "rate"), [("23.976", Rate(24000, 1001)), ("23.98", Rate(24000, 1001)), ("29.97", Rate(30000, 1001)),
-                                            ("59.94", Rate(60000, 1001)), ("25", Rate(25)), ("24000/1001", Rate(24000, 1001)),
-                                            ("12.5", Rate(25, 2))])
+@pytest.mark.parametrize(
+    ("text", "rate"),
+    [
+        ("23.976", Rate(24000, 1001)),
+        ("23.98", Rate(24000, 1001)),
+        ("29.97", Rate(30000, 1001)),
+        ("59.94", Rate(60000, 1001)),
+        ("25", Rate(25)),
+        ("24000/1001", Rate(24000, 1001)),
+        ("12.5", Rate(25, 2)),
+    ],
+)
 def test_labels_of_rates(text: str, rate: Rate) -> None:
     assert Rate.parse(text) == rate
 

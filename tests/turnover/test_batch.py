@@ -18,7 +18,12 @@ def tree(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     (folder / "a" / "b").mkdir(parents=True)
     source = str(demo / "kiln-night.xml")
     shutil.copy(source, folder / "Kiln Night.xml")
-    for name, to in (("a/cut.fcpxml", "editing-lane-xml"), ("a/b/cut.aaf", "finishing-aaf"), ("a/b/cut.otio", "archive-otio"), ("a/mix.omf", "mixing-omf")):
+    for name, to in (
+        ("a/cut.fcpxml", "editing-lane-xml"),
+        ("a/b/cut.aaf", "finishing-aaf"),
+        ("a/b/cut.otio", "archive-otio"),
+        ("a/mix.omf", "mixing-omf"),
+    ):
         assert main(["translate", source, "--to", to, "--out", str(folder / name)]) == 0
     (folder / "list.edl").write_text("TITLE: K\n001 A V C 10:00:00:00 10:00:01:24 01:00:00:00 01:00:01:24\n")
     (folder / "a" / "bad.edl").write_text("TITLE: nothing\n")
@@ -26,34 +31,59 @@ def tree(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
-def test_all_are_carried_over_and_one_bad_file_stops_nothing(tree: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    given = ["batch", str(tree), "--to", "editing-lane-xml", "--out", str(tmp_path / "out"), "--jobs", "2", "--json"]
+def test_all_are_carried_over_and_one_bad_file_stops_nothing(
+    tree: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    given = [
+        "batch",
+        str(tree),
+        "--to",
+        "editing-lane-xml",
+        "--out",
+        str(tmp_path / "out"),
+        "--jobs",
+        "2",
+        "--json",
+    ]
     assert main(given) == 3
     rows = {row["file"]: row for row in json.loads(capsys.readouterr().out)["files"]}
     assert {name: row["status"] for name, row in rows.items()} == {
-        "Kiln Night.xml": "done", "a/cut.fcpxml": "done", "a/b/cut.aaf": "done", "a/b/cut.otio": "done", "a/mix.omf": "done", "list.edl": "done",
-        "a/bad.edl": "cannot be read"}
+        "Kiln Night.xml": "done",
+        "a/cut.fcpxml": "done",
+        "a/b/cut.aaf": "done",
+        "a/b/cut.otio": "done",
+        "a/mix.omf": "done",
+        "list.edl": "done",
+        "a/bad.edl": "cannot be read",
+    }
     assert all(row["unexplained"] == 0 for row in rows.values())
     for row in rows.values():
         assert all((tmp_path / "out" / one).is_file() for one in row["files"])
     assert read_file(tmp_path / "out" / "a" / "b" / "cut.fcpxml").top_level
     assert "cannot be read" in (tmp_path / "out" / "batch summary.csv").read_text()
-    # The second run passes over what is done, does again what has changed or is gone, and tries the bad one anew.
+    # The second run passes over what is done, does again what has changed or is gone, and tries the bad one
+    # anew.
     (tmp_path / "out" / "list.fcpxml").unlink()
-    (tree / "a" / "bad.edl").write_text("TITLE: K\n001 A V C 10:00:00:00 10:00:01:24 01:00:00:00 01:00:01:24\n")
+    (tree / "a" / "bad.edl").write_text(
+        "TITLE: K\n001 A V C 10:00:00:00 10:00:01:24 01:00:00:00 01:00:01:24\n"
+    )
     assert main(given) == 0
     again = {row["file"]: bool(row.get("before")) for row in json.loads(capsys.readouterr().out)["files"]}
     assert again == {name: name not in ("list.edl", "a/bad.edl") for name in rows}
     (tree / "a" / "bad.edl").write_text("TITLE: nothing\n")
 
 
-def test_a_file_that_ends_its_process_is_given_up_and_the_others_go_on(tree: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_file_that_ends_its_process_is_given_up_and_the_others_go_on(
+    tree: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     from wexodos.carryover import Options
     from wexodos.destinations import find_destination
     from wexodos.turnover import batch as module
 
     monkeypatch.setattr(module, "one_file", _deadly)
-    rows = module.batch(tree, find_destination("archive-otio"), "archive-otio", tmp_path, Options(), 2, lambda *_: None)
+    rows = module.batch(
+        tree, find_destination("archive-otio"), "archive-otio", tmp_path, Options(), 2, lambda *_: None
+    )
     assert {row["file"]: row["status"] for row in rows if row["status"] != "done"} == {"list.edl": "fault"}
     assert len(rows) == 7
 

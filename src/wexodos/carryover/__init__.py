@@ -7,7 +7,19 @@ from wexodos.carryover.tickets import Homecoming, PutBack, put_back
 from wexodos.carryover.translate import Cancelled, Carried, Progress, carry_over, write_file
 
 __all__ = [
-    "Cancelled", "Carried", "Choices", "Fate", "Finding", "Homecoming", "Options", "Plan", "Progress", "PutBack", "Remedy",
-    "carry_over", "plan", "put_back",
+    "Cancelled",
+    "Carried",
+    "Choices",
+    "Fate",
+    "Finding",
+    "Homecoming",
+    "Options",
+    "Plan",
+    "Progress",
+    "PutBack",
+    "Remedy",
+    "carry_over",
+    "plan",
+    "put_back",
     "write_file",
 ]

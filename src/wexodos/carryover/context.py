@@ -25,8 +25,8 @@ class Lane:
     _last: int = 0
 
     def swap(self, item: Item, new: Item) -> None:
-        """Put ``new`` in the place of ``item``, the very same value. Steps go from the first to the last, so the search goes on
-        where the last one ended."""
+        """Put ``new`` in the place of ``item``, the very same value. Steps go from the first to the last, so
+        the search goes on where the last one ended."""
         start = min(self._last, len(self.items))
         for place in chain(range(start, len(self.items)), range(start)):
             if self.items[place] is item:
@@ -36,10 +36,11 @@ class Lane:
 
 @dataclass(slots=True)
 class Work:
-    """A sequence while it is being adapted; ``shift`` and ``prefix`` say where a nested one is first seen in the whole.
+    """A sequence while it is being adapted; ``shift`` and ``prefix`` say where a nested one is first seen in
+    the whole.
 
-    ``own`` holds the keys of markers that a step put in; they are no findings of their own. ``unfolded`` holds the ids of items
-    that came out of nests. ``plain`` asks for notes in plain letters.
+    ``own`` holds the keys of markers that a step put in; they are no findings of their own. ``unfolded``
+    holds the ids of items that came out of nests. ``plain`` asks for notes in plain letters.
     """
 
     sequence: Sequence
@@ -64,7 +65,8 @@ class Context:
     findings: list[Finding] = field(default_factory=list)
 
     def decide(self, kind: str, what: str, item_id: str, *options: Remedy) -> Remedy:
-        """The remedy chosen for a thing; the first option by default. Where no markers go, nothing can be noted."""
+        """The remedy chosen for a thing; the first option by default. Where no markers go, nothing can be
+        noted."""
         if not self.destination.markers.carry and len(options) > 1:
             options = tuple(one for one in options if one is not Remedy.NOTE)
         return self.choices.pick(f"{kind}|{what}|{item_id}", kind, what, options)
@@ -80,10 +82,26 @@ class Context:
         return lost if own is None else own
 
     def find(
-        self, work: Work, kind: str, what: str, place: Item | Transition | tuple[Exact, Exact], track: str, fate: Fate, why: str,
-        do: str, covers: tuple[str, ...] = (), also: tuple[str, ...] = (), item_id: str | None = None, name: str | None = None,
-        remedy: Remedy | None = None, remedies: tuple[Remedy, ...] = (), before: Any = None, after: Any = None,
-        deviation: tuple[float, str] | None = None, minutes: float | None = None, everywhere: tuple[str, ...] = (),
+        self,
+        work: Work,
+        kind: str,
+        what: str,
+        place: Item | Transition | tuple[Exact, Exact],
+        track: str,
+        fate: Fate,
+        why: str,
+        do: str,
+        covers: tuple[str, ...] = (),
+        also: tuple[str, ...] = (),
+        item_id: str | None = None,
+        name: str | None = None,
+        remedy: Remedy | None = None,
+        remedies: tuple[Remedy, ...] = (),
+        before: Any = None,
+        after: Any = None,
+        deviation: tuple[float, str] | None = None,
+        minutes: float | None = None,
+        everywhere: tuple[str, ...] = (),
     ) -> None:
         """Write a finding down."""
         if isinstance(place, tuple):
@@ -93,16 +111,57 @@ class Context:
             own_name = place.name or (place.kind if isinstance(place, Item) else place.type)
             own_id = place.id
         shown = own_name if name is None else name
-        self.findings.append(Finding(
-            kind, what, f"{work.prefix}{shown}", own_id if item_id is None else item_id, work.track or track, start + work.shift,
-            stop + work.shift, fate, why, do, remedy, remedies, before, after, deviation,
-            self.minutes(kind, fate) if minutes is None else minutes, True, frozenset(covers), frozenset(also),
-            frozenset(f"{track[:1]}:{one}" for one in everywhere),
-        ))
+        self.findings.append(
+            Finding(
+                kind,
+                what,
+                f"{work.prefix}{shown}",
+                own_id if item_id is None else item_id,
+                work.track or track,
+                start + work.shift,
+                stop + work.shift,
+                fate,
+                why,
+                do,
+                remedy,
+                remedies,
+                before,
+                after,
+                deviation,
+                self.minutes(kind, fate) if minutes is None else minutes,
+                True,
+                frozenset(covers),
+                frozenset(also),
+                frozenset(f"{track[:1]}:{one}" for one in everywhere),
+            )
+        )
 
     def remedied(
-        self, work: Work, kind: str, what: str, place: Item | Transition, track: str, remedy: Remedy,
-        remedies: tuple[Remedy, ...], why: str, do: str, covers: tuple[str, ...], **more: Any,
+        self,
+        work: Work,
+        kind: str,
+        what: str,
+        place: Item | Transition,
+        track: str,
+        remedy: Remedy,
+        remedies: tuple[Remedy, ...],
+        why: str,
+        do: str,
+        covers: tuple[str, ...],
+        **more: Any,
     ) -> None:
         """Write down a finding whose fate follows from the chosen remedy."""
-        self.find(work, kind, what, place, track, FATE_OF[remedy], why, do, covers, remedy=remedy, remedies=remedies, **more)
+        self.find(
+            work,
+            kind,
+            what,
+            place,
+            track,
+            FATE_OF[remedy],
+            why,
+            do,
+            covers,
+            remedy=remedy,
+            remedies=remedies,
+            **more,
+        )

@@ -31,21 +31,39 @@ class Remedy(StrEnum):
 FATE_OF = {Remedy.ADAPT: Fate.ADAPTED, Remedy.NOTE: Fate.NOTED, Remedy.LEAVE: Fate.LEFT}
 
 MINUTES: dict[str, tuple[float, float]] = {
-    "clip": (1, 5), "transition": (2, 3), "speed": (4, 6), "motion": (1, 5), "opacity": (1, 2), "title": (3, 8),
-    "generator": (1, 2), "filter": (2, 6), "colour": (3, 8), "level": (0, 3), "pan": (0, 1), "fade": (0, 1),
-    "channels": (1, 2), "mute": (0, 1), "marker": (0, 0.5), "nested": (2, 10), "angles": (1, 3), "track": (0, 0.5),
-    "media": (0, 1), "settings": (1, 5), "metadata": (0, 0),
+    "clip": (1, 5),
+    "transition": (2, 3),
+    "speed": (4, 6),
+    "motion": (1, 5),
+    "opacity": (1, 2),
+    "title": (3, 8),
+    "generator": (1, 2),
+    "filter": (2, 6),
+    "colour": (3, 8),
+    "level": (0, 3),
+    "pan": (0, 1),
+    "fade": (0, 1),
+    "channels": (1, 2),
+    "mute": (0, 1),
+    "marker": (0, 0.5),
+    "nested": (2, 10),
+    "angles": (1, 3),
+    "track": (0, 0.5),
+    "media": (0, 1),
+    "settings": (1, 5),
+    "metadata": (0, 0),
 }
-"""Repair budget: minutes for one thing of a kind, (adapted, noted or left behind). A destination may say otherwise."""
+"""Repair budget: minutes for one thing of a kind, (adapted, noted or left behind). A destination may say
+otherwise."""
 
 
 @dataclass(frozen=True, slots=True)
 class Finding:
     """One line of the carry-over report.
 
-    ``start`` and ``stop`` in frames of the sequence. ``covers`` names the differences this finding explains on the item
-    ``item_id`` and on the items of ``also``; ``everywhere`` names those it explains on any item, each with the letter of the
-    medium before it (``V:track``): tracks that are numbered anew, nothing else.
+    ``start`` and ``stop`` in frames of the sequence. ``covers`` names the differences this finding explains
+    on the item ``item_id`` and on the items of ``also``; ``everywhere`` names those it explains on any item,
+    each with the letter of the medium before it (``V:track``): tracks that are numbered anew, nothing else.
     """
 
     kind: str
@@ -77,7 +95,8 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Choices:
-    """What a person decided: by finding, otherwise by kind of thing (``transition|wipe``), otherwise the default."""
+    """What a person decided: by finding, otherwise by kind of thing (``transition|wipe``), otherwise the
+    default."""
 
     by_key: Mapping[str, Remedy] = field(default_factory=dict)
     by_what: Mapping[str, Remedy] = field(default_factory=dict)

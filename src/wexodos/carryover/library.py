@@ -25,7 +25,8 @@ def unused(document: Document, sequence: Sequence) -> list[Media]:
 
 
 def needed(adapted: Document, original: Document, whole: Sequence) -> Document:
-    """The adapted document without media that only stood in what does not go; what was unused before is another matter."""
+    """The adapted document without media that only stood in what does not go; what was unused before is
+    another matter."""
     spare = {media.id for media in unused(original, whole)}
     gone = {media.id for media in unused(adapted, adapted.sequences_by_id[whole.id])} - spare
     return replace(adapted, media=tuple(media for media in adapted.media if media.id not in gone))
@@ -45,7 +46,8 @@ _REFERENCES = re.compile(r'\bref="([^"]*)"')
 
 @dataclass(frozen=True, slots=True)
 class Unsent:
-    """What stands around the cut in the file and does not go with it: no part of the sequence, so no finding, but said."""
+    """What stands around the cut in the file and does not go with it: no part of the sequence, so no finding,
+    but said."""
 
     media: tuple[str, ...] = ()
     folders: tuple[str, ...] = ()
@@ -62,22 +64,43 @@ def organised(context: Context, sequence: Sequence, document: Document) -> tuple
         if context.options.organised:
             return whole, Unsent()
         return whole, Unsent(tuple(one.file_name for one in spare), tuple(one.path for one in kept))
-    foreign = tuple(raw.tag for raw in document.raw
-                    if not raw.tag.startswith("effect:") and raw.dialect != context.destination.format)
-    sent = document.media if context.options.organised else [one for one in document.media if one not in spare]
-    foreign += tuple(f"{raw.tag} of {one.file_name}" for one in sent for raw in one.raw if raw.dialect != context.destination.format)
+    foreign = tuple(
+        raw.tag
+        for raw in document.raw
+        if not raw.tag.startswith("effect:") and raw.dialect != context.destination.format
+    )
+    sent = (
+        document.media if context.options.organised else [one for one in document.media if one not in spare]
+    )
+    foreign += tuple(
+        f"{raw.tag} of {one.file_name}"
+        for one in sent
+        for raw in one.raw
+        if raw.dialect != context.destination.format
+    )
     if context.destination.format == "xmeml":
-        foreign += tuple(f"{key} of {one.file_name}" for one in sent for key, _ in one.metadata
-                         if key not in _OURS and not key.startswith("channel ") and not key.endswith("studio.reel"))
+        foreign += tuple(
+            f"{key} of {one.file_name}"
+            for one in sent
+            for key, _ in one.metadata
+            if key not in _OURS and not key.startswith("channel ") and not key.endswith("studio.reel")
+        )
     if context.options.organised and context.destination.format in _WITHOUT_FOLDERS:
-        # Unused media goes as clips of its own where the format has such; pictures do not go where only sound does.
-        silent = [one for one in spare if context.destination.format == "edl" or not (context.destination.pictures.carry or one.audio)]
+        # Unused media goes as clips of its own where the format has such; pictures do not go where only sound
+        # does.
+        silent = [
+            one
+            for one in spare
+            if context.destination.format == "edl" or not (context.destination.pictures.carry or one.audio)
+        ]
         rest = tuple(replace(media, folder=None) for media in document.media if media not in silent)
         return replace(document, folders=(), media=rest), Unsent(
-            tuple(media.file_name for media in silent), tuple(folder.path for folder in kept), foreign)
+            tuple(media.file_name for media in silent), tuple(folder.path for folder in kept), foreign
+        )
     if context.options.organised:
         return replace(document, folders=tuple(kept)), Unsent(elements=foreign)
     gone = {media.id for media in spare}
     rest = tuple(replace(media, folder=None) for media in document.media if media.id not in gone)
     return replace(document, folders=(), media=rest), Unsent(
-        tuple(media.file_name for media in spare), tuple(folder.path for folder in kept), foreign)
+        tuple(media.file_name for media in spare), tuple(folder.path for folder in kept), foreign
+    )

@@ -1,4 +1,5 @@
-"""Steps for cut lists: transitions begin on the edit, sources count whole frames, reels have eight characters."""
+"""Steps for cut lists: transitions begin on the edit, sources count whole frames, reels have eight
+characters."""
 
 from __future__ import annotations
 
@@ -29,14 +30,22 @@ def events(context: Context, work: Work) -> None:
 
 
 def _on_the_edit(context: Context, work: Work, lane: Lane, transition: Transition) -> None:
-    """A transition begins where what comes in begins: the cut moves to its start, or stays at the end of what goes out alone."""
+    """A transition begins where what comes in begins: the cut moves to its start, or stays at the end of what
+    goes out alone."""
     place = next(number for number, one in enumerate(lane.transitions) if one is transition)
     into = next((one for one in lane.items if one.start == transition.cut), None)
     out = next((one for one in lane.items if one.end == transition.cut), None)
     new = transition
     touched = [one for one in (into, out) if one is not None]
     reach = exact(transition.cut - transition.start)
-    covers = ["transition", "mix", "extent", "transition length", "transition pattern", "transition direction"]
+    covers = [
+        "transition",
+        "mix",
+        "extent",
+        "transition length",
+        "transition pattern",
+        "transition direction",
+    ]
     if into is not None:
         pace = into.speed.rate if isinstance(into.speed, Constant) else 1
         source = exact(into.source_in - work.sequence.rate.seconds(reach) * pace)
@@ -63,7 +72,13 @@ def _on_the_edit(context: Context, work: Work, lane: Lane, transition: Transitio
     elif out is not None and reach and out.duration > reach:
         lane.swap(out, replace(out, duration=exact(out.duration - reach)))
         new = replace(new, cut=transition.start)
-    new = replace(new, softness=None, border=None, border_color=None, pattern=(new.pattern or 1) if new.type == "wipe" else None)
+    new = replace(
+        new,
+        softness=None,
+        border=None,
+        border_color=None,
+        pattern=(new.pattern or 1) if new.type == "wipe" else None,
+    )
     if new.duration <= 0:
         lane.transitions.pop(place)
     else:
@@ -80,7 +95,15 @@ def _on_the_edit(context: Context, work: Work, lane: Lane, transition: Transitio
             if new.cut != transition.cut
             else "its edge and what lies before its cut have no form there",
             "nothing",
-            (*covers, "transition edge", "record start", "record end", "source in", "source frames", "source samples"),
+            (
+                *covers,
+                "transition edge",
+                "record start",
+                "record end",
+                "source in",
+                "source frames",
+                "source samples",
+            ),
             tuple(one.id for one in touched),
             before=str(transition.cut),
             after=str(new.cut),
@@ -97,9 +120,17 @@ def _paced(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     if near == item.speed.rate:
         return item
     context.find(
-        work, "speed", "speed", item, lane.label, Fate.ADAPTED, "speeds are told in frames a second with one decimal there",
-        "set the exact speed again there", ("speed", "source frames", "source samples", "kind", "extent"),
-        before=f"{float(item.speed.rate) * 100:.4g} %", after=f"{float(near) * 100:.4g} %",
+        work,
+        "speed",
+        "speed",
+        item,
+        lane.label,
+        Fate.ADAPTED,
+        "speeds are told in frames a second with one decimal there",
+        "set the exact speed again there",
+        ("speed", "source frames", "source samples", "kind", "extent"),
+        before=f"{float(item.speed.rate) * 100:.4g} %",
+        after=f"{float(near) * 100:.4g} %",
         deviation=(round(abs(float(near - item.speed.rate)) * float(item.duration), 2), "fr"),
     )
     return replace(item, speed=Constant(near))
@@ -128,7 +159,9 @@ def _fitted(context: Context, work: Work, lane: Lane, item: Item) -> Item:
 
 
 def _whole_source(context: Context, work: Work, lane: Lane, item: Item) -> Item:
-    media = context.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+    media = (
+        context.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+    )
     if media is None or item.still:
         return item
     rate = work.sequence.rate
@@ -179,7 +212,9 @@ def _plain_effects(context: Context, work: Work, lane: Lane, item: Item) -> Item
         still = replace(
             effect,
             name="ASC CDL",
-            settings=tuple((name, replace(curve, keys=(), value=curve.still)) for name, curve in effect.settings),
+            settings=tuple(
+                (name, replace(curve, keys=(), value=curve.still)) for name, curve in effect.settings
+            ),
         )
         if moving or effect.name != "ASC CDL":
             context.find(
@@ -189,7 +224,9 @@ def _plain_effects(context: Context, work: Work, lane: Lane, item: Item) -> Item
                 item,
                 lane.label,
                 Fate.ADAPTED,
-                "a colour decision stands still there" if moving else "it goes by the name of the published decision list",
+                "a colour decision stands still there"
+                if moving
+                else "it goes by the name of the published decision list",
                 "move it again there" if moving else "nothing",
                 ("filters", "filter settings"),
                 before=effect.name,
@@ -207,7 +244,12 @@ def _reels(context: Context, work: Work) -> None:
     for lane in work.lanes:
         for item in lane.items:
             media = known.get(item.content.media) if isinstance(item.content, MediaUse) else None
-            if media is not None and media.id not in told and media.reel and names.get(media.id) != media.reel:
+            if (
+                media is not None
+                and media.id not in told
+                and media.reel
+                and names.get(media.id) != media.reel
+            ):
                 told.add(media.id)
                 context.find(
                     work,
@@ -228,7 +270,9 @@ def _reels(context: Context, work: Work) -> None:
 def listed_marker(marker: Marker) -> tuple[Marker, list[str], list[str]]:
     """A marker as a list can say it, what of it changes, and why."""
     covers, why = [], []
-    name, comment = (plain(" ".join(text.split()), 1000).replace("|", "/") for text in (marker.name, marker.comment))
+    name, comment = (
+        plain(" ".join(text.split()), 1000).replace("|", "/") for text in (marker.name, marker.comment)
+    )
     if (name, comment) != (marker.name, marker.comment):
         covers.append("marker")
         why.append("its words stand on one line of plain letters there")
@@ -243,9 +287,14 @@ def listed_marker(marker: Marker) -> tuple[Marker, list[str], list[str]]:
 
 
 def known_media(returned: Document, adapted: Document) -> Document:
-    """Say of the media in a list that was read back which of the known ones they are: a list does not say where they begin."""
+    """Say of the media in a list that was read back which of the known ones they are: a list does not say
+    where they begin."""
     by_name = {media.file_name.lower(): media for media in adapted.media}
-    homes = {media.id: by_name[media.file_name.lower()] for media in returned.media if media.file_name.lower() in by_name}
+    homes = {
+        media.id: by_name[media.file_name.lower()]
+        for media in returned.media
+        if media.file_name.lower() in by_name
+    }
     own = {media.id: media for media in returned.media}
 
     def back(item: Item) -> Item:
@@ -258,8 +307,12 @@ def known_media(returned: Document, adapted: Document) -> Document:
         return replace(item, content=MediaUse(media.id), source_in=source)
 
     sequences = tuple(
-        replace(one, tracks=tuple(replace(track, items=tuple(map(back, track.items))) for track in one.tracks))
+        replace(
+            one, tracks=tuple(replace(track, items=tuple(map(back, track.items))) for track in one.tracks)
+        )
         for one in returned.sequences
     )
-    media = tuple(one for one in returned.media if one.id not in homes) + tuple({one.id: one for one in homes.values()}.values())
+    media = tuple(one for one in returned.media if one.id not in homes) + tuple(
+        {one.id: one for one in homes.values()}.values()
+    )
     return replace(returned, sequences=sequences, media=media)

@@ -29,7 +29,11 @@ from wexodos.model.curves import Ease, constant
 from wexodos.model.items import Motion
 from wexodos.model.speed import average, source_at, straightened
 
-_WRITES = {"fcpxml": frozenset({"dissolve", "additive", "dip", "wipe", "iris", "push", "slide", "other", "audio-equal-power"})}
+_WRITES = {
+    "fcpxml": frozenset(
+        {"dissolve", "additive", "dip", "wipe", "iris", "push", "slide", "other", "audio-equal-power"}
+    )
+}
 """Transitions that a writer can spell at all, where these are not all."""
 
 
@@ -50,13 +54,26 @@ def transitions(context: Context, work: Work) -> None:
                 transition.type == "wipe" and takes.wipes != "all" and transition.pattern not in takes.wipes
             )
             # One that nobody knows goes only where its own dialect is written: there it stands word for word.
-            foreign = transition.type == "other" and all(raw.dialect != context.destination.format for raw in transition.raw)
+            foreign = transition.type == "other" and all(
+                raw.dialect != context.destination.format for raw in transition.raw
+            )
             if transition.type in known and not unknown_wipe and not foreign:
                 continue
             _replace_transition(context, work, lane, transition, known)
 
 
-_UNDERSTOOD = ("color", "colour", "border", "softness", "feather", "direction", "pattern", "look", "amount", "ease")
+_UNDERSTOOD = (
+    "color",
+    "colour",
+    "border",
+    "softness",
+    "feather",
+    "direction",
+    "pattern",
+    "look",
+    "amount",
+    "ease",
+)
 _SPELLINGS = frozenset({"effect", "filter-video", "filter-audio"})
 
 
@@ -64,15 +81,29 @@ def _foreign_settings(context: Context, work: Work, lane: Lane, transition: Tran
     """What a transition says beyond its kind and looks, where its own dialect is not written."""
     foreign = [raw for raw in transition.raw if raw.dialect != context.destination.format]
     own = any(raw.dialect == context.destination.format for raw in transition.raw)
-    lost = [f"{one.name} {one.value}".strip() for one in transition.parameters
-            if not own and not any(word in one.name.lower() for word in _UNDERSTOOD)]
+    lost = [
+        f"{one.name} {one.value}".strip()
+        for one in transition.parameters
+        if not own and not any(word in one.name.lower() for word in _UNDERSTOOD)
+    ]
     lost += [raw.tag for raw in foreign if raw.tag not in _SPELLINGS]
     if lost:
-        context.find(work, "transition", "settings", transition, lane.label, Fate.LEFT,
-                     "its other settings belong to the other dialect", "set them again there", before=", ".join(lost)[:300])
+        context.find(
+            work,
+            "transition",
+            "settings",
+            transition,
+            lane.label,
+            Fate.LEFT,
+            "its other settings belong to the other dialect",
+            "set them again there",
+            before=", ".join(lost)[:300],
+        )
 
 
-def _replace_transition(context: Context, work: Work, lane: Lane, transition: Transition, known: list[str]) -> None:
+def _replace_transition(
+    context: Context, work: Work, lane: Lane, transition: Transition, known: list[str]
+) -> None:
     nearest = "dissolve" if lane.kind == "video" else next(iter(known), "")
     options = (Remedy.ADAPT, Remedy.LEAVE) if nearest in known else (Remedy.LEAVE,)
     remedy = context.decide("transition", transition.type, transition.id, *options)
@@ -83,23 +114,62 @@ def _replace_transition(context: Context, work: Work, lane: Lane, transition: Tr
     place = lane.transitions.index(transition)
     if remedy is Remedy.ADAPT:
         word = "law" if lane.kind == "audio" else nearest
-        lane.transitions[place] = replace(transition, type=nearest, name=_NAMES.get(nearest, nearest), color=None, pattern=None,
-                                          direction=None, softness=None, border=None, border_color=None, parameters=(), raw=())
+        lane.transitions[place] = replace(
+            transition,
+            type=nearest,
+            name=_NAMES.get(nearest, nearest),
+            color=None,
+            pattern=None,
+            direction=None,
+            softness=None,
+            border=None,
+            border_color=None,
+            parameters=(),
+            raw=(),
+        )
         after = f"an {_WORDS[nearest]}" if lane.kind == "audio" else f"a {nearest} of the same length"
-        context.remedied(work, "transition", transition.type, transition, lane.label, remedy, options,
-                         f"no {name} there; becomes {after}",
-                         "put the original one back there" if word != "law" else "nothing, or set its law again",
-                         ("transition", *TRANSITION_LOOKS), also=neighbours, before=name, after=nearest,
-                         minutes=0.0 if lane.kind == "audio" else None)
+        context.remedied(
+            work,
+            "transition",
+            transition.type,
+            transition,
+            lane.label,
+            remedy,
+            options,
+            f"no {name} there; becomes {after}",
+            "put the original one back there" if word != "law" else "nothing, or set its law again",
+            ("transition", *TRANSITION_LOOKS),
+            also=neighbours,
+            before=name,
+            after=nearest,
+            minutes=0.0 if lane.kind == "audio" else None,
+        )
         return
     lane.transitions.pop(place)
-    context.remedied(work, "transition", transition.type, transition, lane.label, remedy, options,
-                     f"no {name} there; the cut stays where it is", "put a transition back there",
-                     ("transition", "mix", "extent"), also=neighbours, before=name, after="cut")
+    context.remedied(
+        work,
+        "transition",
+        transition.type,
+        transition,
+        lane.label,
+        remedy,
+        options,
+        f"no {name} there; the cut stays where it is",
+        "put a transition back there",
+        ("transition", "mix", "extent"),
+        also=neighbours,
+        before=name,
+        after="cut",
+    )
 
 
-_WORDS = {"audio-linear": "equal-gain crossfade", "audio-equal-power": "equal-power crossfade", "additive": "additive dissolve",
-          "dip": "dip to a colour", "other": "such transition"}
+_WORDS = {
+    "audio-linear": "equal-gain crossfade",
+    "audio-equal-power": "equal-power crossfade",
+    "additive": "additive dissolve",
+    "dip": "dip to a colour",
+    "other": "such transition",
+}
 _NAMES = {"dissolve": "Cross dissolve", "audio-equal-power": "Equal power", "audio-linear": "Equal gain"}
 
 
@@ -123,10 +193,20 @@ def speeds(context: Context, work: Work) -> None:
             else:
                 what, known = "speed", takes.constant
             if not known and lane.kind == "audio" and rendered(context, item):
-                context.find(work, "speed", "speed", item, lane.label, Fate.BAKED,
-                             "no speed changes there; its sound is rendered at its speed, and its pitch goes with it",
-                             "stretch the original there, if its pitch is to stay", ("speed",), before=_speed_words(item, what),
-                             after="rendered", minutes=0)
+                context.find(
+                    work,
+                    "speed",
+                    "speed",
+                    item,
+                    lane.label,
+                    Fate.BAKED,
+                    "no speed changes there; its sound is rendered at its speed, and its pitch goes with it",
+                    "stretch the original there, if its pitch is to stay",
+                    ("speed",),
+                    before=_speed_words(item, what),
+                    after="rendered",
+                    minutes=0,
+                )
             elif not known:
                 replace_speed(context, work, lane, item, what)
             elif isinstance(speed, Variable) and not takes.rounded and straightened(speed) is not speed:
@@ -134,19 +214,37 @@ def speeds(context: Context, work: Work) -> None:
 
 
 def rendered(context: Context, item: Item) -> bool:
-    """Whether sound at another speed is rendered: where sound is made anyway, and the speed stays the same throughout."""
+    """Whether sound at another speed is rendered: where sound is made anyway, and the speed stays the same
+    throughout."""
     made = context.destination.turnover.sound != "source" and context.destination.format in OBJECTS
-    return made and isinstance(item.content, MediaUse) and isinstance(item.speed, Constant) and item.speed.rate not in (0, 1)
+    return (
+        made
+        and isinstance(item.content, MediaUse)
+        and isinstance(item.speed, Constant)
+        and item.speed.rate not in (0, 1)
+    )
 
 
 def _straight_speed(context: Context, work: Work, lane: Lane, item: Item, speed: Variable) -> None:
     """Rounded corners of a ramp as more points: the map is the same, only its points are others."""
     straight = straightened(speed)
     lane.swap(item, replace(item, speed=straight))
-    context.find(work, "speed", "speed", item, lane.label, Fate.ADAPTED,
-                 f"speed points have straight lines between them there; {len(straight.points)} points follow the rounded ones",
-                 "nothing", ("speed",), before=f"{len(speed.points)} points", after=f"{len(straight.points)} points",
-                 deviation=(0.0, "fr"), minutes=0)
+    context.find(
+        work,
+        "speed",
+        "speed",
+        item,
+        lane.label,
+        Fate.ADAPTED,
+        f"speed points have straight lines between them there; {len(straight.points)} points follow "
+        "the rounded ones",
+        "nothing",
+        ("speed",),
+        before=f"{len(speed.points)} points",
+        after=f"{len(straight.points)} points",
+        deviation=(0.0, "fr"),
+        minutes=0,
+    )
 
 
 def replace_speed(context: Context, work: Work, lane: Lane, item: Item, what: str) -> None:
@@ -158,10 +256,24 @@ def replace_speed(context: Context, work: Work, lane: Lane, item: Item, what: st
     can_be_constant = what == "speed ramp" and context.destination.speed.constant and mean > 0
     options = (Remedy.ADAPT, Remedy.NOTE, Remedy.LEAVE) if can_be_constant else (Remedy.NOTE, Remedy.LEAVE)
     remedy = context.decide("speed", what, item.id, *options)
-    label = {"speed ramp": "speed ramps", "freeze": "freezes", "reverse": "reverse play", "speed": "speed changes"}[what]
+    label = {
+        "speed ramp": "speed ramps",
+        "freeze": "freezes",
+        "reverse": "reverse play",
+        "speed": "speed changes",
+    }[what]
     if what == "freeze" and remedy is Remedy.LEAVE:
-        drop(context, work, lane, item, FATE_OF[remedy], f"no {label} there; its time stays empty", "freeze the frame again there",
-             remedy, options)
+        drop(
+            context,
+            work,
+            lane,
+            item,
+            FATE_OF[remedy],
+            f"no {label} there; its time stays empty",
+            "freeze the frame again there",
+            remedy,
+            options,
+        )
         return
     added: tuple[str, ...] = ()
     if remedy is Remedy.NOTE:
@@ -175,24 +287,48 @@ def replace_speed(context: Context, work: Work, lane: Lane, item: Item, what: st
         after = "normal speed from the same first frame"
     worst = _furthest(item, new, work)
     lane.swap(item, new)
-    context.remedied(work, "speed", "speed", item, lane.label, remedy, options, f"no {label} there; {after}",
-                     "change the speed again there", covers, before=_speed_words(item, what), after=after,
-                     deviation=(worst, "fr"), also=added)
+    context.remedied(
+        work,
+        "speed",
+        "speed",
+        item,
+        lane.label,
+        remedy,
+        options,
+        f"no {label} there; {after}",
+        "change the speed again there",
+        covers,
+        before=_speed_words(item, what),
+        after=after,
+        deviation=(worst, "fr"),
+        also=added,
+    )
 
 
 def _furthest(before: Item, after: Item, work: Work) -> float:
     """The largest distance in source frames (of the sequence's rate) between two versions of an item."""
     rate = work.sequence.rate
     steps = range(0, max(1, int(before.duration)), max(1, int(before.duration) // 200))
-    gaps = [abs(float(rate.frames(source_at(before.speed, before.source_in, step, rate)[0]
-                                  - source_at(after.speed, after.source_in, step, rate)[0]))) for step in steps]
+    gaps = [
+        abs(
+            float(
+                rate.frames(
+                    source_at(before.speed, before.source_in, step, rate)[0]
+                    - source_at(after.speed, after.source_in, step, rate)[0]
+                )
+            )
+        )
+        for step in steps
+    ]
     return round(max(gaps), 1)
 
 
 def _speed_words(item: Item, what: str) -> str:
     speed = item.speed
     if isinstance(speed, Variable):
-        points = ", ".join(f"+{float(point.time):g} fr: {float(point.source):.3f} s" for point in speed.points[:12])
+        points = ", ".join(
+            f"+{float(point.time):g} fr: {float(point.source):.3f} s" for point in speed.points[:12]
+        )
         return f"{what}: {points}"
     return f"{what}: {float(speed.rate) * 100:g} %"
 
@@ -231,20 +367,56 @@ def _moved(context: Context, work: Work, lane: Lane, item: Item, moved: Motion) 
         kind = "opacity" if name == "opacity" else "motion"
         covers = _MOTION[name][2]
         if not getattr(takes, name):
-            context.find(work, kind, name, item, lane.label, Fate.LEFT, f"no {name} on the far side", "set it again there", covers,
-                         before=_shown(curve), after="none")
+            context.find(
+                work,
+                kind,
+                name,
+                item,
+                lane.label,
+                Fate.LEFT,
+                f"no {name} on the far side",
+                "set it again there",
+                covers,
+                before=_shown(curve),
+                after="none",
+            )
             changes[name] = _NEUTRAL.curves[name]
             continue
         new = curve
         if name == "scale" and _uneven(curve) and not _spelled_uneven(context, moved):
-            new = Curve((abs(curve.value[-1]),) * 2, tuple(replace(key, value=(abs(key.value[-1]),) * 2) for key in curve.keys))
-            context.find(work, kind, name, item, lane.label, Fate.ADAPTED, "width and height scale together there; the height counts",
-                         "stretch it again there", covers, before=_shown(curve), after=_shown(new),
-                         deviation=(round(_uneven(curve) * work.sequence.frame_size[0], 1), "px"))
+            new = Curve(
+                (abs(curve.value[-1]),) * 2,
+                tuple(replace(key, value=(abs(key.value[-1]),) * 2) for key in curve.keys),
+            )
+            context.find(
+                work,
+                kind,
+                name,
+                item,
+                lane.label,
+                Fate.ADAPTED,
+                "width and height scale together there; the height counts",
+                "stretch it again there",
+                covers,
+                before=_shown(curve),
+                after=_shown(new),
+                deviation=(round(_uneven(curve) * work.sequence.frame_size[0], 1), "px"),
+            )
         elif name == "crop" and curve.animated and not takes.moving_crop:
             new = Curve(curve.still)
-            context.find(work, kind, name, item, lane.label, Fate.ADAPTED, "a crop stands still there; the first value is used",
-                         "move the crop again there", covers, before=_shown(curve), after=_shown(new))
+            context.find(
+                work,
+                kind,
+                name,
+                item,
+                lane.label,
+                Fate.ADAPTED,
+                "a crop stands still there; the first value is used",
+                "move the crop again there",
+                covers,
+                before=_shown(curve),
+                after=_shown(new),
+            )
         if new.keys:
             new = _keys(context, work, lane, item, name, kind, new)
         changes[name] = new
@@ -252,14 +424,16 @@ def _moved(context: Context, work: Work, lane: Lane, item: Item, moved: Motion) 
 
 
 def _spelled_uneven(context: Context, moved: Motion) -> bool:
-    """Whether width and height scaled apart, or a mirrored picture, can be said: Track XML says it by its corners (8.1)."""
+    """Whether width and height scaled apart, or a mirrored picture, can be said: Track XML says it by its
+    corners (8.1)."""
     if not context.destination.motion.uneven_scale:
         return False
     return context.destination.format != "xmeml" or (context.destination.motion.corners and stretches(moved))
 
 
 def sizing(context: Context, work: Work) -> None:
-    """Leave position, size and cropping of clips out where a person wants to redo them on the other side (N20)."""
+    """Leave position, size and cropping of clips out where a person wants to redo them on the other side
+    (N20)."""
     if context.options.sizing:
         return
     for lane in work.lanes:
@@ -268,8 +442,19 @@ def sizing(context: Context, work: Work) -> None:
                 continue
             bare = Motion(fit=item.motion.fit, opacity=item.motion.opacity)
             if bare != item.motion:
-                context.find(work, "motion", "sizing", item, lane.label, Fate.LEFT, "sizing was left out on request",
-                             "size it there", ("position", "size", "rotation", "crop", "corners"), before="sized", after="as fitted")
+                context.find(
+                    work,
+                    "motion",
+                    "sizing",
+                    item,
+                    lane.label,
+                    Fate.LEFT,
+                    "sizing was left out on request",
+                    "size it there",
+                    ("position", "size", "rotation", "crop", "corners"),
+                    before="sized",
+                    after="as fitted",
+                )
                 lane.items[place] = replace(item, motion=bare)
 
 
@@ -279,7 +464,9 @@ def _values(curve: Curve) -> list[tuple[float, ...]]:
 
 def _uneven(curve: Curve) -> float:
     """How far width and height are scaled apart; a mirrored picture counts by what it would be unmirrored."""
-    return max(max(abs(value[0] - abs(value[-1])), abs(value[-1] - abs(value[-1]))) for value in _values(curve))
+    return max(
+        max(abs(value[0] - abs(value[-1])), abs(value[-1] - abs(value[-1]))) for value in _values(curve)
+    )
 
 
 def _shown(curve: Curve) -> str:
@@ -298,17 +485,37 @@ def _keys(context: Context, work: Work, lane: Lane, item: Item, name: str, kind:
     options = (Remedy.ADAPT, Remedy.LEAVE)
     remedy = context.decide(kind, name, item.id, *options)
     tolerance, unit, covers = _MOTION[name]
-    straight = Curve(curve.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in curve.keys))
+    straight = Curve(
+        curve.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in curve.keys)
+    )
     tolerance *= context.options.tolerance
-    new = followed(curve, float(item.duration), "plain", spread, tolerance) if remedy is Remedy.ADAPT else straight
+    new = (
+        followed(curve, float(item.duration), "plain", spread, tolerance)
+        if remedy is Remedy.ADAPT
+        else straight
+    )
     why = "keyframe eases become straight lines" if eased else "keyframes stand on whole frames there"
     do = "ease the keys again there, if it shows"
     if remedy is Remedy.ADAPT:
         why = f"{why}; {len(new.keys)} keys follow the curve that {len(curve.keys)} drew"
         do = "nothing; smooth the keys there if they are to be changed"
     far = round(largest(curve, new, float(item.duration), spread), 3)
-    context.remedied(work, kind, name, item, lane.label, remedy, options, why, do, covers, before=_shown(curve), after=_shown(new),
-                     deviation=(far, unit), minutes=0.0 if remedy is Remedy.ADAPT else None)
+    context.remedied(
+        work,
+        kind,
+        name,
+        item,
+        lane.label,
+        remedy,
+        options,
+        why,
+        do,
+        covers,
+        before=_shown(curve),
+        after=_shown(new),
+        deviation=(far, unit),
+        minutes=0.0 if remedy is Remedy.ADAPT else None,
+    )
     return new
 
 
@@ -329,32 +536,90 @@ def _sound(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
         sound = fades_as_levels(context, work, lane, item, sound)
     level = sound.level
     if (level.keys or level.value != (0.0,)) and not takes.level:
-        context.find(work, "level", "level", item, lane.label, Fate.LEFT, "no levels on the far side", "set the level again there",
-                     ("level",), before=_shown(level), after="0 dB")
+        context.find(
+            work,
+            "level",
+            "level",
+            item,
+            lane.label,
+            Fate.LEFT,
+            "no levels on the far side",
+            "set the level again there",
+            ("level",),
+            before=_shown(level),
+            after="0 dB",
+        )
         sound = replace(sound, level=constant(0))
     elif context.destination.format == "fcpxml" and max(value[0] for value in _values(level)) > LOUDEST:
-        new = replace(level, value=(min(level.value[0], LOUDEST),),
-                      keys=tuple(replace(key, value=(min(key.value[0], LOUDEST),)) for key in level.keys))
+        new = replace(
+            level,
+            value=(min(level.value[0], LOUDEST),),
+            keys=tuple(replace(key, value=(min(key.value[0], LOUDEST),)) for key in level.keys),
+        )
         loudest = max(value[0] for value in _values(level))
-        context.find(work, "level", "level", item, lane.label, Fate.ADAPTED, f"levels end at +{LOUDEST:g} dB there",
-                     "raise the sound itself", ("level",), before=f"{loudest:.1f} dB", after=f"{LOUDEST:g} dB",
-                     deviation=(round(loudest - LOUDEST, 2), "dB"))
+        context.find(
+            work,
+            "level",
+            "level",
+            item,
+            lane.label,
+            Fate.ADAPTED,
+            f"levels end at +{LOUDEST:g} dB there",
+            "raise the sound itself",
+            ("level",),
+            before=f"{loudest:.1f} dB",
+            after=f"{LOUDEST:g} dB",
+            deviation=(round(loudest - LOUDEST, 2), "dB"),
+        )
         sound = replace(sound, level=replace(new, domain="plain"))
     elif level.animated:
         sound = replace(sound, level=_level(context, work, lane, item, level))
     if sound.pan is not None and not takes.pan:
-        context.find(work, "pan", "pan", item, lane.label, Fate.LEFT, "no pans on the far side", "pan it again there", ("pan",),
-                     before=_shown(sound.pan), after="centre")
+        context.find(
+            work,
+            "pan",
+            "pan",
+            item,
+            lane.label,
+            Fate.LEFT,
+            "no pans on the far side",
+            "pan it again there",
+            ("pan",),
+            before=_shown(sound.pan),
+            after="centre",
+        )
         sound = replace(sound, pan=None)
     off = not item.enabled or (not lane.track.enabled and context.destination.format in OBJECTS)
     if sound.muted and takes.mutes and off and context.destination.format in ("xmeml", *OBJECTS):
-        context.find(work, "mute", "channels", item, lane.label, Fate.ADAPTED, "a clip that is off has all its channels off there",
-                     "nothing, unless it is switched on again", ("mute",), before=f"channel {sound.muted} off", after="all off",
-                     minutes=0)
+        context.find(
+            work,
+            "mute",
+            "channels",
+            item,
+            lane.label,
+            Fate.ADAPTED,
+            "a clip that is off has all its channels off there",
+            "nothing, unless it is switched on again",
+            ("mute",),
+            before=f"channel {sound.muted} off",
+            after="all off",
+            minutes=0,
+        )
         sound = replace(sound, muted=())
     if sound.muted and not takes.mutes:
-        context.find(work, "mute", "channels", item, lane.label, Fate.LEFT, "single channels cannot be off there",
-                     "mute the channel there", ("mute", "extent"), before=f"channel {sound.muted} off", after="all on")
+        context.find(
+            work,
+            "mute",
+            "channels",
+            item,
+            lane.label,
+            Fate.LEFT,
+            "single channels cannot be off there",
+            "mute the channel there",
+            ("mute", "extent"),
+            before=f"channel {sound.muted} off",
+            after="all on",
+        )
         sound = replace(sound, muted=())
     return sound
 
@@ -363,11 +628,26 @@ def fades_as_levels(context: Context, work: Work, lane: Lane, item: Item, sound:
     """Fades as level keys where the dialect has no fades (9)."""
     if sound.fade_in is None and sound.fade_out is None:
         return sound
-    whole, new = faded(sound, float(item.duration), context.destination.sound.level_domain.replace("dB", "plain"),
-                       0.09 * context.options.tolerance)
-    context.find(work, "fade", "fades", item, lane.label, Fate.ADAPTED, "fades become level keyframes there",
-                 "nothing, or fade again there", ("level",), before="fades", after=_shown(new),
-                 deviation=(round(largest(whole, new, float(item.duration), decibels), 3), "dB"))
+    whole, new = faded(
+        sound,
+        float(item.duration),
+        context.destination.sound.level_domain.replace("dB", "plain"),
+        0.09 * context.options.tolerance,
+    )
+    context.find(
+        work,
+        "fade",
+        "fades",
+        item,
+        lane.label,
+        Fate.ADAPTED,
+        "fades become level keyframes there",
+        "nothing, or fade again there",
+        ("level",),
+        before="fades",
+        after=_shown(new),
+        deviation=(round(largest(whole, new, float(item.duration), decibels), 3), "dB"),
+    )
     return replace(sound, level=new, fade_in=None, fade_out=None)
 
 
@@ -384,15 +664,32 @@ def _level(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -
         return flat
     options = (Remedy.ADAPT, Remedy.LEAVE)
     remedy = context.decide("level", "level", item.id, *options)
-    straight = Curve(level.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in level.keys), domain)
+    straight = Curve(
+        level.value, tuple(replace(key, time=round(key.time), ease=Ease.LINEAR) for key in level.keys), domain
+    )
     new = straight
     if remedy is Remedy.ADAPT:
-        new = followed(level, float(item.duration), domain, decibels, 0.09 * context.options.tolerance, SILENCE)
+        new = followed(
+            level, float(item.duration), domain, decibels, 0.09 * context.options.tolerance, SILENCE
+        )
     scale = "gain" if domain == "gain" else "dB"
     why = f"levels run straight in {scale} there"
     if remedy is Remedy.ADAPT:
         why += f"; {len(new.keys)} keys follow the line that {len(level.keys)} drew"
-    context.remedied(work, "level", "level", item, lane.label, remedy, options, why, "nothing", ("level",), before=_shown(level),
-                     after=_shown(new), deviation=(round(largest(level, new, float(item.duration), decibels), 3), "dB"),
-                     minutes=0.0 if remedy is Remedy.ADAPT else None)
+    context.remedied(
+        work,
+        "level",
+        "level",
+        item,
+        lane.label,
+        remedy,
+        options,
+        why,
+        "nothing",
+        ("level",),
+        before=_shown(level),
+        after=_shown(new),
+        deviation=(round(largest(level, new, float(item.duration), decibels), 3), "dB"),
+        minutes=0.0 if remedy is Remedy.ADAPT else None,
+    )
     return new

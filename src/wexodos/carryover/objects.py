@@ -49,7 +49,8 @@ def sound_units(context: Context, work: Work) -> Rate:
 
 
 def turns(context: Context, work: Work) -> None:
-    """A speed that goes forwards and backwards within one item: an offset map counts frames, which show on one side only."""
+    """A speed that goes forwards and backwards within one item: an offset map counts frames, which show on
+    one side only."""
     if context.destination.format not in OBJECTS:
         return
     for lane in work.lanes:
@@ -62,7 +63,8 @@ def turns(context: Context, work: Work) -> None:
 
 
 def mutes(context: Context, work: Work) -> None:
-    """Channels that are off where nothing can be off: they stay away, and the others are heard from where they were."""
+    """Channels that are off where nothing can be off: they stay away, and the others are heard from where
+    they were."""
     if context.destination.format not in PLAIN or context.destination.sound.mutes:
         return
     for lane in work.lanes:
@@ -72,7 +74,16 @@ def mutes(context: Context, work: Work) -> None:
                 continue
             kept = [place for place, channel in enumerate(sound.channels) if channel not in sound.muted]
             if not kept:
-                drop(context, work, lane, item, Fate.LEFT, "all its channels are off", "nothing; it was not heard", minutes=0)
+                drop(
+                    context,
+                    work,
+                    lane,
+                    item,
+                    Fate.LEFT,
+                    "all its channels are off",
+                    "nothing; it was not heard",
+                    minutes=0,
+                )
                 continue
             pan = sound.pan
             if len(sound.channels) == 2:
@@ -81,7 +92,9 @@ def mutes(context: Context, work: Work) -> None:
                 pan = replace(
                     old,
                     value=(min(max(old.value[0] + side, -1.0), 1.0),),
-                    keys=tuple(replace(key, value=(min(max(key.value[0] + side, -1.0), 1.0),)) for key in old.keys),
+                    keys=tuple(
+                        replace(key, value=(min(max(key.value[0] + side, -1.0), 1.0),)) for key in old.keys
+                    ),
                 )
             channels = tuple(sound.channels[place] for place in kept)
             lane.swap(item, replace(item, sound=replace(sound, channels=channels, muted=(), pan=pan)))
@@ -117,9 +130,20 @@ def by_stem(context: Context, work: Work) -> None:
     if any(one is not other for one, other in zip(ordered, sounds)):
         work.lanes = [lane for lane in work.lanes if lane.kind != "audio"] + ordered
         context.find(
-            work, "track", "order", (0, 0), "A1", Fate.ADAPTED, "sound tracks are ordered by their stems", "nothing",
-            item_id=f"{work.sequence.id}:A", name="sound tracks", before=", ".join(one.label for one in sounds),
-            after=", ".join(one.label for one in ordered), minutes=0, everywhere=TRACKS,
+            work,
+            "track",
+            "order",
+            (0, 0),
+            "A1",
+            Fate.ADAPTED,
+            "sound tracks are ordered by their stems",
+            "nothing",
+            item_id=f"{work.sequence.id}:A",
+            name="sound tracks",
+            before=", ".join(one.label for one in sounds),
+            after=", ".join(one.label for one in ordered),
+            minutes=0,
+            everywhere=TRACKS,
         )
 
 
@@ -169,7 +193,8 @@ def edges(context: Context, work: Work) -> None:
 
 
 def _crowded_fades(context: Context, work: Work, lane: Lane) -> None:
-    """Fades that no transition over a filler can spell: beside a crossfade, longer than their clip, or on one played faster."""
+    """Fades that no transition over a filler can spell: beside a crossfade, longer than their clip, or on one
+    played faster."""
     cuts = {one.cut for one in lane.transitions}
     as_clips = context.destination.turnover.fades == "clips"
     for item in list(lane.items):
@@ -182,7 +207,9 @@ def _crowded_fades(context: Context, work: Work, lane: Lane) -> None:
             for one in lane.transitions
             if one.cut in (item.start, item.end)
         )
-        beside = (sound.fade_in is not None and item.start in cuts) or (sound.fade_out is not None and item.end in cuts)
+        beside = (sound.fade_in is not None and item.start in cuts) or (
+            sound.fade_out is not None and item.end in cuts
+        )
         if beside or wanted + taken > item.duration or (as_clips and item.speed is not NORMAL):
             lane.swap(item, replace(item, sound=fades_as_levels(context, work, lane, item, sound)))
 
@@ -206,10 +233,16 @@ def _borders(context: Context, work: Work, lane: Lane) -> None:
             )
 
 
-def _as_fade(context: Context, work: Work, lane: Lane, transition: Transition, into: Item | None, out: Item | None) -> None:
+def _as_fade(
+    context: Context, work: Work, lane: Lane, transition: Transition, into: Item | None, out: Item | None
+) -> None:
     item = into or out
     assert item is not None and item.sound is not None
-    own = exact(transition.end - transition.cut) if into is not None else exact(transition.cut - transition.start)
+    own = (
+        exact(transition.end - transition.cut)
+        if into is not None
+        else exact(transition.cut - transition.start)
+    )
     lane.transitions.remove(transition)
     if own > 0:
         fade = Fade(min(own, item.duration), "linear" if transition.type == "audio-linear" else "equal-power")
@@ -232,7 +265,9 @@ def _as_fade(context: Context, work: Work, lane: Lane, transition: Transition, i
     )
 
 
-def _from_the_source(context: Context, work: Work, lane: Lane, transition: Transition, into: Item, out: Item | None) -> None:
+def _from_the_source(
+    context: Context, work: Work, lane: Lane, transition: Transition, into: Item, out: Item | None
+) -> None:
     """A transition for whose beginning the incoming source has no frames begins with the source."""
     if not isinstance(into.content, MediaUse) or into.still or is_freeze(into.speed):
         return
@@ -240,7 +275,9 @@ def _from_the_source(context: Context, work: Work, lane: Lane, transition: Trans
     first, _ = source_at(into.speed, into.source_in, -reach, work.sequence.rate)
     if first >= 0 or isinstance(into.speed, Variable) or into.speed.rate < 0:
         return
-    there = max(0, floor(work.sequence.rate.frames(exact(Fraction(into.source_in) / Fraction(into.speed.rate)))))
+    there = max(
+        0, floor(work.sequence.rate.frames(exact(Fraction(into.source_in) / Fraction(into.speed.rate))))
+    )
     start = exact(transition.cut - min(there, reach))
     place = lane.transitions.index(transition)
     neighbours = tuple(one.id for one in (into, out) if one is not None)
@@ -297,10 +334,16 @@ def anchors(context: Context, work: Work) -> None:
 
 
 def _landed(context: Context, motion: Motion, item: Item, size: tuple[int, int], work: Work) -> Any:
-    media = context.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+    media = (
+        context.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+    )
     aspect = float(work.sequence.pixel_aspect)
     frame = Raster(*size, aspect)
-    source = Raster(media.width, media.height, float(media.pixel_aspect)) if media and media.width and media.height else frame
+    source = (
+        Raster(media.width, media.height, float(media.pixel_aspect))
+        if media and media.width and media.height
+        else frame
+    )
     k = fit_factor(motion.fit, source, frame)
     arm = (
         np.array(motion.anchor.still)
@@ -308,7 +351,10 @@ def _landed(context: Context, motion: Motion, item: Item, size: tuple[int, int],
         * np.array([source.width * source.pixel_aspect * k, source.height * k])
     )
     angle = np.radians(motion.rotation.still[0])
-    by = (-(arm[0] * np.cos(angle) - arm[1] * np.sin(angle)) / aspect, -(arm[0] * np.sin(angle) + arm[1] * np.cos(angle)))
+    by = (
+        -(arm[0] * np.cos(angle) - arm[1] * np.sin(angle)) / aspect,
+        -(arm[0] * np.sin(angle) + arm[1] * np.cos(angle)),
+    )
     old = motion.position
     return replace(
         old,
@@ -365,14 +411,25 @@ def _placed(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) ->
         Fate.ADAPTED,
         "its edges fall between two edit units there, and go to the nearer one",
         "nothing",
-        ("record start", "record end", "source in", "source samples", "source frames", "extent", "level", "mix"),
+        (
+            "record start",
+            "record end",
+            "source in",
+            "source samples",
+            "source frames",
+            "extent",
+            "level",
+            "mix",
+        ),
         before=str(item.start),
         after=str(start),
         deviation=(round(off, 6), "fr"),
         minutes=0,
     )
     by = own.seconds(exact(start - item.start))
-    source = exact(item.source_in + by * item.speed.rate) if isinstance(item.speed, Constant) else item.source_in
+    source = (
+        exact(item.source_in + by * item.speed.rate) if isinstance(item.speed, Constant) else item.source_in
+    )
     return replace(item, start=start, duration=exact(end - start), source_in=source)
 
 
@@ -390,7 +447,9 @@ def _sourced(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) -
         there = rate.seconds(max(0, floor(rate.frames(first) + exact(1, 1000))))
     else:
         fine = rate.fps >= FINE
-        there = settled_source(first, rate, media.rate if fine and media is not None else None, own if fine else None)
+        there = settled_source(
+            first, rate, media.rate if fine and media is not None else None, own if fine else None
+        )
     by = exact(there - first)
     if not by:
         return item
@@ -420,9 +479,9 @@ def _shows_other(item: Item, media: Media | None, by: Exact, own: Rate) -> bool:
         if item.sound is not None and media is not None
         else (media.rate if media is not None and media.rate is not None else own)
     )
-    return floor(rate.frames(item.source_in) + exact(1, 1000)) != floor(rate.frames(item.source_in + by) + exact(1, 1000)) or (
-        item.speed is not NORMAL or own.fps != rate.fps
-    )
+    return floor(rate.frames(item.source_in) + exact(1, 1000)) != floor(
+        rate.frames(item.source_in + by) + exact(1, 1000)
+    ) or (item.speed is not NORMAL or own.fps != rate.fps)
 
 
 def names(context: Context, work: Work) -> None:
@@ -439,7 +498,11 @@ def names(context: Context, work: Work) -> None:
         if ascii_only:
             name = plain(" ".join(name.split()), TRACK_LENGTH)
         new = Track(track.kind, name=name)
-        covers = [what for what, changed in (("track name", name != track.name), ("stem", new.role != track.role)) if changed]
+        covers = [
+            what
+            for what, changed in (("track name", name != track.name), ("stem", new.role != track.role))
+            if changed
+        ]
         if covers:
             context.find(
                 work,
@@ -485,7 +548,10 @@ def _plain_settings(context: Context, work: Work) -> None:
             after=name,
             minutes=0,
         )
-    for what, value, rest in (("pixel aspect", sequence.pixel_aspect, 1), ("field order", sequence.field_order, "progressive")):
+    for what, value, rest in (
+        ("pixel aspect", sequence.pixel_aspect, 1),
+        ("field order", sequence.field_order, "progressive"),
+    ):
         if value != rest:
             context.find(
                 work,
@@ -508,7 +574,11 @@ def _plain_settings(context: Context, work: Work) -> None:
 
 def _named(context: Context, work: Work, lane: Lane, item: Item, notes: bool, metadata: bool) -> Item:
     if not item.name and not isinstance(item.content, Title):
-        media = context.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+        media = (
+            context.document.media_by_id.get(item.content.media)
+            if isinstance(item.content, MediaUse)
+            else None
+        )
         name = media.name if media is not None else item.kind
         context.find(
             work,
@@ -525,7 +595,10 @@ def _named(context: Context, work: Work, lane: Lane, item: Item, notes: bool, me
             minutes=0,
         )
         item = replace(item, name=name)
-    if context.destination.format in ("omf", "edl") and plain(" ".join(item.name.split()), NAME_LENGTH) != item.name:
+    if (
+        context.destination.format in ("omf", "edl")
+        and plain(" ".join(item.name.split()), NAME_LENGTH) != item.name
+    ):
         name = plain(" ".join(item.name.split()), NAME_LENGTH) or "clip"
         context.find(
             work,
@@ -590,4 +663,3 @@ def _named(context: Context, work: Work, lane: Lane, item: Item, notes: bool, me
         )
         item = replace(item, note="")
     return item
-

@@ -18,10 +18,11 @@ PLAIN = (*OBJECTS, "edl")
 class Options:
     """Choices for the whole hand-over.
 
-    ``sizing``: take position, scale, rotation, crop and corners along; some want to redo them on the other side.
+    ``sizing``: take position, scale, rotation, crop and corners along; some want to redo them on the other
+    side.
     ``organised``: send folders, and media that is not used in the cut.
-    ``tolerance``: how far a followed curve may lie from the one it follows, as a multiple of what cannot be seen or heard
-    (half a pixel, a tenth of a decibel): larger means fewer keys.
+    ``tolerance``: how far a followed curve may lie from the one it follows, as a multiple of what cannot be
+    seen or heard (half a pixel, a tenth of a decibel): larger means fewer keys.
     ``markers``: put every finding as a marker into the written sequence, for the other side to step through.
     ``turnover``: settings of the destination's turnover chosen otherwise, as (name, value) in words.
     """
@@ -33,11 +34,14 @@ class Options:
     turnover: tuple[tuple[str, str], ...] = ()
 
     def applied(self, destination: Destination) -> Destination:
-        """The destination with the turnover as chosen, and what follows from that. Raises ``ValueError`` for a setting it has not."""
+        """The destination with the turnover as chosen, and what follows from that. Raises ``ValueError`` for
+        a setting it has not."""
         turnover = chosen(destination.turnover, self.turnover)
         sound = destination.sound
         sound = msgspec.structs.replace(
-            sound, level=sound.level and turnover.levels, pan=sound.pan and turnover.pans,
+            sound,
+            level=sound.level and turnover.levels,
+            pan=sound.pan and turnover.pans,
             fades=sound.fades and turnover.fades != "levels",
         )
         if destination.format in OBJECTS:
@@ -63,4 +67,13 @@ def chosen(turnover: Turnover, changes: tuple[tuple[str, str], ...]) -> Turnover
         raise ValueError(f"{where or 'a setting'} cannot be {data.get(where)!r}") from None
 
 
-_SWITCHES = {"yes": True, "true": True, "on": True, "1": True, "no": False, "false": False, "off": False, "0": False}
+_SWITCHES = {
+    "yes": True,
+    "true": True,
+    "on": True,
+    "1": True,
+    "no": False,
+    "false": False,
+    "off": False,
+    "0": False,
+}

@@ -17,8 +17,8 @@ from wexodos.timing import Rate, ceil, floor, round_half_up
 
 
 def whole_frames(context: Context, work: Work) -> None:
-    """Pictures and transitions between frames, which no dialect can say; sound and source points for one that counts whole
-    frames only."""
+    """Pictures and transitions between frames, which no dialect can say; sound and source points for one that
+    counts whole frames only."""
     media = context.document.media_by_id
     for lane in work.lanes:
         _joins_on_frames(context, work, lane)
@@ -44,12 +44,36 @@ def _on_frames(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     start, end = round_half_up(item.start), max(round_half_up(item.start) + 1, round_half_up(item.end))
     moved = start - item.start
     off = max(abs(float(moved)), abs(float(end - item.end)))
-    context.find(work, "clip", "record place", item, lane.label, Fate.ADAPTED,
-                 "sound begins and ends on whole frames there" if lane.kind == "audio" else "pictures stand on whole frames there",
-                 "slide it back if the part of a frame matters",
-                 ("record start", "record end", "source in", "source samples", "source frames", "extent", "level", "mix", "position",
-                  "size", "rotation", "opacity", "crop"),
-                 before=str(item.start), after=str(start), deviation=(round(off, 3), "fr"))
+    context.find(
+        work,
+        "clip",
+        "record place",
+        item,
+        lane.label,
+        Fate.ADAPTED,
+        "sound begins and ends on whole frames there"
+        if lane.kind == "audio"
+        else "pictures stand on whole frames there",
+        "slide it back if the part of a frame matters",
+        (
+            "record start",
+            "record end",
+            "source in",
+            "source samples",
+            "source frames",
+            "extent",
+            "level",
+            "mix",
+            "position",
+            "size",
+            "rotation",
+            "opacity",
+            "crop",
+        ),
+        before=str(item.start),
+        after=str(start),
+        deviation=(round(off, 3), "fr"),
+    )
     source = item.source_in + work.sequence.rate.seconds(moved) if item.speed is NORMAL else item.source_in
     return replace(item, start=start, duration=end - start, source_in=max(source, 0))
 
@@ -63,9 +87,22 @@ def _joins_on_frames(context: Context, work: Work, lane: Lane) -> None:
         start, end = min(cut, floor(one.start)), max(cut, floor(one.start) + round_half_up(one.duration))
         neighbours = tuple(item.id for item in lane.items if one.cut in (item.start, item.end))
         lane.transitions[place] = replace(one, start=start, duration=end - start, cut=cut)
-        context.find(work, "transition", "length", one, lane.label, Fate.ADAPTED, "transitions begin and end on whole frames there",
-                     "nothing", ("transition length", "transition", "mix", "extent"), neighbours, before=f"{float(one.start):g}",
-                     after=str(start), deviation=(round(abs(float(one.start - start)), 3), "fr"), minutes=0)
+        context.find(
+            work,
+            "transition",
+            "length",
+            one,
+            lane.label,
+            Fate.ADAPTED,
+            "transitions begin and end on whole frames there",
+            "nothing",
+            ("transition length", "transition", "mix", "extent"),
+            neighbours,
+            before=f"{float(one.start):g}",
+            after=str(start),
+            deviation=(round(abs(float(one.start - start)), 3), "fr"),
+            minutes=0,
+        )
 
 
 def _on_source_frames(context: Context, work: Work, lane: Lane, before: Item, item: Item, rate: Rate) -> Item:
@@ -74,10 +111,20 @@ def _on_source_frames(context: Context, work: Work, lane: Lane, before: Item, it
         return item
     whole = floor(frames + Fraction(1, 1000))
     if abs(frames - whole) > Fraction(1, 1000):
-        context.find(work, "clip", "source in", before, lane.label, Fate.ADAPTED,
-                     "the source begins between two frames, which cannot be said there",
-                     "slip it back if the part of a frame matters", ("source in", "source samples", "source frames"),
-                     before=f"{float(frames):.3f}", after=str(whole), deviation=(round(abs(float(frames - whole)), 3), "fr"))
+        context.find(
+            work,
+            "clip",
+            "source in",
+            before,
+            lane.label,
+            Fate.ADAPTED,
+            "the source begins between two frames, which cannot be said there",
+            "slip it back if the part of a frame matters",
+            ("source in", "source samples", "source frames"),
+            before=f"{float(frames):.3f}",
+            after=str(whole),
+            deviation=(round(abs(float(frames - whole)), 3), "fr"),
+        )
     return replace(item, source_in=rate.seconds(whole))
 
 
@@ -127,15 +174,40 @@ def tracks(context: Context, work: Work) -> None:
             track = replace(track, enabled=True)
         foreign = [raw for raw in track.raw if raw.dialect != context.destination.format]
         for name in numbered([raw.tag for raw in foreign]):
-            context.find(work, "metadata", name, (0, 0), lane.label, Fate.LEFT,
-                         "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back",
-                         ("unread elements",), item_id=f"track:{lane.label}", name=f"{lane.label} {name}")
-        track = replace(track, raw=tuple(raw for raw in track.raw if raw.dialect == context.destination.format))
+            context.find(
+                work,
+                "metadata",
+                name,
+                (0, 0),
+                lane.label,
+                Fate.LEFT,
+                "Wexodos does not understand this element; it belongs to the other dialect",
+                "kept for the way back",
+                ("unread elements",),
+                item_id=f"track:{lane.label}",
+                name=f"{lane.label} {name}",
+            )
+        track = replace(
+            track, raw=tuple(raw for raw in track.raw if raw.dialect == context.destination.format)
+        )
         lane.track = track
         if lost:
-            context.find(work, "track", "track", (0, 0), lane.label, Fate.ADAPTED, "; ".join(lost), "nothing", tuple(covers),
-                         tuple(also), f"{work.sequence.id}:{lane.label}", lane.track.name or lane.label,
-                         before=lane.track.name or lane.label, minutes=0)
+            context.find(
+                work,
+                "track",
+                "track",
+                (0, 0),
+                lane.label,
+                Fate.ADAPTED,
+                "; ".join(lost),
+                "nothing",
+                tuple(covers),
+                tuple(also),
+                f"{work.sequence.id}:{lane.label}",
+                lane.track.name or lane.label,
+                before=lane.track.name or lane.label,
+                minutes=0,
+            )
 
 
 def markers(context: Context, work: Work) -> None:
@@ -192,21 +264,47 @@ def _without_markers(context: Context, work: Work) -> None:
     for at, marker in places:
         key = marker_key(at, marker)
         if key not in work.own:
-            context.find(work, "marker", "marker", (at, at + marker.duration), "", Fate.LEFT, "no markers on the far side",
-                         "take the list of markers along", ("marker",), (), key, marker.name or "marker")
+            context.find(
+                work,
+                "marker",
+                "marker",
+                (at, at + marker.duration),
+                "",
+                Fate.LEFT,
+                "no markers on the far side",
+                "take the list of markers along",
+                ("marker",),
+                (),
+                key,
+                marker.name or "marker",
+            )
     work.markers = []
 
 
 def _moved(context: Context, work: Work, marker: Marker, item: Item) -> Marker:
     """A marker of an item, put on the sequence."""
     at = item.start + marker.start
-    context.find(work, "marker", "marker", (at, at + marker.duration), "", Fate.ADAPTED,
-                 "clips have no markers there; it goes on the sequence", "nothing", (), (), marker_key(at, marker),
-                 marker.name or "marker", minutes=0)
+    context.find(
+        work,
+        "marker",
+        "marker",
+        (at, at + marker.duration),
+        "",
+        Fate.ADAPTED,
+        "clips have no markers there; it goes on the sequence",
+        "nothing",
+        (),
+        (),
+        marker_key(at, marker),
+        marker.name or "marker",
+        minutes=0,
+    )
     return replace(marker, start=at)
 
 
-def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence: bool, outside: bool) -> Marker:
+def _said(
+    context: Context, work: Work, marker: Marker, at: object, on_sequence: bool, outside: bool
+) -> Marker:
     """What a marker can say on the far side; ``at`` is its place in the sequence."""
     takes = context.destination.markers
     place = at if isinstance(at, int | Fraction) else 0
@@ -217,8 +315,21 @@ def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence:
     if key in work.own:
         return marker
     if outside:
-        context.find(work, "marker", "marker", (place, place), "", Fate.LEFT, "it lies outside what is used of its clip", "nothing",
-                     ("marker",), (), key, marker.name or "marker", minutes=0)
+        context.find(
+            work,
+            "marker",
+            "marker",
+            (place, place),
+            "",
+            Fate.LEFT,
+            "it lies outside what is used of its clip",
+            "nothing",
+            ("marker",),
+            (),
+            key,
+            marker.name or "marker",
+            minutes=0,
+        )
         return marker
     if on_sequence:
         lost.append("markers stand on clips there; it goes on the one at its place")
@@ -226,7 +337,9 @@ def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence:
         lost.append("its colour has no form there")
         covers.append("marker colour")
         new = replace(new, color=None)
-    if (context.destination.format == "xmeml" or not takes.kinds) and (marker.done is not None or marker.kind not in ("marker",)):
+    if (context.destination.format == "xmeml" or not takes.kinds) and (
+        marker.done is not None or marker.kind not in ("marker",)
+    ):
         lost.append("it becomes a plain marker")
         covers.append("marker kind")
         new = replace(new, kind="marker", done=None)
@@ -244,8 +357,21 @@ def _said(context: Context, work: Work, marker: Marker, at: object, on_sequence:
         covers, lost = [*covers, *more], [*lost, *reasons]
         also = (marker_key(place, new),)
     if lost:
-        context.find(work, "marker", "marker", (place, place + ceil(marker.duration)), "", Fate.ADAPTED, "; ".join(lost),
-                     "nothing", tuple(covers), also, key, marker.name or "marker", minutes=0)
+        context.find(
+            work,
+            "marker",
+            "marker",
+            (place, place + ceil(marker.duration)),
+            "",
+            Fate.ADAPTED,
+            "; ".join(lost),
+            "nothing",
+            tuple(covers),
+            also,
+            key,
+            marker.name or "marker",
+            minutes=0,
+        )
     return new
 
 
@@ -254,28 +380,71 @@ def settings(context: Context, work: Work) -> None:
     sequence = work.sequence
     foreign = [raw for raw in sequence.raw if raw.dialect != context.destination.format]
     for name in numbered([raw.tag for raw in foreign]):
-        context.find(work, "metadata", name, (0, sequence.duration), "", Fate.LEFT,
-                     "Wexodos does not understand this element; it belongs to the other dialect", "kept for the way back",
-                     ("unread elements",), item_id="", name=name)
+        context.find(
+            work,
+            "metadata",
+            name,
+            (0, sequence.duration),
+            "",
+            Fate.LEFT,
+            "Wexodos does not understand this element; it belongs to the other dialect",
+            "kept for the way back",
+            ("unread elements",),
+            item_id="",
+            name=name,
+        )
     if sequence.marked is not None and context.destination.format not in ("xmeml", "otio"):
-        context.find(work, "metadata", "marked range", sequence.marked, "", Fate.LEFT, "in and out of a sequence have no form there",
-                     "mark the range again there", ("marked range",), item_id="", name="marked range", minutes=0)
+        context.find(
+            work,
+            "metadata",
+            "marked range",
+            sequence.marked,
+            "",
+            Fate.LEFT,
+            "in and out of a sequence have no form there",
+            "mark the range again there",
+            ("marked range",),
+            item_id="",
+            name="marked range",
+            minutes=0,
+        )
     if context.destination.format == "xmeml":
         _pixel_aspects(context, work)
     allowed = context.destination.rates.allowed
     if allowed and sequence.rate not in [Rate.parse(text) for text in allowed]:
-        context.find(work, "settings", "sequence", (0, sequence.duration), "", Fate.ADAPTED,
-                     f"the far side works at {', '.join(allowed)} frames, the cut runs at {sequence.rate.label()}",
-                     "set the project there to the rate of the cut before reading it", item_id="", name="rate")
+        context.find(
+            work,
+            "settings",
+            "sequence",
+            (0, sequence.duration),
+            "",
+            Fate.ADAPTED,
+            f"the far side works at {', '.join(allowed)} frames, the cut runs at {sequence.rate.label()}",
+            "set the project there to the rate of the cut before reading it",
+            item_id="",
+            name="rate",
+        )
 
 
 def _pixel_aspects(context: Context, work: Work) -> None:
     """Pixel aspects that Track XML has no name for are read as square there (2.3)."""
     if aspect_name(work.sequence.pixel_aspect) is None:
-        context.find(work, "settings", "pixel aspect", (0, work.sequence.duration), "", Fate.LEFT,
-                     "this pixel aspect has no name there; it counts as square", "set it in the project there", ("pixel aspect",),
-                     tuple(item.id for item in work.sequence.items()), "", "pixel aspect", before=str(work.sequence.pixel_aspect),
-                     after="1")
+        context.find(
+            work,
+            "settings",
+            "pixel aspect",
+            (0, work.sequence.duration),
+            "",
+            Fate.LEFT,
+            "this pixel aspect has no name there; it counts as square",
+            "set it in the project there",
+            ("pixel aspect",),
+            tuple(item.id for item in work.sequence.items()),
+            "",
+            "pixel aspect",
+            before=str(work.sequence.pixel_aspect),
+            after="1",
+        )
     users: dict[str, list[Item]] = {}
     for item in work.sequence.items():
         if isinstance(item.content, MediaUse):
@@ -283,10 +452,20 @@ def _pixel_aspects(context: Context, work: Work) -> None:
     for media in context.document.media:
         if media.id in users and aspect_name(media.pixel_aspect) is None:
             first = users[media.id][0]
-            context.find(work, "media", "pixel aspect", first, "", Fate.LEFT,
-                         "its pixel aspect has no name there; it counts as square", "set it on the medium there",
-                         ("size", "position", "crop", "corners"), tuple(item.id for item in users[media.id]),
-                         before=str(media.pixel_aspect), after="1")
+            context.find(
+                work,
+                "media",
+                "pixel aspect",
+                first,
+                "",
+                Fate.LEFT,
+                "its pixel aspect has no name there; it counts as square",
+                "set it on the medium there",
+                ("size", "position", "crop", "corners"),
+                tuple(item.id for item in users[media.id]),
+                before=str(media.pixel_aspect),
+                after="1",
+            )
 
 
 def finished(lane: Lane) -> Lane:

@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from wexodos.carryover import contents, library, lists, movement, objects, places, reference, sounding, structure
+from wexodos.carryover import (
+    contents,
+    library,
+    lists,
+    movement,
+    objects,
+    places,
+    reference,
+    sounding,
+    structure,
+)
 from wexodos.carryover.context import Context, Lane, Work
 from wexodos.carryover.findings import Choices, Fate, Finding
 from wexodos.carryover.inventory import things
@@ -41,15 +51,17 @@ STEPS = (
     places.markers,
     places.settings,
 )
-"""Each takes the context and the sequence at work; the order matters only where one step makes items another looks at."""
+"""Each takes the context and the sequence at work; the order matters only where one step makes items another
+looks at."""
 KEEPING = (structure.order,)
 """The steps for a format that keeps everything: only what no row of clips can say."""
 
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """``document`` holds the adapted sequence under its old id; ``things`` the keys of all that could be lost; ``own_markers`` the
-    keys of the markers that only say what the findings say, ``stand_ins`` of those that stand for something that could not go."""
+    """``document`` holds the adapted sequence under its old id; ``things`` the keys of all that could be
+    lost; ``own_markers`` the keys of the markers that only say what the findings say, ``stand_ins`` of those
+    that stand for something that could not go."""
 
     document: Document
     sequence: Sequence
@@ -61,7 +73,11 @@ class Plan:
 
 
 def plan(
-    document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None, options: Options | None = None
+    document: Document,
+    sequence: Sequence,
+    destination: Destination,
+    choices: Choices | None = None,
+    options: Options | None = None,
 ) -> Plan:
     """Decide every thing's fate for ``destination`` and adapt the sequence and the nests it uses."""
     options = options or Options()
@@ -72,7 +88,9 @@ def plan(
     for nested in document.reachable(sequence):
         adapted[nested.id] = _adapt(context, _nested_work(document, sequence, nested))
         # The innermost first: what is around a nest takes its adapted insides.
-        context.document = replace(document, sequences=tuple(adapted.get(key, one) for key, one in known.items()))
+        context.document = replace(
+            document, sequences=tuple(adapted.get(key, one) for key, one in known.items())
+        )
     work = _work(sequence)
     whole = _adapt(context, work)
     adapted[sequence.id] = whole
@@ -97,7 +115,12 @@ def plan(
     return Plan(made, whole, findings, known_things, unsent, own, frozenset(work.own))
 
 
-_COLORS = {Fate.ADAPTED: "#e2b23cff", Fate.BAKED: "#4db3c9ff", Fate.NOTED: "#a98be0ff", Fate.LEFT: "#e2674aff"}
+_COLORS = {
+    Fate.ADAPTED: "#e2b23cff",
+    Fate.BAKED: "#4db3c9ff",
+    Fate.NOTED: "#a98be0ff",
+    Fate.LEFT: "#e2674aff",
+}
 
 
 def _as_markers(findings: tuple[Finding, ...], sequence: Sequence, destination: Destination) -> list[Marker]:
@@ -107,21 +130,29 @@ def _as_markers(findings: tuple[Finding, ...], sequence: Sequence, destination: 
     for finding in findings:
         words = f"{finding.fate.value}: {finding.what}"
         where = f"{finding.track} {finding.item}".strip()
-        made.append(Marker(
-            min(max(0, floor(finding.start)), last), 0, words, f"{where}: {finding.why}. {finding.do}".strip(),
-            _COLORS.get(finding.fate) if destination.markers.colors else None,
-        ))
+        made.append(
+            Marker(
+                min(max(0, floor(finding.start)), last),
+                0,
+                words,
+                f"{where}: {finding.why}. {finding.do}".strip(),
+                _COLORS.get(finding.fate) if destination.markers.colors else None,
+            )
+        )
     return made
 
 
 def _work(sequence: Sequence) -> Work:
-    lanes = [Lane(label, track.kind, list(track.items), list(track.transitions), track)
-             for label, track in sequence.labelled_tracks()]
+    lanes = [
+        Lane(label, track.kind, list(track.items), list(track.transitions), track)
+        for label, track in sequence.labelled_tracks()
+    ]
     return Work(sequence, lanes, list(sequence.markers))
 
 
 def _nested_work(document: Document, whole: Sequence, nested: Sequence) -> Work:
-    """Say where in the whole a nested sequence is first seen, so that its findings have a place people can go to."""
+    """Say where in the whole a nested sequence is first seen, so that its findings have a place people can go
+    to."""
     work = _work(nested)
     work.prefix = f"{nested.name or nested.id} › "
     for label, track in whole.labelled_tracks():
@@ -142,5 +173,9 @@ def _adapt(context: Context, work: Work) -> Sequence:
         places.finished(lane)
         tracks.append(replace(lane.track, items=tuple(lane.items), transitions=tuple(lane.transitions)))
     # What is left out leaves its time behind: the cut stays as long as it was.
-    return replace(work.sequence, stated_duration=work.sequence.duration, tracks=tuple(tracks),
-                   markers=tuple(sorted(work.markers, key=lambda one: one.start)))
+    return replace(
+        work.sequence,
+        stated_duration=work.sequence.duration,
+        tracks=tuple(tracks),
+        markers=tuple(sorted(work.markers, key=lambda one: one.start)),
+    )

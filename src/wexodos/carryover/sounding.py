@@ -65,29 +65,61 @@ class Made:
         return sum(one.size for channels in found for one in channels.values())
 
 
-def made_for(document: Document, sequence: Sequence, destination: Destination, locate: Locate, folder: str) -> Made:
-    """Cut the sound of an adapted sequence into pieces where the destination wants its own; ``folder`` is for linked files."""
+def made_for(
+    document: Document, sequence: Sequence, destination: Destination, locate: Locate, folder: str
+) -> Made:
+    """Cut the sound of an adapted sequence into pieces where the destination wants its own; ``folder`` is for
+    linked files."""
     turnover = destination.turnover
     fades: Literal["transitions", "clips"] = "transitions" if turnover.fades == "transitions" else "clips"
     how = Spelling(
-        turnover.edit_rate, fades, container=turnover.container, long_reels=turnover.long_reels, most_events=turnover.most_events
+        turnover.edit_rate,
+        fades,
+        container=turnover.container,
+        long_reels=turnover.long_reels,
+        most_events=turnover.most_events,
     )
     if turnover.sound == "source" or destination.format not in OBJECTS:
         return Made(document, plain=how)
     rate = sequence.sample_rate or 48000
-    found = pieces(document, sequence, rate, exact(round(turnover.handles * 1000), 1000), turnover.edit_rate == "frames", locate)
+    found = pieces(
+        document,
+        sequence,
+        rate,
+        exact(round(turnover.handles * 1000), 1000),
+        turnover.edit_rate == "frames",
+        locate,
+    )
     paths = {media.id: media.path for media in document.media}
-    sounds = soundings(found.pieces, turnover.bits, turnover.form, folder if turnover.sound == "linked" else None, False, paths)
-    return Made(found.document, found.pieces, replace(how, sounds=sounds), _findings(document, sequence, found, turnover.bits, rate))
+    sounds = soundings(
+        found.pieces,
+        turnover.bits,
+        turnover.form,
+        folder if turnover.sound == "linked" else None,
+        False,
+        paths,
+    )
+    return Made(
+        found.document,
+        found.pieces,
+        replace(how, sounds=sounds),
+        _findings(document, sequence, found, turnover.bits, rate),
+    )
 
 
-def with_samples(made: Made, destination: Destination, folder: str, paths: dict[str, str | None]) -> dict[str, dict[int, Sounding]]:
+def with_samples(
+    made: Made, destination: Destination, folder: str, paths: dict[str, str | None]
+) -> dict[str, dict[int, Sounding]]:
     """The same sounds with what is to be written of them."""
     turnover = destination.turnover
-    return soundings(made.pieces, turnover.bits, turnover.form, folder if turnover.sound == "linked" else None, True, paths)
+    return soundings(
+        made.pieces, turnover.bits, turnover.form, folder if turnover.sound == "linked" else None, True, paths
+    )
 
 
-def _findings(document: Document, sequence: Sequence, found: Pieces, bits: int, rate: int) -> tuple[Finding, ...]:
+def _findings(
+    document: Document, sequence: Sequence, found: Pieces, bits: int, rate: int
+) -> tuple[Finding, ...]:
     """What happens to the sound of each medium, said once, at its first use."""
     first: dict[str, tuple[str, Item]] = {}
     for label, track in sequence.labelled_tracks():
@@ -144,9 +176,37 @@ def _findings(document: Document, sequence: Sequence, found: Pieces, bits: int, 
             )
             continue
         if facts is not None and facts.rate != rate:
-            say("sample rate", Fate.BAKED, "its sound is resampled", "nothing", 0.0, str(facts.rate), str(rate))
-        if facts is not None and facts.bits is not None and (facts.bits > bits or (bits == 16 and facts.rate != rate)):
-            say("bits", Fate.BAKED, "its sound is dithered", "nothing", 0.0, f"{facts.bits} bits", f"{bits} bits")
+            say(
+                "sample rate",
+                Fate.BAKED,
+                "its sound is resampled",
+                "nothing",
+                0.0,
+                str(facts.rate),
+                str(rate),
+            )
+        if (
+            facts is not None
+            and facts.bits is not None
+            and (facts.bits > bits or (bits == 16 and facts.rate != rate))
+        ):
+            say(
+                "bits",
+                Fate.BAKED,
+                "its sound is dithered",
+                "nothing",
+                0.0,
+                f"{facts.bits} bits",
+                f"{bits} bits",
+            )
         elif facts is not None and facts.bits is None:
-            say("bits", Fate.BAKED, "its sound is not stored as whole numbers and is rounded", "nothing", 0.0, "", f"{bits} bits")
+            say(
+                "bits",
+                Fate.BAKED,
+                "its sound is not stored as whole numbers and is rounded",
+                "nothing",
+                0.0,
+                "",
+                f"{bits} bits",
+            )
     return tuple(result)

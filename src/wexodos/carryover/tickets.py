@@ -1,8 +1,9 @@
 """Round-trip tickets: what the other side could not hold is put back when the cut comes home (N40).
 
-Three sequences are held together: the one that left, what was sent of it (the plan makes it again from the same decisions), and
-what came back. Where something came back as it was sent, although it had been changed or left out for the sending, nobody
-touched it over there, and the original's is put back. What was changed over there stays as it came.
+Three sequences are held together: the one that left, what was sent of it (the plan makes it again from the
+same decisions), and what came back. Where something came back as it was sent, although it had been changed or
+left out for the sending, nobody touched it over there, and the original's is put back. What was changed over
+there stays as it came.
 """
 
 from __future__ import annotations
@@ -15,13 +16,29 @@ from wexodos.carryover.options import Options
 from wexodos.carryover.plan import Plan, plan
 from wexodos.compare import compare, marker_key, match_items
 from wexodos.destinations import Destination
-from wexodos.model import Angles, Content, Document, Item, Marker, Media, MediaUse, NestedUse, Sequence, Title, Track, Transition
+from wexodos.model import (
+    Angles,
+    Content,
+    Document,
+    Item,
+    Marker,
+    Media,
+    MediaUse,
+    NestedUse,
+    Sequence,
+    Title,
+    Track,
+    Transition,
+)
 from wexodos.timing import Exact, exact
 
 _MOTION = frozenset({"position", "size", "rotation", "crop", "corners"})
 _GROUPS: tuple[tuple[str, frozenset[str], tuple[str, ...]], ...] = (
-    ("speed", frozenset({"speed", "source frames", "source samples", "source in", "record start", "record end"}),
-     ("speed", "source_in")),
+    (
+        "speed",
+        frozenset({"speed", "source frames", "source samples", "source in", "record start", "record end"}),
+        ("speed", "source_in"),
+    ),
     ("filters", frozenset({"filters", "filter settings"}), ("effects",)),
     ("blend mode", frozenset({"blend mode"}), ("blend",)),
     ("alpha", frozenset({"alpha"}), ("alpha",)),
@@ -29,7 +46,8 @@ _GROUPS: tuple[tuple[str, frozenset[str], tuple[str, ...]], ...] = (
     ("switch", frozenset({"enabled"}), ("enabled",)),
     ("note", frozenset({"note"}), ("note",)),
 )
-"""What is put back together: its name, the differences that say it was touched over there, the fields it stands in."""
+"""What is put back together: its name, the differences that say it was touched over there, the fields it
+stands in."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,10 +71,16 @@ class Homecoming:
 
 
 def put_back(
-    original: Document, sequence: Sequence, destination: Destination, returned: Document, back: Sequence,
-    choices: Choices | None = None, options: Options | None = None,
+    original: Document,
+    sequence: Sequence,
+    destination: Destination,
+    returned: Document,
+    back: Sequence,
+    choices: Choices | None = None,
+    options: Options | None = None,
 ) -> Homecoming:
-    """Put back into ``back`` what ``destination`` could not hold of ``sequence``; items are found by id, place and content."""
+    """Put back into ``back`` what ``destination`` could not hold of ``sequence``; items are found by id,
+    place and content."""
     sent = plan(original, sequence, destination, choices, options)
     done: dict[str, Sequence] = {}
     log: list[PutBack] = []
@@ -67,10 +91,16 @@ def put_back(
         work = _Work(original, before, replace(sent, sequence=left), whole, came)
         done[came.id] = work.run()
         # What is inside a nest has no place of its own in the cut.
-        log += work.log if came is back else [replace(one, item=f"{came.name} › {one.item}") for one in work.log]
+        log += (
+            work.log if came is back else [replace(one, item=f"{came.name} › {one.item}") for one in work.log]
+        )
         whole = replace(whole, sequences=(*whole.sequences, *work.brought), media=(*whole.media, *work.media))
         for one, other in work.nests_inside():
-            trio = (original.sequences_by_id.get(one), sent.document.sequences_by_id.get(one), returned.sequences_by_id.get(other))
+            trio = (
+                original.sequences_by_id.get(one),
+                sent.document.sequences_by_id.get(one),
+                returned.sequences_by_id.get(other),
+            )
             if None not in trio and other not in done and all(other != entry[2].id for entry in waiting):
                 waiting.append(trio)  # type: ignore[arg-type]
     whole = replace(whole, sequences=tuple(done.get(one.id, one) for one in whole.sequences))
@@ -78,8 +108,16 @@ def put_back(
 
 
 class _Work:
-    def __init__(self, original: Document, sequence: Sequence, sent: Plan, returned: Document, back: Sequence) -> None:
-        self.original, self.sequence, self.sent, self.returned, self.back = original, sequence, sent, returned, back
+    def __init__(
+        self, original: Document, sequence: Sequence, sent: Plan, returned: Document, back: Sequence
+    ) -> None:
+        self.original, self.sequence, self.sent, self.returned, self.back = (
+            original,
+            sequence,
+            sent,
+            returned,
+            back,
+        )
         self.before = {item.id: item for item in sequence.items()}
         self.pairs = match_items(sent.document, sent.sequence, returned, back).pairs
         self.touched: dict[str, set[str]] = defaultdict(set)
@@ -108,8 +146,11 @@ class _Work:
 
     def nests_inside(self) -> list[tuple[str, str]]:
         """The nested sequences that correspond: (id in what was sent, id in what came back)."""
-        found = [(one.item.content.sequence, other.item.content.sequence) for one, other in self.pairs
-                 if isinstance(one.item.content, NestedUse) and isinstance(other.item.content, NestedUse)]
+        found = [
+            (one.item.content.sequence, other.item.content.sequence)
+            for one, other in self.pairs
+            if isinstance(one.item.content, NestedUse) and isinstance(other.item.content, NestedUse)
+        ]
         return list(dict.fromkeys(found))
 
     def _say(self, what: str, item: str, track: str, start: Exact, stop: Exact) -> None:
@@ -118,7 +159,8 @@ class _Work:
     # ---- items that came back
 
     def items(self) -> None:
-        """Give every item that came back what it had before it left, as far as nobody changed it over there."""
+        """Give every item that came back what it had before it left, as far as nobody changed it over
+        there."""
         after = {other.item.id: (one.item, other.track) for one, other in self.pairs}
         for place, items in enumerate(self.tracks):
             # A bar that stood apart from its title goes with the title again.
@@ -152,27 +194,42 @@ class _Work:
         pairs = tuple(pair for pair in was.metadata if pair[0] not in known)
         if pairs:
             new = replace(new, metadata=(*new.metadata, *pairs))
-        if isinstance(was.content, Angles) and not isinstance(sent.content, Angles) and not touched & {"media", "kind"}:
+        if (
+            isinstance(was.content, Angles)
+            and not isinstance(sent.content, Angles)
+            and not touched & {"media", "kind"}
+        ):
             new = self._angles(new, item, sent, was, was.content, label)
-        if isinstance(was.content, Title) and isinstance(item.content, Title) and was.content != sent.content and not touched & {
-            "words", "style", "place of the words", "bar", "movement of the words", "roll"
-        }:
+        if (
+            isinstance(was.content, Title)
+            and isinstance(item.content, Title)
+            and was.content != sent.content
+            and not touched & {"words", "style", "place of the words", "bar", "movement of the words", "roll"}
+        ):
             new = replace(new, content=was.content)
             self._say("title", item.name, label, item.start, item.end)
         return new
 
     def _angles(self, new: Item, item: Item, sent: Item, was: Item, content: Angles, label: str) -> Item:
         """The other angles of a clip of which only the one in use could go."""
-        angles = tuple(replace(one, media=self._medium(one.media)) if one.media else one for one in content.angles)
+        angles = tuple(
+            replace(one, media=self._medium(one.media)) if one.media else one for one in content.angles
+        )
         self._say("angles", new.name, label, new.start, new.end)
-        return replace(new, content=replace(content, angles=angles), source_in=exact(item.source_in + was.source_in - sent.source_in))
+        return replace(
+            new,
+            content=replace(content, angles=angles),
+            source_in=exact(item.source_in + was.source_in - sent.source_in),
+        )
 
     def _moved(self, new: Item, sent: Item, was: Item, touched: set[str], label: str) -> Item:
         if new.motion is None or was.motion is None or sent.motion is None or was.motion == sent.motion:
             return new
         motion = new.motion
         if not touched & _MOTION and any(
-            curve != sent.motion.curves[name] for name, curve in was.motion.curves.items() if name != "opacity"
+            curve != sent.motion.curves[name]
+            for name, curve in was.motion.curves.items()
+            if name != "opacity"
         ):
             motion = replace(was.motion, opacity=motion.opacity)
             self._say("motion", new.name, label, new.start, new.end)
@@ -185,7 +242,12 @@ class _Work:
         if new.sound is None or was.sound is None or sent.sound is None or touched & {"level", "pan", "mute"}:
             return new
         same = (was.sound.level, was.sound.fade_in, was.sound.fade_out, was.sound.pan, was.sound.muted) == (
-            sent.sound.level, sent.sound.fade_in, sent.sound.fade_out, sent.sound.pan, sent.sound.muted)
+            sent.sound.level,
+            sent.sound.fade_in,
+            sent.sound.fade_out,
+            sent.sound.pan,
+            sent.sound.muted,
+        )
         if same:
             return new
         self._say("level, pan and fades", new.name, label, new.start, new.end)
@@ -202,23 +264,40 @@ class _Work:
             for index, one in enumerate(joins):
                 left = sent.get((kind, one.cut))
                 old = was.get(left.id) if left is not None else None
-                if left is None or old is None or old.type == left.type or one.type != left.type or (
-                    one.start, one.duration) != (left.start, left.duration):
+                if (
+                    left is None
+                    or old is None
+                    or old.type == left.type
+                    or one.type != left.type
+                    or (one.start, one.duration) != (left.start, left.duration)
+                ):
                     continue
-                self.joins[place][index] = replace(old, id=one.id, start=one.start, duration=one.duration, cut=one.cut)
+                self.joins[place][index] = replace(
+                    old, id=one.id, start=one.start, duration=one.duration, cut=one.cut
+                )
                 self._say(f"{old.type} instead of {one.type}", old.name or old.type, "", one.start, one.end)
 
     # ---- items that could not go at all
 
     def gone(self) -> None:
-        """Items that were left out for the sending, laid back at their place: moved with what stands under them."""
+        """Items that were left out for the sending, laid back at their place: moved with what stands under
+        them."""
         sent = {item.id for item in self.sent.sequence.items()}
         there = {one.item.id: other.item.start - one.item.start for one, other in self.pairs}
-        labels = {item.id: (label, track) for label, track in self.sequence.labelled_tracks() for item in track.items}
+        labels = {
+            item.id: (label, track)
+            for label, track in self.sequence.labelled_tracks()
+            for item in track.items
+        }
         # A nest that was unfolded is there in its parts.
-        notes = {one.item_id for one in self.sent.findings if "gone" in one.covers and one.fate is not Fate.ADAPTED}
+        notes = {
+            one.item_id for one in self.sent.findings if "gone" in one.covers and one.fate is not Fate.ADAPTED
+        }
         # And what came from elsewhere as it was needs no putting back.
-        here = {one.item.id for one, _ in match_items(self.original, self.sequence, self.returned, self.back).pairs}
+        here = {
+            one.item.id
+            for one, _ in match_items(self.original, self.sequence, self.returned, self.back).pairs
+        }
         for item in self.sequence.items():
             if item.id in sent or item.id not in notes or item.id in here:
                 continue
@@ -239,13 +318,27 @@ class _Work:
                 if one.id in sent or not near or any(item.id not in self.laid for item in near):
                     continue
                 shift = self.laid[near[0].id]
-                place = next((place for place, items in enumerate(self.tracks) if any(item.id == near[0].id for item in items)), None)
+                place = next(
+                    (
+                        place
+                        for place, items in enumerate(self.tracks)
+                        if any(item.id == near[0].id for item in items)
+                    ),
+                    None,
+                )
                 if place is not None:
                     self.joins[place].append(replace(one, start=one.start + shift, cut=one.cut + shift))
-                    self._say(f"{one.type} put back", one.name or one.type, label, one.start + shift, one.end + shift)
+                    self._say(
+                        f"{one.type} put back",
+                        one.name or one.type,
+                        label,
+                        one.start + shift,
+                        one.end + shift,
+                    )
 
     def _shift(self, item: Item, there: dict[str, Exact]) -> Exact:
-        """How far the cut moved at an item's place: as far as the sent item that stands there, pictures first."""
+        """How far the cut moved at an item's place: as far as the sent item that stands there, pictures
+        first."""
         for track in self.sent.sequence.tracks:
             for other in track.items:
                 if other.id in there and other.start <= item.start < other.end:
@@ -255,11 +348,20 @@ class _Work:
     def _content(self, item: Item) -> Content:
         """What the item shows, with its medium brought along under an id of its own."""
         if isinstance(item.content, Angles):
-            return replace(item.content, angles=tuple(
-                replace(one, media=self._medium(one.media)) if one.media else one for one in item.content.angles))
+            return replace(
+                item.content,
+                angles=tuple(
+                    replace(one, media=self._medium(one.media)) if one.media else one
+                    for one in item.content.angles
+                ),
+            )
         if isinstance(item.content, NestedUse):
             return replace(item.content, sequence=self._nest(item.content.sequence))
-        return replace(item.content, media=self._medium(item.content.media)) if isinstance(item.content, MediaUse) else item.content
+        return (
+            replace(item.content, media=self._medium(item.content.media))
+            if isinstance(item.content, MediaUse)
+            else item.content
+        )
 
     def _nest(self, sequence_id: str) -> str:
         """The id under which a nested sequence of the original is brought along, with all it uses."""
@@ -275,20 +377,41 @@ class _Work:
         place = len(self.brought)
         self.brought.append(replace(nested, id=key))
         ids = {item.id for one in self.returned.sequences for item in one.items()}
-        self.brought[place] = replace(nested, id=key, top_level=False, tracks=tuple(
-            replace(track, items=tuple(
-                replace(item, id=f"{item.id}-original" if item.id in ids else item.id, content=self._content(item))
-                for item in track.items))
-            for track in nested.tracks))
+        self.brought[place] = replace(
+            nested,
+            id=key,
+            top_level=False,
+            tracks=tuple(
+                replace(
+                    track,
+                    items=tuple(
+                        replace(
+                            item,
+                            id=f"{item.id}-original" if item.id in ids else item.id,
+                            content=self._content(item),
+                        )
+                        for item in track.items
+                    ),
+                )
+                for track in nested.tracks
+            ),
+        )
         return key
 
     def _medium(self, media_id: str) -> str:
-        """The id under which a medium of the original stands in what came back, brought along where it did not."""
+        """The id under which a medium of the original stands in what came back, brought along where it did
+        not."""
         media = self.original.media_by_id.get(media_id)
         if media is None:
             return media_id
-        twin = next((one for one in (*self.returned.media, *self.media) if one.path == media.path and one.file_name == media.file_name),
-                    None)
+        twin = next(
+            (
+                one
+                for one in (*self.returned.media, *self.media)
+                if one.path == media.path and one.file_name == media.file_name
+            ),
+            None,
+        )
         if twin is None:
             taken = {one.id for one in (*self.returned.media, *self.media)}
             key = media.id
@@ -299,8 +422,8 @@ class _Work:
         return twin.id
 
     def _lay(self, item: Item, track: Track, label: str) -> None:
-        """Put an item on the track of its old number where that is free, otherwise on the first free one above (below for
-        sound), otherwise on a new track."""
+        """Put an item on the track of its old number where that is free, otherwise on the first free one
+        above (below for sound), otherwise on a new track."""
         number = int(label[1:]) - 1
         places = [place for place, one in enumerate(self.shapes) if one.kind == track.kind]
         for place in places[number:]:
@@ -315,18 +438,26 @@ class _Work:
     # ---- markers and words
 
     def markers(self) -> None:
-        """Colours and kinds of markers that came back at their place with their words; stand-ins for what is back go, and so do
-        the markers of our own report."""
-        nests = {f"nested: {item.name}" for item in self.sequence.items() if isinstance(item.content, NestedUse)}
+        """Colours and kinds of markers that came back at their place with their words; stand-ins for what is
+        back go, and so do the markers of our own report."""
+        nests = {
+            f"nested: {item.name}" for item in self.sequence.items() if isinstance(item.content, NestedUse)
+        }
         was = {marker_key(at, one): one for at, one in _marks(self.sequence)}
 
         def kept(at: Exact, marker: Marker) -> bool:
             key = marker_key(at, marker)
-            return key not in self.sent.own_markers and (key not in self.sent.stand_ins or marker.name in nests)
+            return key not in self.sent.own_markers and (
+                key not in self.sent.stand_ins or marker.name in nests
+            )
 
         def mended(at: Exact, marker: Marker) -> Marker:
             old = was.get(marker_key(at, marker))
-            if old is None or marker.color is not None or (old.color, old.kind, old.done) == (None, marker.kind, marker.done):
+            if (
+                old is None
+                or marker.color is not None
+                or (old.color, old.kind, old.done) == (None, marker.kind, marker.done)
+            ):
                 return marker
             self._say("marker", marker.name or "marker", "", at, at + marker.duration)
             return replace(marker, color=old.color, kind=old.kind, done=old.done)
@@ -335,19 +466,29 @@ class _Work:
         for items in self.tracks:
             for index, item in enumerate(items):
                 if item.markers:
-                    items[index] = replace(item, markers=tuple(
-                        mended(item.start + one.start, one) for one in item.markers if kept(item.start + one.start, one)))
+                    items[index] = replace(
+                        item,
+                        markers=tuple(
+                            mended(item.start + one.start, one)
+                            for one in item.markers
+                            if kept(item.start + one.start, one)
+                        ),
+                    )
 
     def words(self) -> None:
         """Names of tracks that had to go without."""
         names = {item.id: track for track in self.sequence.tracks for item in track.items}
         after = {other.item.id: one.item.id for one, other in self.pairs}
         for place, shape in enumerate(self.shapes):
-            owners = {names[after[item.id]].name for item in self.tracks[place] if after.get(item.id) in names}
+            owners = {
+                names[after[item.id]].name for item in self.tracks[place] if after.get(item.id) in names
+            }
             if not shape.name and len(owners) == 1 and (name := owners.pop()):
                 self.shapes[place] = replace(shape, name=name)
                 self._say("track name", name, "", 0, 0)
-            switches = {names[after[item.id]].enabled for item in self.tracks[place] if after.get(item.id) in names}
+            switches = {
+                names[after[item.id]].enabled for item in self.tracks[place] if after.get(item.id) in names
+            }
             if shape.enabled and switches == {False}:
                 self.shapes[place] = replace(self.shapes[place], enabled=False)
                 self._say("track switch", shape.name or "track", "", 0, 0)
@@ -358,20 +499,31 @@ class _Work:
             if not items and any(shape is self.back.tracks[place] for place in self.spare):
                 continue
             edges = {edge for item in items for edge in (item.start, item.end)}
-            tracks.append(replace(shape, items=tuple(sorted(items, key=lambda one: one.start)),
-                                  transitions=tuple(one for one in joins if one.cut in edges)))
+            tracks.append(
+                replace(
+                    shape,
+                    items=tuple(sorted(items, key=lambda one: one.start)),
+                    transitions=tuple(one for one in joins if one.cut in edges),
+                )
+            )
         return replace(
-            self.back, tracks=tuple(tracks), markers=tuple(sorted(self.marks, key=lambda one: one.start)),
-            note=self.back.note or self.sequence.note, folder=self.back.folder or self.sequence.folder,
-            metadata=self.back.metadata or self.sequence.metadata, raw=self.back.raw or self.sequence.raw,
+            self.back,
+            tracks=tuple(tracks),
+            markers=tuple(sorted(self.marks, key=lambda one: one.start)),
+            note=self.back.note or self.sequence.note,
+            folder=self.back.folder or self.sequence.folder,
+            metadata=self.back.metadata or self.sequence.metadata,
+            raw=self.back.raw or self.sequence.raw,
             marked=self.back.marked or self.sequence.marked,
         )
 
 
 def _marks(sequence: Sequence) -> list[tuple[Exact, Marker]]:
     """All markers of a sequence and its items with their places in it."""
-    return [*((one.start, one) for one in sequence.markers),
-            *((item.start + one.start, one) for item in sequence.items() for one in item.markers)]
+    return [
+        *((one.start, one) for one in sequence.markers),
+        *((item.start + one.start, one) for item in sequence.items() for one in item.markers),
+    ]
 
 
 def _joins(sequence: Sequence) -> dict[tuple[str, Exact], Transition]:

@@ -42,9 +42,9 @@ def quiet(_what: str, _share: float) -> None:
 class Carried:
     """A finished carry-over: the bytes to be written, what was read back, and every finding.
 
-    ``made`` is the sound that goes with it and the document that uses it; where there is any to be written into the file, ``data``
-    is the file without its samples. ``read`` is what was read back as it stands in the file, ``returned`` the same in the words of
-    what went in.
+    ``made`` is the sound that goes with it and the document that uses it; where there is any to be written
+    into the file, ``data`` is the file without its samples. ``read`` is what was read back as it stands in
+    the file, ``returned`` the same in the words of what went in.
     """
 
     source: Document
@@ -84,10 +84,17 @@ class Carried:
 
 
 def carry_over(
-    document: Document, sequence: Sequence, destination: Destination, choices: Choices | None = None, progress: Progress = quiet,
-    options: Options | None = None, locate: Locate = nowhere, folder: str = "media",
+    document: Document,
+    sequence: Sequence,
+    destination: Destination,
+    choices: Choices | None = None,
+    progress: Progress = quiet,
+    options: Options | None = None,
+    locate: Locate = nowhere,
+    folder: str = "media",
 ) -> Carried:
-    """Plan, write into memory, read back and account. Raises ``WriteError`` and ``Cancelled``; writes no file.
+    """Plan, write into memory, read back and account. Raises ``WriteError`` and ``Cancelled``; writes no
+    file.
 
     ``locate`` finds the sound of media, ``folder`` is where files that are linked to will be.
     """
@@ -102,7 +109,9 @@ def carry_over(
         returned = read_bytes(data, f"the written {destination.format}")
     except ReadError as error:
         # Nothing that cannot be read back leaves the house.
-        raise WriteError(f"{sequence.name or sequence.id}: what was written cannot be read back: {error.problem}") from None
+        raise WriteError(
+            f"{sequence.name or sequence.id}: what was written cannot be read back: {error.problem}"
+        ) from None
     if not returned.top_level:
         raise WriteError(f"{sequence.name or sequence.id}: what was written holds no sequence")
     read = returned
@@ -112,34 +121,56 @@ def carry_over(
     if destination.format not in _KEEP_IDS:
         returned = relabelled(made.document, made.sequence, returned)
     progress("comparing", 0.7)
-    found = [one for one in differences(document, sequence, returned, made.document, destination.format not in _KEEP_IDS)
-             if not (one.kind == "added" and one.item_id in made.own_markers)]
+    found = [
+        one
+        for one in differences(
+            document, sequence, returned, made.document, destination.format not in _KEEP_IDS
+        )
+        if not (one.kind == "added" and one.item_id in made.own_markers)
+    ]
     told = (*made.findings, *sound.findings)
     errors = unexplained(told, found, document)
     progress("done", 1.0)
     keys = made.things | {finding.key for finding in told}
-    findings = tuple(sorted((*told, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track)))
-    return Carried(document, sequence, destination, data, returned, findings, len(keys), made.unsent, sound, read)
+    findings = tuple(
+        sorted((*told, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track))
+    )
+    return Carried(
+        document, sequence, destination, data, returned, findings, len(keys), made.unsent, sound, read
+    )
 
 
 _KEEP_IDS = ("xmeml", "fcpxml", "otio")
 
 
 def relabelled(adapted: Document, sequence: Sequence, returned: Document) -> Document:
-    """Give what was read back the ids of what was to be written: formats without ids of items hand out new ones."""
+    """Give what was read back the ids of what was to be written: formats without ids of items hand out new
+    ones."""
     back = returned.top_level[0]
     ids = {other.item.id: one.item.id for one, other in match_items(adapted, sequence, returned, back).pairs}
-    joins = {(track.kind, one.cut): one.id for track in reversed(sequence.tracks) for one in track.transitions}
-    tracks = tuple(replace(
-        track, items=tuple(replace(item, id=ids.get(item.id, f"new-{item.id}")) for item in track.items),
-        transitions=tuple(replace(one, id=joins.get((track.kind, one.cut), f"new-{one.id}")) for one in track.transitions),
-    ) for track in back.tracks)
+    joins = {
+        (track.kind, one.cut): one.id for track in reversed(sequence.tracks) for one in track.transitions
+    }
+    tracks = tuple(
+        replace(
+            track,
+            items=tuple(replace(item, id=ids.get(item.id, f"new-{item.id}")) for item in track.items),
+            transitions=tuple(
+                replace(one, id=joins.get((track.kind, one.cut), f"new-{one.id}"))
+                for one in track.transitions
+            ),
+        )
+        for track in back.tracks
+    )
     whole = replace(back, tracks=tracks)
-    return replace(returned, sequences=tuple(whole if one.id == back.id else one for one in returned.sequences))
+    return replace(
+        returned, sequences=tuple(whole if one.id == back.id else one for one in returned.sequences)
+    )
 
 
 def write_file(path: Path, data: bytes) -> None:
-    """Write beside the target and move into place; nothing is left where that fails. Raises ``WriteError``."""
+    """Write beside the target and move into place; nothing is left where that fails. Raises
+    ``WriteError``."""
     temporary: str | None = None
     try:
         handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)

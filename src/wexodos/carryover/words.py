@@ -1,4 +1,5 @@
-"""What becomes of titles: their words always, their look as far as the far side can, a bar as an item of its own (N22)."""
+"""What becomes of titles: their words always, their look as far as the far side can, a bar as an item of its
+own (N22)."""
 
 from __future__ import annotations
 
@@ -12,7 +13,8 @@ from wexodos.compare import plain_template
 from wexodos.model import Generator, Item, Motion, TextRun, Title, constant
 
 LINE = 1.4
-"""Height of a line of text with the space around it, in sizes of its letters: as high as a bar behind it is drawn."""
+"""Height of a line of text with the space around it, in sizes of its letters: as high as a bar behind it is
+drawn."""
 
 
 def titled(context: Context, work: Work, lane: Lane, item: Item, title: Title) -> Item | None:
@@ -34,36 +36,81 @@ def titled(context: Context, work: Work, lane: Lane, item: Item, title: Title) -
         title = _restyled(context, work, lane, item, title)
         if title.parameters or plain_template(title.template):
             settings = ", ".join(f"{one.name} {one.value}".strip() for one in title.parameters)
-            context.find(work, "title", "template", item, lane.label, Fate.ADAPTED,
-                         "its template belongs to the other dialect; words, style and place go over plainly",
-                         "give it its template again there", ("template", "title settings"),
-                         before=f"{title.template}: {settings}"[:300], after="plain title")
+            context.find(
+                work,
+                "title",
+                "template",
+                item,
+                lane.label,
+                Fate.ADAPTED,
+                "its template belongs to the other dialect; words, style and place go over plainly",
+                "give it its template again there",
+                ("template", "title settings"),
+                before=f"{title.template}: {settings}"[:300],
+                after="plain title",
+            )
             title = replace(title, parameters=(), template="")
     return replace(item, content=title)
 
 
-def _left_out(context: Context, work: Work, lane: Lane, item: Item, title: Title, what: str, why: str, do: str) -> None:
+def _left_out(
+    context: Context, work: Work, lane: Lane, item: Item, title: Title, what: str, why: str, do: str
+) -> None:
     options = (Remedy.NOTE, Remedy.LEAVE)
     remedy = context.decide("title", what, item.id, *options)
     added: tuple[str, ...] = ()
     if remedy is Remedy.NOTE:
         added = note_in_place(work, item, title.words or item.name)
-    drop(context, work, lane, item, FATE_OF[remedy], why, do +
-         (" from the words in the marker" if remedy is Remedy.NOTE else ""), remedy, options, also=added)
+    drop(
+        context,
+        work,
+        lane,
+        item,
+        FATE_OF[remedy],
+        why,
+        do + (" from the words in the marker" if remedy is Remedy.NOTE else ""),
+        remedy,
+        options,
+        also=added,
+    )
 
 
-def _standing(context: Context, work: Work, lane: Lane, item: Item, title: Title, direction: str) -> Title | None:
+def _standing(
+    context: Context, work: Work, lane: Lane, item: Item, title: Title, direction: str
+) -> Title | None:
     """A roll or crawl that cannot move there."""
     options = (Remedy.ADAPT, Remedy.NOTE, Remedy.LEAVE)
     remedy = context.decide("title", "roll", item.id, *options)
     moving = "rolling" if direction == "up" else "crawling"
     if remedy is not Remedy.ADAPT:
         added = note_in_place(work, item, title.words) if remedy is Remedy.NOTE else ()
-        drop(context, work, lane, item, FATE_OF[remedy], f"no {moving} text on the far side", "set it again there", remedy, options,
-             also=added)
+        drop(
+            context,
+            work,
+            lane,
+            item,
+            FATE_OF[remedy],
+            f"no {moving} text on the far side",
+            "set it again there",
+            remedy,
+            options,
+            also=added,
+        )
         return None
-    context.remedied(work, "title", "roll", item, lane.label, remedy, options, f"no {moving} text on the far side; it stands",
-                     "make it move again there", ("movement of the words", "roll"), before=moving, after="standing")
+    context.remedied(
+        work,
+        "title",
+        "roll",
+        item,
+        lane.label,
+        remedy,
+        options,
+        f"no {moving} text on the far side; it stands",
+        "make it move again there",
+        ("movement of the words", "roll"),
+        before=moving,
+        after="standing",
+    )
     return replace(title, roll=None, raw=())
 
 
@@ -80,20 +127,51 @@ def _without_bar(context: Context, work: Work, lane: Lane, item: Item, title: Ti
     options = (Remedy.ADAPT, Remedy.LEAVE) if can else (Remedy.LEAVE,)
     remedy = context.decide("title", "bar", item.id, *options)
     if remedy is Remedy.LEAVE:
-        context.remedied(work, "title", "bar", item, lane.label, remedy, options, "the bar behind the words has no form there",
-                         "draw the bar again there", ("bar",), before=bar)
+        context.remedied(
+            work,
+            "title",
+            "bar",
+            item,
+            lane.label,
+            remedy,
+            options,
+            "the bar behind the words has no form there",
+            "draw the bar again there",
+            ("bar",),
+            before=bar,
+        )
         return replace(title, bar=None, raw=())
     high = sum(max((run.size or 48.0 for run in line), default=48.0) * LINE for line in title.lines)
     frame = work.sequence.frame_size[1]
     top = min(max(0.5 + (title.origin[1] - high / 2) / frame, 0.0), 1.0)
     bottom = min(max(0.5 - (title.origin[1] + high / 2) / frame, 0.0), 1.0 - top)
-    drawn = Item(f"{item.id}/bar", f"{item.name or 'title'} bar", item.start, item.duration, Generator("colour", "Color", bar),
-                 enabled=item.enabled, motion=Motion(crop=constant(0, top, 0, bottom)))
+    drawn = Item(
+        f"{item.id}/bar",
+        f"{item.name or 'title'} bar",
+        item.start,
+        item.duration,
+        Generator("colour", "Color", bar),
+        enabled=item.enabled,
+        motion=Motion(crop=constant(0, top, 0, bottom)),
+    )
     below = _track_below(work, lane, drawn)
-    context.remedied(work, "title", "bar", item, lane.label, remedy, options,
-                     "the bar behind the words has no form there; it stands as an item of its own under them",
-                     "look whether it sits right behind the words", ("bar", "added"), also=(drawn.id,), before=bar,
-                     after=f"an item on {below.label}", everywhere=TRACKS, minutes=1)
+    context.remedied(
+        work,
+        "title",
+        "bar",
+        item,
+        lane.label,
+        remedy,
+        options,
+        "the bar behind the words has no form there; it stands as an item of its own under them",
+        "look whether it sits right behind the words",
+        ("bar", "added"),
+        also=(drawn.id,),
+        before=bar,
+        after=f"an item on {below.label}",
+        everywhere=TRACKS,
+        minutes=1,
+    )
     return replace(title, bar=None, raw=())
 
 
@@ -101,7 +179,11 @@ def _track_below(work: Work, lane: Lane, drawn: Item) -> Lane:
     """A track of ours right under ``lane`` that is free where the bar goes; a new one otherwise."""
     place = work.lanes.index(lane)
     below = work.lanes[place - 1] if place else None
-    if below is None or not below.label.endswith("-") or any(one.span.overlaps(drawn.span) for one in below.items):
+    if (
+        below is None
+        or not below.label.endswith("-")
+        or any(one.span.overlaps(drawn.span) for one in below.items)
+    ):
         below = Lane(f"{lane.label}-", "video", [], [], replace(lane.track, items=(), transitions=(), raw=()))
         work.lanes.insert(place, below)
     below.items.append(drawn)
@@ -122,8 +204,11 @@ def _restyled(context: Context, work: Work, lane: Lane, item: Item, title: Title
     if len(styles) > 1 and not takes.styles:
         title, whole = _one_style(title, by_line=title.bar is not None)
         if not whole:
-            lost.append("one style for all words of a line there; the first is used" if title.bar is not None
-                        else "one style for all words there; the first is used")
+            lost.append(
+                "one style for all words of a line there; the first is used"
+                if title.bar is not None
+                else "one style for all words there; the first is used"
+            )
 
     def without(what: str, present: bool, **changes: object) -> None:
         nonlocal title
@@ -132,22 +217,49 @@ def _restyled(context: Context, work: Work, lane: Lane, item: Item, title: Title
             title = replace(title, runs=tuple(replace(run, **changes) for run in title.runs))  # type: ignore[arg-type]
 
     plain = title.roll is None and title.bar is None
-    without("outlines", any(run.outline_color or run.outline_width for run in title.runs) and not (
-        takes.outline and (plain or not track_xml)), outline_color=None, outline_width=None)
+    without(
+        "outlines",
+        any(run.outline_color or run.outline_width for run in title.runs)
+        and not (takes.outline and (plain or not track_xml)),
+        outline_color=None,
+        outline_width=None,
+    )
     without("shadows", any(run.shadow for run in title.runs) and not takes.shadow, shadow=None)
     without("underlines", any(run.underline for run in title.runs) and not takes.underline, underline=False)
     if track_xml:
-        without("justified lines", any(run.align not in (None, "left", "center", "right") for run in title.runs), align=None)
+        without(
+            "justified lines",
+            any(run.align not in (None, "left", "center", "right") for run in title.runs),
+            align=None,
+        )
     if context.destination.format in OBJECTS:
         without("space between letters", any(run.tracking for run in title.runs), tracking=None)
         without("space between lines", any(run.leading for run in title.runs), leading=None)
-        without("justified lines", any(run.align not in (None, "left", "center", "right") for run in title.runs), align=None)
+        without(
+            "justified lines",
+            any(run.align not in (None, "left", "center", "right") for run in title.runs),
+            align=None,
+        )
         if any(run.color and not run.color.endswith("ff") for run in title.runs):
             lost.append("words are not see-through there")
-            title = replace(title, runs=tuple(replace(run, color=run.color and f"{run.color[:7]}ff") for run in title.runs))
+            title = replace(
+                title,
+                runs=tuple(replace(run, color=run.color and f"{run.color[:7]}ff") for run in title.runs),
+            )
     if lost:
-        context.find(work, "title", "style", item, lane.label, Fate.ADAPTED, "; ".join(lost), "style the words again there",
-                     ("style",), before=f"{len(styles)} styles", after="as named")
+        context.find(
+            work,
+            "title",
+            "style",
+            item,
+            lane.label,
+            Fate.ADAPTED,
+            "; ".join(lost),
+            "style the words again there",
+            ("style",),
+            before=f"{len(styles)} styles",
+            after="as named",
+        )
     return title
 
 

@@ -35,12 +35,20 @@ from wexodos.turnover.write import safe_name, write_package
 OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
 out = Console(highlight=False, soft_wrap=True)
 err = Console(stderr=True, highlight=False, soft_wrap=True, markup=False)
-app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, pretty_exceptions_enable=False,
-                  help="Carries edited sequences between programs and says exactly what does not carry over.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+    help="Carries edited sequences between programs and says exactly what does not carry over.",
+)
 
 FileArgument = Annotated[Path, typer.Argument(help="a sequence file", metavar="FILE")]
 JsonOption = Annotated[bool, typer.Option("--json", help="print one JSON document")]
-SequenceOption = Annotated[str | None, typer.Option("--sequence", help="name or id of the sequence; the first top-level one otherwise")]
+SequenceOption = Annotated[
+    str | None,
+    typer.Option("--sequence", help="name or id of the sequence; the first top-level one otherwise"),
+]
 
 
 class Stop(Exception):
@@ -67,7 +75,11 @@ def choose(document: Document, name: str | None, file: Path) -> Sequence:
     for one in (*document.top_level, *document.sequences):
         if name in (one.name, one.id):
             return one
-    raise Stop(USAGE, f"{file}: there is no sequence {name!r}; there are {', '.join(repr(one.name) for one in document.sequences)}")
+    raise Stop(
+        USAGE,
+        f"{file}: there is no sequence {name!r}; there are "
+        f"{', '.join(repr(one.name) for one in document.sequences)}",
+    )
 
 
 @app.command()
@@ -77,19 +89,28 @@ def inspect(file: FileArgument, as_json: JsonOption = False) -> None:
     if as_json:
         print_json(document_data(document, str(file)))
         return
-    out.print(f"{file}: {FORMATS[document.format].label}, version {document.version or 'not said'}", markup=False)
+    out.print(
+        f"{file}: {FORMATS[document.format].label}, version {document.version or 'not said'}", markup=False
+    )
     for sequence in (one for one in document.sequences if not one.is_angle):
         data = sequence_data(sequence, document.media_by_id, document.sequences_by_id)
         nested = "" if sequence.top_level else " (nested)"
-        out.print(f"\n{sequence.name}{nested}  {data['width']}×{data['height']}  {sequence.rate.label()} frames"
-                  f"{' drop frame' if sequence.drop_frame else ''}  from {data['start']}  {data['duration']} frames", markup=False)
+        out.print(
+            f"\n{sequence.name}{nested}  {data['width']}×{data['height']}  {sequence.rate.label()} frames"
+            f"{' drop frame' if sequence.drop_frame else ''}  from {data['start']}  "
+            f"{data['duration']} frames",
+            markup=False,
+        )
         for label, track in sequence.labelled_tracks():
             kinds: dict[str, int] = {}
             for item in track.items:
                 kinds[item.kind] = kinds.get(item.kind, 0) + 1
             told = ", ".join(f"{count} {kind}" for kind, count in kinds.items()) or "empty"
             told += f", {len(track.transitions)} transitions" if track.transitions else ""
-            out.print(f"  {label:4}{track.name or track.stem or '':14} {told}{'' if track.enabled else '  (off)'}", markup=False)
+            out.print(
+                f"  {label:4}{track.name or track.stem or '':14} {told}{'' if track.enabled else '  (off)'}",
+                markup=False,
+            )
     out.print(f"\n{len(document.media)} media, {len(document.notes)} notes", markup=False)
     for note in document.notes[:40]:
         out.print(f"  {note.level}: {note.where}: {note.text}", markup=False)
@@ -108,8 +129,12 @@ def frame_of(text: str, sequence: Sequence) -> int:
 
 @app.command()
 def state(
-    file: FileArgument, at: Annotated[list[str], typer.Option("--at", help="timecodes, or +FRAME; several may follow", metavar="TIME")],
-    sequence: SequenceOption = None, as_json: JsonOption = False,
+    file: FileArgument,
+    at: Annotated[
+        list[str], typer.Option("--at", help="timecodes, or +FRAME; several may follow", metavar="TIME")
+    ],
+    sequence: SequenceOption = None,
+    as_json: JsonOption = False,
 ) -> None:
     """What would be seen and heard at those times."""
     document = read_file(file)
@@ -123,28 +148,59 @@ def state(
         out.print(f"{one['at']}  frame {one['frame']}", markup=False)
         for layer in one["picture"]:
             what = layer["media"] or layer.get("words", "").replace("\n", " / ") or layer["kind"]
-            out.print(f"  V{layer['track']} {layer['item']}: {what} {layer['source_timecode'] or ''} centre {layer['center']} "
-                      f"size {layer['size']} opacity {layer['opacity']:g} mix {layer['mix']:g}", markup=False)
+            out.print(
+                f"  V{layer['track']} {layer['item']}: {what} {layer['source_timecode'] or ''} centre "
+                f"{layer['center']} "
+                f"size {layer['size']} opacity {layer['opacity']:g} mix {layer['mix']:g}",
+                markup=False,
+            )
         for source in one["sound"]:
-            out.print(f"  A{source['track']} {source['item']}: {source['media']} channel {source['channel']} sample "
-                      f"{source['source_sample']} {source['gain_db']} dB pan {source['pan']:g}", markup=False)
+            out.print(
+                f"  A{source['track']} {source['item']}: {source['media']} channel "
+                f"{source['channel']} sample "
+                f"{source['source_sample']} {source['gain_db']} dB pan {source['pan']:g}",
+                markup=False,
+            )
 
 
 @app.command()
 def translate(
     file: FileArgument,
-    to: Annotated[str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")],
-    output: Annotated[Path, typer.Option("--out", help="the file to write, or a folder for it", metavar="PATH")],
+    to: Annotated[
+        str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")
+    ],
+    output: Annotated[
+        Path, typer.Option("--out", help="the file to write, or a folder for it", metavar="PATH")
+    ],
     sequence: SequenceOption = None,
-    report: Annotated[Path | None, typer.Option("--report", help="a report: .json, .html, .csv or .pdf", metavar="PATH")] = None,
+    report: Annotated[
+        Path | None, typer.Option("--report", help="a report: .json, .html, .csv or .pdf", metavar="PATH")
+    ] = None,
     strict: Annotated[bool, typer.Option("--strict", help="things left behind make it fail")] = False,
-    sizing: Annotated[bool, typer.Option("--sizing/--without-sizing", help="take position, scale and crop of clips along")] = True,
+    sizing: Annotated[
+        bool, typer.Option("--sizing/--without-sizing", help="take position, scale and crop of clips along")
+    ] = True,
     organised: Annotated[bool, typer.Option("--organised", help="send folders and unused media too")] = False,
-    tolerance: Annotated[float, typer.Option("--tolerance", min=0.1, max=100.0, help="how far a followed curve may lie off, as a "
-                                             "multiple of half a pixel and a tenth of a dB")] = 1.0,
-    markers: Annotated[bool, typer.Option("--markers", help="put the findings into the written sequence as markers")] = False,
-    settings: Annotated[list[str], typer.Option("--set", help="a setting of the turnover, as NAME=VALUE; several may be given",
-                                                metavar="NAME=VALUE")] = [],  # noqa: B006
+    tolerance: Annotated[
+        float,
+        typer.Option(
+            "--tolerance",
+            min=0.1,
+            max=100.0,
+            help="how far a followed curve may lie off, as a multiple of half a pixel and a tenth of a dB",
+        ),
+    ] = 1.0,
+    markers: Annotated[
+        bool, typer.Option("--markers", help="put the findings into the written sequence as markers")
+    ] = False,
+    settings: Annotated[
+        list[str],
+        typer.Option(
+            "--set",
+            help="a setting of the turnover, as NAME=VALUE; several may be given",
+            metavar="NAME=VALUE",
+        ),
+    ] = [],  # noqa: B006
     as_json: JsonOption = False,
 ) -> None:
     """Carry a sequence over to a destination and prove it."""
@@ -156,7 +212,11 @@ def translate(
         document = read_file(file)
         chosen = choose(document, sequence, file)
         options = Options(sizing, organised, tolerance, markers, turnover_settings(settings, destination))
-        path = output / f"{safe_name(chosen.name)}{FORMATS[destination.format].suffix}" if output.is_dir() else output
+        path = (
+            output / f"{safe_name(chosen.name)}{FORMATS[destination.format].suffix}"
+            if output.is_dir()
+            else output
+        )
         turned = prepared(document, chosen, destination, file, path, options, step)
     for other in (path, report):
         if other is not None and other.exists() and file.exists() and other.samefile(file):
@@ -167,7 +227,11 @@ def translate(
         for number, one in enumerate(turned):
             data = report_data(one.carried, str(file), [part.name for part in one.parts])
             if report is not None:
-                place = report if len(turned) == 1 else report.with_name(f"{report.stem} {number + 1}{report.suffix}")
+                place = (
+                    report
+                    if len(turned) == 1
+                    else report.with_name(f"{report.stem} {number + 1}{report.suffix}")
+                )
                 write_file(place, render(data, report.suffix))
                 reports.append(place)
             shown.append(told(data))
@@ -211,24 +275,43 @@ def summary(carried: Carried, path: Path) -> None:
     for finding in carried.findings:
         place = carried.sequence.timecode(floor(finding.start))
         word = finding.fate.value if finding.explained else "ERROR"
-        out.print(f"  {place} {finding.track:4} {finding.item} · {finding.what}: {word}: {finding.why}", markup=False)
+        out.print(
+            f"  {place} {finding.track:4} {finding.item} · {finding.what}: {word}: {finding.why}",
+            markup=False,
+        )
     if carried.unsent.media or carried.unsent.folders:
-        out.print(f"  not sent: {len(carried.unsent.media)} media that no clip uses, {len(carried.unsent.folders)} folders "
-                  "(--organised sends them)", markup=False)
+        out.print(
+            f"  not sent: {len(carried.unsent.media)} media that no clip uses, "
+            f"{len(carried.unsent.folders)} folders "
+            "(--organised sends them)",
+            markup=False,
+        )
     if carried.unsent.elements:
-        out.print(f"  not sent, as the dialect has no place for it: {', '.join(carried.unsent.elements)[:400]}", markup=False)
+        out.print(
+            f"  not sent, as the dialect has no place for it: {', '.join(carried.unsent.elements)[:400]}",
+            markup=False,
+        )
     if carried.others:
-        out.print(f"  not written, as a file holds one sequence with its nests: {', '.join(carried.others)}", markup=False)
+        out.print(
+            f"  not written, as a file holds one sequence with its nests: {', '.join(carried.others)}",
+            markup=False,
+        )
     if not carried.errors:
-        out.print(f"Read back and compared: {carried.things} of {carried.things} things accounted for, no silent loss.")
+        out.print(
+            f"Read back and compared: {carried.things} of {carried.things} things accounted for, no "
+            "silent loss."
+        )
 
 
 class _progress:
     """A progress line on standard error where a person watches; silent otherwise."""
 
     def __init__(self, hidden: bool) -> None:
-        self._bar = None if hidden or not err.is_terminal else Progress(
-            TextColumn("{task.description}"), BarColumn(), console=err, transient=True)
+        self._bar = (
+            None
+            if hidden or not err.is_terminal
+            else Progress(TextColumn("{task.description}"), BarColumn(), console=err, transient=True)
+        )
 
     def __enter__(self) -> Any:
         if self._bar is None:
@@ -249,13 +332,18 @@ class _progress:
 
 @app.command(name="bring-back")
 def bring_back(
-    original: Annotated[Path, typer.Argument(help="the file that was taken in, or its job (.wexo)", metavar="ORIGINAL")],
+    original: Annotated[
+        Path, typer.Argument(help="the file that was taken in, or its job (.wexo)", metavar="ORIGINAL")
+    ],
     returned: Annotated[Path, typer.Argument(help="the file that came back", metavar="RETURNED")],
     output: Annotated[Path, typer.Option("--out", help="the file to write", metavar="PATH")],
     to: Annotated[str, typer.Option("--to", help="the destination to write it for", metavar="DESTINATION")],
-    sent: Annotated[str | None, typer.Option("--sent", help="the destination it was sent to; a job knows it",
-                                             metavar="DESTINATION")] = None,
-    sequence: SequenceOption = None, as_json: JsonOption = False,
+    sent: Annotated[
+        str | None,
+        typer.Option("--sent", help="the destination it was sent to; a job knows it", metavar="DESTINATION"),
+    ] = None,
+    sequence: SequenceOption = None,
+    as_json: JsonOption = False,
 ) -> None:
     """Put back what the other side could not hold, into the cut that came home."""
     job = load(original) if original.suffix == ".wexo" else None
@@ -266,22 +354,44 @@ def bring_back(
     there, target = find_destination(sent), find_destination(to)
     document, back = read_file(source), read_file(returned)
     chosen = choose(document, sequence or (job.now.sequence or None if job is not None else None), source)
-    home = put_back(document, chosen, there, back, choose(back, None, returned), job.now.choices if job is not None else None,
-                    job.now.options if job is not None else None)
+    home = put_back(
+        document,
+        chosen,
+        there,
+        back,
+        choose(back, None, returned),
+        job.now.choices if job is not None else None,
+        job.now.options if job is not None else None,
+    )
     carried = carry_over(home.document, home.sequence, target)
     for other in (source, returned, original):
         if output.exists() and output.samefile(other):
             raise Stop(REFUSED, f"{output}: this is a file taken in, which is never changed")
     write_file(output, carried.data)
     if as_json:
-        print_json({
-            "original": str(source), "returned": str(returned), "output": told(report_data(carried, str(returned), [output.name])),
-            "put_back": [{"at": str(home.sequence.timecode(floor(one.start))), "frame": time_value(one.start), "what": one.what,
-                          "item": one.item, "track": one.track} for one in home.put_back],
-        })
+        print_json(
+            {
+                "original": str(source),
+                "returned": str(returned),
+                "output": told(report_data(carried, str(returned), [output.name])),
+                "put_back": [
+                    {
+                        "at": str(home.sequence.timecode(floor(one.start))),
+                        "frame": time_value(one.start),
+                        "what": one.what,
+                        "item": one.item,
+                        "track": one.track,
+                    }
+                    for one in home.put_back
+                ],
+            }
+        )
     else:
         for one in home.put_back:
-            out.print(f"  {home.sequence.timecode(floor(one.start))} {one.track:4} {one.item}: {one.what}", markup=False)
+            out.print(
+                f"  {home.sequence.timecode(floor(one.start))} {one.track:4} {one.item}: {one.what}",
+                markup=False,
+            )
         out.print(f"{output}: {len(home.put_back)} things put back.", markup=False)
         summary(carried, output)
     if carried.errors:
@@ -290,7 +400,8 @@ def bring_back(
 
 @app.command()
 def compare(
-    a: Annotated[Path, typer.Argument(metavar="A")], b: Annotated[Path, typer.Argument(metavar="B")],
+    a: Annotated[Path, typer.Argument(metavar="A")],
+    b: Annotated[Path, typer.Argument(metavar="B")],
     sequence: SequenceOption = None,
     against: Annotated[str | None, typer.Option("--against-sequence", help="the sequence of B")] = None,
     as_json: JsonOption = False,
@@ -302,16 +413,33 @@ def compare(
     second = choose(right, against if against is not None else (sequence if named else None), b)
     found = compare_sequences(left, first, right, second)
     if as_json:
-        print_json({
-            "a": str(a), "b": str(b), "sequence": first.name, "against_sequence": second.name, "same": not found,
-            "differences": [
-                {"at": str(first.timecode(floor(one.start))), "frame": time_value(one.start),
-                 "until": str(first.timecode(floor(one.stop))), "track": one.track, "item": one.item, "item_id": one.item_id,
-                 "kind": one.kind, "what": one.what, "before": plain(one.before), "after": plain(one.after),
-                 "deviation": {"value": one.deviation[0], "unit": one.deviation[1]} if one.deviation else None}
-                for one in found
-            ],
-        })
+        print_json(
+            {
+                "a": str(a),
+                "b": str(b),
+                "sequence": first.name,
+                "against_sequence": second.name,
+                "same": not found,
+                "differences": [
+                    {
+                        "at": str(first.timecode(floor(one.start))),
+                        "frame": time_value(one.start),
+                        "until": str(first.timecode(floor(one.stop))),
+                        "track": one.track,
+                        "item": one.item,
+                        "item_id": one.item_id,
+                        "kind": one.kind,
+                        "what": one.what,
+                        "before": plain(one.before),
+                        "after": plain(one.after),
+                        "deviation": {"value": one.deviation[0], "unit": one.deviation[1]}
+                        if one.deviation
+                        else None,
+                    }
+                    for one in found
+                ],
+            }
+        )
     else:
         for one in found:
             place = f"{first.timecode(floor(one.start))} {one.track:4} {one.item}"
@@ -330,13 +458,26 @@ def destinations(as_json: JsonOption = False) -> None:
 
         rows = []
         for one in known:
-            rows.append({"id": one.id, "name": one.name, "format": one.format, "version": one.version, "for": one.for_,
-                         "builtin": one.builtin, "summary": one.summary, "takes": msgspec.to_builtins(one)})
+            rows.append(
+                {
+                    "id": one.id,
+                    "name": one.name,
+                    "format": one.format,
+                    "version": one.version,
+                    "for": one.for_,
+                    "builtin": one.builtin,
+                    "summary": one.summary,
+                    "takes": msgspec.to_builtins(one),
+                }
+            )
         print_json({"destinations": rows, "problems": problems})
     else:
         for one in known:
-            out.print(f"{one.id:20} {one.name}: {one.format} {one.version}; {one.summary}{'' if one.builtin else '  (yours)'}",
-                      markup=False)
+            out.print(
+                f"{one.id:20} {one.name}: {one.format} {one.version}; "
+                f"{one.summary}{'' if one.builtin else '  (yours)'}",
+                markup=False,
+            )
     for problem in problems:
         err.print(problem)
 
@@ -344,8 +485,12 @@ def destinations(as_json: JsonOption = False) -> None:
 @app.command()
 def demo(
     folder: Annotated[Path, typer.Argument(metavar="DIR")],
-    if_missing: Annotated[bool, typer.Option("--if-missing", help="do nothing where it stands complete")] = False,
-    scattered: Annotated[bool, typer.Option("--scattered", help="with half of the media elsewhere, some of it wrong")] = False,
+    if_missing: Annotated[
+        bool, typer.Option("--if-missing", help="do nothing where it stands complete")
+    ] = False,
+    scattered: Annotated[
+        bool, typer.Option("--scattered", help="with half of the media elsewhere, some of it wrong")
+    ] = False,
 ) -> None:
     """Write the demo data there."""
     from wexodos.demo import build, complete
@@ -358,7 +503,10 @@ def demo(
             with tempfile.TemporaryDirectory() as scratch:
                 build(Path(scratch), step)
                 cut = scatter(folder, Path(scratch) / "media", step)
-            err.print(f"The scattered demo stands in {folder}: its cut is {cut}, what is not beside it lies in {folder / 'store'}.")
+            err.print(
+                f"The scattered demo stands in {folder}: its cut is {cut}, what is not beside it lies "
+                f"in {folder / 'store'}."
+            )
             return
         build(folder, step)
     err.print(f"The demo stands in {folder}.")
@@ -367,7 +515,9 @@ def demo(
 @app.command(name="app")
 def application(
     file: Annotated[Path | None, typer.Argument(metavar="[FILE]")] = None,
-    offscreen: Annotated[Path | None, typer.Option("--offscreen", help="write the window to a picture instead", metavar="PNG")] = None,
+    offscreen: Annotated[
+        Path | None, typer.Option("--offscreen", help="write the window to a picture instead", metavar="PNG")
+    ] = None,
 ) -> None:
     """The desktop application."""
     from wexodos.desktop import run
@@ -382,7 +532,8 @@ def version() -> None:
 
 
 def spread_folders(arguments: list[str]) -> list[str]:
-    """Let several folders follow one ``--search`` or ``--originals``: all up to the next option, once the file was named."""
+    """Let several folders follow one ``--search`` or ``--originals``: all up to the next option, once the
+    file was named."""
     result: list[str] = []
     named = 0
     option = ""

@@ -39,11 +39,15 @@ def document_data(document: Document, file: str) -> dict[str, Any]:
         "version": document.version,
         "sequences": [sequence_data(one, media, sequences) for one in document.sequences if not one.is_angle],
         "media": [media_data(one, users.get(one.id)) for one in document.media],
-        "notes": [{"level": n.level, "code": n.code, "where": n.where, "text": n.text} for n in document.notes],
+        "notes": [
+            {"level": n.level, "code": n.code, "where": n.where, "text": n.text} for n in document.notes
+        ],
     }
 
 
-def sequence_data(sequence: Sequence, media: dict[str, Media], sequences: dict[str, Sequence]) -> dict[str, Any]:
+def sequence_data(
+    sequence: Sequence, media: dict[str, Media], sequences: dict[str, Sequence]
+) -> dict[str, Any]:
     numbers = {"video": 0, "audio": 0}
     tracks = []
     for track in sequence.tracks:
@@ -73,29 +77,58 @@ def _ratio(value: Exact) -> str:
     return f"{value.numerator}/{value.denominator}"
 
 
-def _track(track: Track, index: int, sequence: Sequence, media: dict[str, Media], sequences: dict[str, Sequence]) -> dict[str, Any]:
+def _track(
+    track: Track, index: int, sequence: Sequence, media: dict[str, Media], sequences: dict[str, Sequence]
+) -> dict[str, Any]:
     things: list[tuple[Exact, int, dict[str, Any]]] = [
         (item.start, 0, item_data(item, track, sequence, media, sequences)) for item in track.items
     ]
     things += [(one.start, 1, _transition(one)) for one in track.transitions]
     things.sort(key=lambda thing: thing[:2])
-    return {"kind": track.kind, "index": index, "name": track.name, "enabled": track.enabled, "locked": track.locked,
-            "stem": track.stem, "items": [thing for _, _, thing in things]}
+    return {
+        "kind": track.kind,
+        "index": index,
+        "name": track.name,
+        "enabled": track.enabled,
+        "locked": track.locked,
+        "stem": track.stem,
+        "items": [thing for _, _, thing in things],
+    }
 
 
 def _transition(one: Transition) -> dict[str, Any]:
-    return {"kind": "transition", "id": one.id, "name": one.name, "type": one.type, "start": time_value(one.start),
-            "duration": time_value(one.duration), "cut": time_value(one.cut), "color": one.color, "pattern": one.pattern,
-            "direction": one.direction, "softness": one.softness, "border": one.border, "border_color": one.border_color}
+    return {
+        "kind": "transition",
+        "id": one.id,
+        "name": one.name,
+        "type": one.type,
+        "start": time_value(one.start),
+        "duration": time_value(one.duration),
+        "cut": time_value(one.cut),
+        "color": one.color,
+        "pattern": one.pattern,
+        "direction": one.direction,
+        "softness": one.softness,
+        "border": one.border,
+        "border_color": one.border_color,
+    }
 
 
 def _marker(one: Marker, base: Exact) -> dict[str, Any]:
-    return {"name": one.name, "comment": one.comment, "start": time_value(base + one.start), "duration": time_value(one.duration),
-            "color": one.color, "kind": one.kind, "done": one.done}
+    return {
+        "name": one.name,
+        "comment": one.comment,
+        "start": time_value(base + one.start),
+        "duration": time_value(one.duration),
+        "color": one.color,
+        "kind": one.kind,
+        "done": one.done,
+    }
 
 
-def item_data(item: Item, track: Track, sequence: Sequence, media: dict[str, Media],
-              sequences: dict[str, Sequence]) -> dict[str, Any]:
+def item_data(
+    item: Item, track: Track, sequence: Sequence, media: dict[str, Media], sequences: dict[str, Sequence]
+) -> dict[str, Any]:
     """One item in the shape of ``inspect --json``."""
     content = item.content
     used: Media | None = None
@@ -131,8 +164,13 @@ def item_data(item: Item, track: Track, sequence: Sequence, media: dict[str, Med
         "enabled": item.enabled,
         "speed": speed_data(item.speed, rate),
         "effects": [
-            {"kind": "colour" if one.kind in ("primaries", "lut") else "filter", "name": one.name, "enabled": one.enabled,
-             "parameters": {p.name: p.value for p in one.parameters}, "keyframes": sum(p.keys for p in one.parameters)}
+            {
+                "kind": "colour" if one.kind in ("primaries", "lut") else "filter",
+                "name": one.name,
+                "enabled": one.enabled,
+                "parameters": {p.name: p.value for p in one.parameters},
+                "keyframes": sum(p.keys for p in one.parameters),
+            }
             for one in item.effects
         ],
         "curves": _curves(item),
@@ -148,16 +186,23 @@ def item_data(item: Item, track: Track, sequence: Sequence, media: dict[str, Med
     if isinstance(content, NestedUse):
         data["sequence"] = content.sequence
     elif isinstance(content, Angles):
-        data["angles"] = [{"id": one.id, "name": one.name, "media": one.media, "sequence": one.sequence} for one in content.angles]
+        data["angles"] = [
+            {"id": one.id, "name": one.name, "media": one.media, "sequence": one.sequence}
+            for one in content.angles
+        ]
         data["video_angle"], data["audio_angle"] = content.video, content.audio
     elif isinstance(content, Generator):
         data["generator"] = content.kind
-        data["parameters"] = {**({"color": content.color} if content.color else {}), **dict(content.parameters)}
+        data["parameters"] = {
+            **({"color": content.color} if content.color else {}),
+            **dict(content.parameters),
+        }
     return data
 
 
 def _source(item: Item, rate: Rate, record_rate: Rate, offset: Exact) -> tuple[Exact, Exact]:
-    """Source in and length in frames of ``rate``. With a speed change the in is the whole frame shown first."""
+    """Source in and length in frames of ``rate``. With a speed change the in is the whole frame shown
+    first."""
     if item.still:
         return 0, item.duration
     first, direction = source_at(item.speed, item.source_in, 0, record_rate)
@@ -175,8 +220,14 @@ def speed_data(speed: Speed, rate: Rate) -> dict[str, Any]:
     """A speed change; points as frames from the item's start against source frames."""
     if isinstance(speed, Constant):
         return {"kind": "constant", "rate": _ratio(speed.rate), "points": []}
-    points = [{"time": time_value(p.time), "source": time_value(rate.frames(p.source)),
-               "interpolation": "smooth" if p.smooth else "linear"} for p in speed.points]
+    points = [
+        {
+            "time": time_value(p.time),
+            "source": time_value(rate.frames(p.source)),
+            "interpolation": "smooth" if p.smooth else "linear",
+        }
+        for p in speed.points
+    ]
     return {"kind": "variable", "rate": None, "points": points}
 
 
@@ -197,10 +248,24 @@ def _text(content: object) -> dict[str, Any] | None:
         return None
     return {
         "words": content.words,
-        "runs": [{"text": run.text, "font": run.font, "size": run.size, "bold": run.bold, "italic": run.italic, "color": run.color,
-                  "align": run.align, "underline": run.underline, "tracking": run.tracking, "leading": run.leading,
-                  "outline_color": run.outline_color, "outline_width": run.outline_width, "shadow": _shadow(run.shadow)}
-                 for run in content.runs],
+        "runs": [
+            {
+                "text": run.text,
+                "font": run.font,
+                "size": run.size,
+                "bold": run.bold,
+                "italic": run.italic,
+                "color": run.color,
+                "align": run.align,
+                "underline": run.underline,
+                "tracking": run.tracking,
+                "leading": run.leading,
+                "outline_color": run.outline_color,
+                "outline_width": run.outline_width,
+                "shadow": _shadow(run.shadow),
+            }
+            for run in content.runs
+        ],
         "position": list(content.origin),
         "roll": content.roll.direction if content.roll is not None else None,
         "bar": content.bar,
@@ -224,7 +289,8 @@ def _users(document: Document) -> dict[str, tuple[Sequence, Item]]:
 
 
 def media_data(media: Media, user: tuple[Sequence, Item] | None) -> dict[str, Any]:
-    """One medium; its start is labelled as it says itself, else as the item that uses it, else as the sequence."""
+    """One medium; its start is labelled as it says itself, else as the item that uses it, else as the
+    sequence."""
     drop = bool(media.drop_frame)
     rate = media.rate
     if user is not None:
@@ -234,10 +300,20 @@ def media_data(media: Media, user: tuple[Sequence, Item] | None) -> dict[str, An
             drop = sequence.drop_frame if item.drop_frame is None else item.drop_frame
     start = str(Timecode(media.start, rate, drop)) if media.start is not None and rate is not None else None
     return {
-        "id": media.id, "name": media.file_name, "path": media.path, "reel": media.reel, "start": start,
-        "duration": time_value(media.duration), "rate": str(media.rate) if media.rate is not None else None,
-        "width": media.width, "height": media.height, "pixel_aspect": _ratio(media.pixel_aspect), "channels": media.channels,
-        "sample_rate": media.sample_rate, "bit_depth": media.bit_depth, "video": media.video, "audio": media.audio,
+        "id": media.id,
+        "name": media.file_name,
+        "path": media.path,
+        "reel": media.reel,
+        "start": start,
+        "duration": time_value(media.duration),
+        "rate": str(media.rate) if media.rate is not None else None,
+        "width": media.width,
+        "height": media.height,
+        "pixel_aspect": _ratio(media.pixel_aspect),
+        "channels": media.channels,
+        "sample_rate": media.sample_rate,
+        "bit_depth": media.bit_depth,
+        "video": media.video,
+        "audio": media.audio,
         "still": media.still,
     }
-

@@ -18,11 +18,26 @@ from wexodos.turnover.pull import as_ale, as_csv, pulls
 
 @base.app.command(name="batch")
 def batch_command(
-    folder: Annotated[Path, typer.Argument(help="a folder with sequence files of any kind, also in folders below", metavar="FOLDER")],
-    to: Annotated[str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")],
+    folder: Annotated[
+        Path,
+        typer.Argument(
+            help="a folder with sequence files of any kind, also in folders below", metavar="FOLDER"
+        ),
+    ],
+    to: Annotated[
+        str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")
+    ],
     output: Annotated[Path, typer.Option("--out", help="the folder for the results", metavar="FOLDER")],
-    jobs: Annotated[int, typer.Option("--jobs", min=0, max=64, help="files worked on at once; the machine's processors otherwise")] = 0,
-    settings: Annotated[list[str], typer.Option("--set", help="a setting of the turnover, as NAME=VALUE", metavar="NAME=VALUE")] = [],  # noqa: B006
+    jobs: Annotated[
+        int,
+        typer.Option(
+            "--jobs", min=0, max=64, help="files worked on at once; the machine's processors otherwise"
+        ),
+    ] = 0,
+    settings: Annotated[
+        list[str],
+        typer.Option("--set", help="a setting of the turnover, as NAME=VALUE", metavar="NAME=VALUE"),
+    ] = [],  # noqa: B006
     as_json: base.JsonOption = False,
 ) -> None:
     """Carry all files of a folder over; go on where an earlier run was stopped."""
@@ -35,7 +50,9 @@ def batch_command(
         if not as_json:
             again = " (from before)" if row.get("before") else ""
             base.out.print(
-                f"{number}/{count}  {row['file']}: {row['status']}{again}{'. ' if row['said'] else ''}{row['said']}", markup=False
+                f"{number}/{count}  {row['file']}: "
+                f"{row['status']}{again}{'. ' if row['said'] else ''}{row['said']}",
+                markup=False,
             )
 
     rows = batch(folder, destination, to, output, options, jobs or processors(), told)
@@ -51,7 +68,10 @@ def batch_command(
             }
         )
     else:
-        base.out.print(f"{len(rows) - len(bad)} of {len(rows)} files carried over; the summary is {output / SUMMARY}", markup=False)
+        base.out.print(
+            f"{len(rows) - len(bad)} of {len(rows)} files carried over; the summary is {output / SUMMARY}",
+            markup=False,
+        )
     if bad:
         worst = {UNREADABLE: base.UNREADABLE, REFUSED: base.REFUSED}
         raise typer.Exit(max(worst.get(row["status"], base.INTERNAL) for row in bad))
@@ -61,7 +81,9 @@ def batch_command(
 def pull_list(
     file: base.FileArgument,
     output: Annotated[Path, typer.Option("--out", help="the list to write: .csv or .ale", metavar="PATH")],
-    handles: Annotated[float, typer.Option("--handles", min=0, max=3600, help="seconds on either side of what is used")] = 1.0,
+    handles: Annotated[
+        float, typer.Option("--handles", min=0, max=3600, help="seconds on either side of what is used")
+    ] = 1.0,
     sequence: base.SequenceOption = None,
     as_json: base.JsonOption = False,
 ) -> None:
@@ -95,4 +117,6 @@ def pull_list(
             }
         )
     else:
-        base.out.print(f"{output}: {len(rows)} stretches of {len({one.media.id for one in rows})} sources", markup=False)
+        base.out.print(
+            f"{output}: {len(rows)} stretches of {len({one.media.id for one in rows})} sources", markup=False
+        )

@@ -23,13 +23,25 @@ from wexodos.turnover.run import prepared
 from wexodos.turnover.write import write_package
 
 SearchOption = Annotated[
-    list[Path], typer.Option("--search", help="a folder to search, with all below it; several may be given", metavar="DIR")
+    list[Path],
+    typer.Option(
+        "--search", help="a folder to search, with all below it; several may be given", metavar="DIR"
+    ),
 ]
-UpOption = Annotated[int, typer.Option("--up", min=0, max=20, help="folders above that of the sequence file that are looked into")]
+UpOption = Annotated[
+    int,
+    typer.Option("--up", min=0, max=20, help="folders above that of the sequence file that are looked into"),
+]
 MapOption = Annotated[
-    list[str], typer.Option("--map", help="a volume that is elsewhere here; several may be given", metavar="WRITTEN=HERE")
+    list[str],
+    typer.Option(
+        "--map", help="a volume that is elsewhere here; several may be given", metavar="WRITTEN=HERE"
+    ),
 ]
-ChooseOption = Annotated[list[str], typer.Option("--choose", help="the file of a medium; several may be given", metavar="NAME=PATH")]
+ChooseOption = Annotated[
+    list[str],
+    typer.Option("--choose", help="the file of a medium; several may be given", metavar="NAME=PATH"),
+]
 StrictOption = Annotated[bool, typer.Option("--strict", help="anything missing makes it fail")]
 
 
@@ -39,7 +51,9 @@ def rules_of(search: list[Path], up: int, maps: list[str]) -> Rules:
     for one in maps:
         written, equals, here = one.partition("=")
         if not equals or not written or not here:
-            raise base.Stop(base.USAGE, f"--map {one}: give WRITTEN=HERE, as in --map /Volumes/Kiln=/mnt/kiln")
+            raise base.Stop(
+                base.USAGE, f"--map {one}: give WRITTEN=HERE, as in --map /Volumes/Kiln=/mnt/kiln"
+            )
         pairs.append((written, here))
     for folder in search:
         if not folder.is_dir():
@@ -48,13 +62,16 @@ def rules_of(search: list[Path], up: int, maps: list[str]) -> Rules:
 
 
 def written_as(output: Path, document: Document) -> Destination:
-    """How a cut is written at ``output``: in the format its suffix says, otherwise in the one it came in. Raises ``Stop``."""
+    """How a cut is written at ``output``: in the format its suffix says, otherwise in the one it came in.
+    Raises ``Stop``."""
     suffix = output.suffix.lower()
     format_id = next((one.id for one in FORMATS.values() if one.suffix == suffix), document.format)
     found = keeper(format_id)
     if found is None:
         raise base.Stop(
-            base.USAGE, f"--out: {output} cannot be written as {FORMATS[format_id].label}; end it in .xml, .fcpxml, .aaf or .otio"
+            base.USAGE,
+            f"--out: {output} cannot be written as {FORMATS[format_id].label}; end it in .xml, "
+            ".fcpxml, .aaf or .otio",
         )
     return found
 
@@ -62,11 +79,14 @@ def written_as(output: Path, document: Document) -> Destination:
 def write_out(
     document: Document, sequence: Sequence, source: Path, output: Path, step: Any, renders: list[Render]
 ) -> tuple[list[str], Carried]:
-    """Write a cut; return the files and what writing it in this format did to it. Raises ``Stop`` and ``WriteError``."""
+    """Write a cut; return the files and what writing it in this format did to it. Raises ``Stop`` and
+    ``WriteError``."""
     if output.exists() and source.exists() and output.samefile(source):
         raise base.Stop(base.REFUSED, f"{output}: this is the file taken in, which is never changed")
     destination = written_as(output, document)
-    turned = prepared(document, sequence, destination, source, output, Options(organised=True), step, renders=renders)[0]
+    turned = prepared(
+        document, sequence, destination, source, output, Options(organised=True), step, renders=renders
+    )[0]
     written = write_package(turned.parts, output.parent, source, step)
     return [str(one.path) for one in written], turned.carried
 
@@ -133,7 +153,9 @@ def tidy_command(
             raise base.Stop(base.USAGE, f"{file}: {done.problems[0]}")
         # A copy takes the place of the cut it was made of, which nobody asks to be written.
         rest = tuple(one for one in done.document.sequences if one.id != chosen.id or one is done.sequence)
-        files, carried = write_out(replace(done.document, sequences=rest), done.sequence, file, output, step, done.renders)
+        files, carried = write_out(
+            replace(done.document, sequences=rest), done.sequence, file, output, step, done.renders
+        )
     if as_json:
         base.print_json(
             {
@@ -161,7 +183,9 @@ def tidy_command(
         for one in files[1:]:
             base.out.print(f"  with it: {one}", markup=False)
     if done.unproven:
-        raise base.Stop(base.INTERNAL, f"{output}: {done.unproven} stretches changed although no step says so")
+        raise base.Stop(
+            base.INTERNAL, f"{output}: {done.unproven} stretches changed although no step says so"
+        )
     _ended(carried, output)
 
 
@@ -187,7 +211,11 @@ def recipes(as_json: base.JsonOption = False) -> None:
                         "name": one.name,
                         "about": one.about,
                         "options": [
-                            {"name": it.name, "default": it.default, "choices": [value for value, _ in it.choices]}
+                            {
+                                "name": it.name,
+                                "default": it.default,
+                                "choices": [value for value, _ in it.choices],
+                            }
                             for it in one.options
                         ],
                     }
@@ -214,7 +242,11 @@ def row_data(row: Row, sequence: Sequence) -> dict[str, Any]:
         return round(float(value), 6) if value is not None else None  # type: ignore[arg-type]
 
     start = media.timecode(0)
-    stated = (media.rate or sequence.rate).seconds(media.duration) if media.duration is not None and not media.still else None
+    stated = (
+        (media.rate or sequence.rate).seconds(media.duration)
+        if media.duration is not None and not media.still
+        else None
+    )
     return {
         "id": media.id,
         "name": media.file_name,
@@ -250,10 +282,15 @@ def row_data(row: Row, sequence: Sequence) -> dict[str, Any]:
             "size": facts.size,
         },
         "uses": [
-            {"track": one.track, "frame": time_value(one.start), "item": one.name, "item_id": one.item_id} for one in row.need.uses
+            {"track": one.track, "frame": time_value(one.start), "item": one.name, "item_id": one.item_id}
+            for one in row.need.uses
         ],
         "candidates": [
-            {"path": str(one.path), "score": one.score, "reasons": [{"points": it.points, "text": it.words} for it in one.reasons]}
+            {
+                "path": str(one.path),
+                "score": one.score,
+                "reasons": [{"points": it.points, "text": it.words} for it in one.reasons],
+            }
             for one in row.candidates
         ],
     }
@@ -266,7 +303,9 @@ def counts(rows: list[Row]) -> dict[str, int]:
     return found
 
 
-def _found(file: Path, sequence: str | None, rules: Rules, choices: list[str], step: Any) -> tuple[Document, Sequence, list[Row]]:
+def _found(
+    file: Path, sequence: str | None, rules: Rules, choices: list[str], step: Any
+) -> tuple[Document, Sequence, list[Row]]:
     """Find the media of a cut; ``choices`` are NAME=PATH. Raises ``Stop``."""
     document = read_file(file)
     chosen = base.choose(document, sequence, file)
@@ -275,12 +314,18 @@ def _found(file: Path, sequence: str | None, rules: Rules, choices: list[str], s
         name, equals, path = one.partition("=")
         known = [media for media in document.media if name in (media.file_name, media.id)]
         if not equals or not known:
-            raise base.Stop(base.USAGE, f"--choose {one}: give NAME=PATH with the name of a medium of the cut")
+            raise base.Stop(
+                base.USAGE, f"--choose {one}: give NAME=PATH with the name of a medium of the cut"
+            )
         if not Path(path).is_file():
             raise base.Stop(base.UNREADABLE, f"{path}: there is no such file")
         links |= {key_of(media): str(Path(path).resolve()) for media in known}
     finder = Finder(file, document)
-    return document, chosen, find(document, chosen, file, rules, links, Probes(), Scanner(), step, inside=finder)
+    return (
+        document,
+        chosen,
+        find(document, chosen, file, rules, links, Probes(), Scanner(), step, inside=finder),
+    )
 
 
 def _told(rows: list[Row]) -> None:
@@ -303,7 +348,9 @@ def media_command(
     up: UpOption = 2,
     maps: MapOption = [],  # noqa: B006
     choose: ChooseOption = [],  # noqa: B006
-    to: Annotated[str | None, typer.Option("--to", help="say what will not fit this destination", metavar="DESTINATION")] = None,
+    to: Annotated[
+        str | None, typer.Option("--to", help="say what will not fit this destination", metavar="DESTINATION")
+    ] = None,
     sequence: base.SequenceOption = None,
     strict: StrictOption = False,
     as_json: base.JsonOption = False,
@@ -321,7 +368,9 @@ def media_command(
                 "sequence": chosen.name,
                 "counts": counts(rows),
                 "media": [row_data(row, chosen) for row in rows],
-                "findings": [{"kind": one.kind, "media": one.media, "text": one.words, "do": one.do} for one in unfit],
+                "findings": [
+                    {"kind": one.kind, "media": one.media, "text": one.words, "do": one.do} for one in unfit
+                ],
             }
         )
     else:
@@ -338,7 +387,10 @@ def relink_command(
     output: Annotated[Path, typer.Option("--out", help="the file to write", metavar="FILE")],
     search: SearchOption = [],  # noqa: B006
     originals: Annotated[
-        list[Path], typer.Option("--originals", help="put the camera originals of this folder behind the cut", metavar="DIR")
+        list[Path],
+        typer.Option(
+            "--originals", help="put the camera originals of this folder behind the cut", metavar="DIR"
+        ),
     ] = [],  # noqa: B006
     up: UpOption = 2,
     maps: MapOption = [],  # noqa: B006
@@ -347,17 +399,29 @@ def relink_command(
     strict: StrictOption = False,
     as_json: base.JsonOption = False,
 ) -> None:
-    """Find the media of a cut and write it with their paths; with --originals, swap working copies for them (and back)."""
+    """Find the media of a cut and write it with their paths; with --originals, swap working copies for them
+    (and back)."""
     rules = rules_of([*search, *originals], up, maps)
     with base._progress(as_json) as step:
         document, chosen, rows = _found(file, sequence, rules, choose, step)
         made = relinked(document, rows)
         swapped = None
         if originals:
-            swapped = swap(made, made.sequences_by_id[chosen.id], [one.resolve() for one in originals], Probes(), Scanner(), step)
+            swapped = swap(
+                made,
+                made.sequences_by_id[chosen.id],
+                [one.resolve() for one in originals],
+                Probes(),
+                Scanner(),
+                step,
+            )
             made = swapped.document
         files, carried = write_out(made, made.sequences_by_id[chosen.id], file, output, step, [])
-    unmatched = [{"name": one.media.file_name, "why": one.why} for one in swapped.unmatched] if swapped is not None else []
+    unmatched = (
+        [{"name": one.media.file_name, "why": one.why} for one in swapped.unmatched]
+        if swapped is not None
+        else []
+    )
     if as_json:
         data: dict[str, Any] = {
             "file": str(file),
@@ -368,7 +432,10 @@ def relink_command(
             "written": told(report_data(carried, str(file), files)),
         }
         if swapped is not None:
-            data["swapped"] = [{"name": media.file_name, "from": media.path, "to": str(path)} for media, path in swapped.pairs]
+            data["swapped"] = [
+                {"name": media.file_name, "from": media.path, "to": str(path)}
+                for media, path in swapped.pairs
+            ]
             data["unmatched"] = unmatched
         base.print_json(data)
     else:

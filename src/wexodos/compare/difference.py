@@ -14,7 +14,8 @@ PIXELS, DEGREES, SHARE, DECIBELS, CROP = 0.05, 0.01, 0.002, 0.1, 0.0005
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """One difference. ``start`` and ``stop`` in frames of the first sequence; ``deviation`` is the largest distance."""
+    """One difference. ``start`` and ``stop`` in frames of the first sequence; ``deviation`` is the largest
+    distance."""
 
     kind: str
     what: str

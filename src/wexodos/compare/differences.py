@@ -30,8 +30,11 @@ from wexodos.model import (
 from wexodos.timing import Exact, ceil, format_exact
 
 
-def compare(a: Document, first: Sequence, b: Document, second: Sequence, ids: bool = False) -> list[Difference]:
-    """Return all differences in the order of their place, settings first. ``ids``: items of one id are the same item."""
+def compare(
+    a: Document, first: Sequence, b: Document, second: Sequence, ids: bool = False
+) -> list[Difference]:
+    """Return all differences in the order of their place, settings first. ``ids``: items of one id are the
+    same item."""
     found = list(_settings(first, second))
     known: dict[str, str] = {}
     seen: set[tuple[str, str]] = set()
@@ -74,12 +77,25 @@ def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:
 
 
 def _range(sequence: Sequence) -> str | None:
-    return f"{sequence.timecode(sequence.marked[0])} to {sequence.timecode(sequence.marked[1])}" if sequence.marked else None
+    return (
+        f"{sequence.timecode(sequence.marked[0])} to {sequence.timecode(sequence.marked[1])}"
+        if sequence.marked
+        else None
+    )
 
 
 def _sequences(
-    a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], seen: set[tuple[str, str]],
-    found: list[Difference], loose_a: list[Placed], loose_b: list[Placed], top: bool, ids: bool = False,
+    a: Document,
+    first: Sequence,
+    b: Document,
+    second: Sequence,
+    known: dict[str, str],
+    seen: set[tuple[str, str]],
+    found: list[Difference],
+    loose_a: list[Placed],
+    loose_b: list[Placed],
+    top: bool,
+    ids: bool = False,
 ) -> None:
     """Compare the structure of two sequences and of the nested ones that correspond in them."""
     if (first.id, second.id) in seen:
@@ -87,7 +103,11 @@ def _sequences(
     seen.add((first.id, second.id))
     # What a nest held and now stands in the open is no partner of what stands in the cut itself.
     own = {item.id for item in first.items()}
-    inner = frozenset(item.id for nested in a.reachable(first) for item in nested.items() if item.id not in own) if top else frozenset()
+    inner = (
+        frozenset(item.id for nested in a.reachable(first) for item in nested.items() if item.id not in own)
+        if top
+        else frozenset()
+    )
     match: Match = match_items(a, first, b, second, inner, ids)
     loose_a.extend(match.only_a)
     loose_b.extend(match.only_b)
@@ -103,7 +123,10 @@ def _sequences(
         elif isinstance(inner_a, Angles) and isinstance(inner_b, Angles):
             for mine in inner_a.angles:
                 theirs = inner_b.angle(mine.id)
-                nest_a, nest_b = nests_a.get(mine.sequence or ""), nests_b.get(theirs.sequence or "" if theirs else "")
+                nest_a, nest_b = (
+                    nests_a.get(mine.sequence or ""),
+                    nests_b.get(theirs.sequence or "" if theirs else ""),
+                )
                 if nest_a is not None and nest_b is not None:
                     _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False, ids=ids)
     found.extend(_transitions(first, second))
@@ -113,10 +136,16 @@ def _sequences(
 
 
 def _unfolded(
-    a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], loose_a: list[Placed],
+    a: Document,
+    first: Sequence,
+    b: Document,
+    second: Sequence,
+    known: dict[str, str],
+    loose_a: list[Placed],
     loose_b: list[Placed],
 ) -> None:
-    """Pair the insides of a nest that is gone with items of the same id that stand in the open (or the other way round)."""
+    """Pair the insides of a nest that is gone with items of the same id that stand in the open (or the other
+    way round)."""
     inside = {one.id for nested in a.reachable(first) for one in nested.items() if one.id not in known}
     if not inside:
         return
@@ -129,11 +158,29 @@ def _unfolded(
 
 def _gone_and_added(loose_a: list[Placed], loose_b: list[Placed]) -> Iterator[Difference]:
     for one in loose_a:
-        yield Difference("gone", one.item.kind, name_of(one.item), one.item.id, one.track, one.item.start, one.item.end,
-                         name_of(one.item), None)
+        yield Difference(
+            "gone",
+            one.item.kind,
+            name_of(one.item),
+            one.item.id,
+            one.track,
+            one.item.start,
+            one.item.end,
+            name_of(one.item),
+            None,
+        )
     for one in loose_b:
-        yield Difference("added", one.item.kind, name_of(one.item), one.item.id, one.track, one.item.start, one.item.end,
-                         None, name_of(one.item))
+        yield Difference(
+            "added",
+            one.item.kind,
+            name_of(one.item),
+            one.item.id,
+            one.track,
+            one.item.start,
+            one.item.end,
+            None,
+            name_of(one.item),
+        )
 
 
 def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Difference]:
@@ -194,7 +241,8 @@ def _told(item: Item) -> set[tuple[str, str]]:
 
 
 def _filter_settings(x: Item, y: Item, told: Any) -> Iterator[Difference]:
-    """Filters that both dialects know must be set alike at every frame; 1 in 200 of a setting's reach is not seen."""
+    """Filters that both dialects know must be set alike at every frame; 1 in 200 of a setting's reach is not
+    seen."""
     if not any(effect.settings for effect in x.effects):
         return
     frames = np.arange(min(ceil(x.duration), 100_000) + 1, dtype=np.float64)
@@ -218,9 +266,15 @@ def _around_nests(x: Item, y: Item, told: Any) -> Iterator[Difference]:
         return
     if x.content.silent != y.content.silent:
         yield told("changed", "mute", list(x.content.silent), list(y.content.silent))
-    if x.motion is not None and y.motion is not None and (x.motion.crop.keys or y.motion.crop.keys or any(
-        abs(one - other) > CROP for one, other in zip(x.motion.crop.value, y.motion.crop.value)
-    )):
+    if (
+        x.motion is not None
+        and y.motion is not None
+        and (
+            x.motion.crop.keys
+            or y.motion.crop.keys
+            or any(abs(one - other) > CROP for one, other in zip(x.motion.crop.value, y.motion.crop.value))
+        )
+    ):
         frames = np.arange(ceil(x.duration) + 1, dtype=np.float64)
         if np.abs(curve_values(x.motion.crop, frames) - curve_values(y.motion.crop, frames)).max() > CROP:
             yield told("changed", "crop", list(x.motion.crop.still), list(y.motion.crop.still))
@@ -250,7 +304,11 @@ def _speed(item: Item) -> str:
     if item.still or isinstance(item.content, Title | Generator):
         return "100 %"
     speed = item.speed
-    return f"{float(speed.rate) * 100:.3f}".rstrip("0").rstrip(".") + " %" if isinstance(speed, Constant) else "ramp"
+    return (
+        f"{float(speed.rate) * 100:.3f}".rstrip("0").rstrip(".") + " %"
+        if isinstance(speed, Constant)
+        else "ramp"
+    )
 
 
 def _names(item: Item) -> list[str]:
@@ -266,11 +324,18 @@ def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator
             yield told("retitled", "words", before.words, after.words)
         elif _styles(before) != _styles(after):
             yield told("changed", "style", _styles(before), _styles(after))
-        if abs(before.origin[0] - after.origin[0]) > PIXELS or abs(before.origin[1] - after.origin[1]) > PIXELS:
+        if (
+            abs(before.origin[0] - after.origin[0]) > PIXELS
+            or abs(before.origin[1] - after.origin[1]) > PIXELS
+        ):
             yield told("changed", "place of the words", list(before.origin), list(after.origin))
         if (before.roll is None) != (after.roll is None):
-            yield told("changed", "movement of the words", before.roll and before.roll.direction,
-                       after.roll and after.roll.direction)
+            yield told(
+                "changed",
+                "movement of the words",
+                before.roll and before.roll.direction,
+                after.roll and after.roll.direction,
+            )
         if before.bar != after.bar:
             yield told("changed", "bar", before.bar, after.bar)
         if before.roll is not None and after.roll is not None and before.roll != after.roll:
@@ -278,14 +343,26 @@ def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator
         if plain_template(before.template) != plain_template(after.template):
             yield told("changed", "template", before.template, after.template)
         if sorted(one.name for one in before.parameters) != sorted(one.name for one in after.parameters):
-            yield told("changed", "title settings", [one.name for one in before.parameters], [one.name for one in after.parameters])
+            yield told(
+                "changed",
+                "title settings",
+                [one.name for one in before.parameters],
+                [one.name for one in after.parameters],
+            )
         return
     if isinstance(before, Generator) and isinstance(after, Generator):
-        if len(before.parameters) > len(after.parameters) and {name.lower() for name, _ in before.parameters} - _COLOR_NAMES:
+        if (
+            len(before.parameters) > len(after.parameters)
+            and {name.lower() for name, _ in before.parameters} - _COLOR_NAMES
+        ):
             yield told("changed", "generator settings", dict(before.parameters), dict(after.parameters))
         if _drawn(before) != _drawn(after):
-            yield told("changed", "generator", f"{before.kind} {before.color or ''}".strip(),
-                       f"{after.kind} {after.color or ''}".strip())
+            yield told(
+                "changed",
+                "generator",
+                f"{before.kind} {before.color or ''}".strip(),
+                f"{after.kind} {after.color or ''}".strip(),
+            )
         return
     mine = identity(x, a.media_by_id, a.sequences_by_id) if type(before) is not type(after) else None
     if mine is not None:
@@ -296,15 +373,28 @@ def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator
         if (before.video, before.audio) != (after.video, after.audio):
             yield told("changed", "angle", before.video, after.video)
         if [one.name for one in before.angles] != [one.name for one in after.angles]:
-            yield told("changed", "angles", [one.name for one in before.angles], [one.name for one in after.angles])
+            yield told(
+                "changed", "angles", [one.name for one in before.angles], [one.name for one in after.angles]
+            )
 
 
 _COLOR_NAMES = {"color", "colour", "fill color", "fill colour", "fillcolor"}
-_PLAIN = {"", "text", "basic title", "outline text", "lower 3rd", "scrolling text", "crawl", "caption", "graphicandtype"}
+_PLAIN = {
+    "",
+    "text",
+    "basic title",
+    "outline text",
+    "lower 3rd",
+    "scrolling text",
+    "crawl",
+    "caption",
+    "graphicandtype",
+}
 
 
 def plain_template(name: str) -> str:
-    """What a title's template is called where it is one that other programs do not have; empty for plain ones."""
+    """What a title's template is called where it is one that other programs do not have; empty for plain
+    ones."""
     return "" if name.strip().lower() in _PLAIN else name
 
 
@@ -332,8 +422,19 @@ def _styles(title: Title) -> list[tuple[Any, ...]]:
     found: list[tuple[Any, ...]] = []
     for run in title.runs:
         edge = run.outline_color, run.outline_width or None
-        style = (run.font, run.size, run.bold, run.italic, run.color, run.align, run.underline, run.tracking, run.leading, edge,
-                 _shade(run.shadow))
+        style = (
+            run.font,
+            run.size,
+            run.bold,
+            run.italic,
+            run.color,
+            run.align,
+            run.underline,
+            run.tracking,
+            run.leading,
+            edge,
+            _shade(run.shadow),
+        )
         if run.text.strip() and (not found or found[-1] != style):
             found.append(style)
     return found
@@ -356,9 +457,17 @@ def _transitions(a: Sequence, b: Sequence) -> Iterator[Difference]:
         if one.type != then.type:
             yield _join("changed", "transition", label, one, one.type, then.type)
         if (one.start, one.duration) != (then.start, then.duration):
-            yield _join("changed", "transition length", label, one, [one.start, one.duration], [then.start, then.duration])
+            yield _join(
+                "changed",
+                "transition length",
+                label,
+                one,
+                [one.start, one.duration],
+                [then.start, then.duration],
+            )
         looks = (
-            ("transition colour", one.color, then.color), ("transition pattern", one.pattern, then.pattern),
+            ("transition colour", one.color, then.color),
+            ("transition pattern", one.pattern, then.pattern),
             ("transition direction", one.direction, then.direction),
             ("transition edge", _edge(one), _edge(then)),
         )
@@ -380,7 +489,8 @@ def _join(kind: str, what: str, label: str, one: Transition, before: Any, after:
 
 
 def _joins(sequence: Sequence) -> dict[tuple[Any, ...], tuple[str, Transition]]:
-    """Transitions by the cut they sit on and the medium on either side, so that a change of track does not hide them."""
+    """Transitions by the cut they sit on and the medium on either side, so that a change of track does not
+    hide them."""
     found: dict[tuple[Any, ...], tuple[str, Transition]] = {}
     for label, track in sequence.labelled_tracks():
         for one in track.transitions:
@@ -413,7 +523,9 @@ def _markers(a: Sequence, b: Sequence) -> Iterator[Difference]:
         if not others:
             yield _mark("gone", "marker", at, marker, _words(marker), None)
             continue
-        other = max(others, key=lambda one: (ceil(one.duration) == ceil(marker.duration), one.color == marker.color))
+        other = max(
+            others, key=lambda one: (ceil(one.duration) == ceil(marker.duration), one.color == marker.color)
+        )
         others.remove(other)
         if marker.color != other.color:
             yield _mark("changed", "marker colour", at, marker, marker.color, other.color)
@@ -431,7 +543,9 @@ def _words(marker: Marker) -> str:
 
 
 def _mark(kind: str, what: str, at: Exact, marker: Marker, before: Any, after: Any) -> Difference:
-    return Difference(kind, what, _words(marker), marker_key(at, marker), "", at, at + marker.duration, before, after)
+    return Difference(
+        kind, what, _words(marker), marker_key(at, marker), "", at, at + marker.duration, before, after
+    )
 
 
 def marker_key(at: Exact, marker: Marker) -> str:
@@ -440,21 +554,38 @@ def marker_key(at: Exact, marker: Marker) -> str:
 
 
 def _routed(track: Track) -> int | None:
-    """The output of a track beyond the first pair, where it says something; the two of a pair take turns by habit."""
+    """The output of a track beyond the first pair, where it says something; the two of a pair take turns by
+    habit."""
     return track.output if track.output is not None and track.output > 2 else None
 
 
 def _tracks(a: Sequence, b: Sequence) -> Iterator[Difference]:
-    for letter, ours, theirs in (("V", a.video_tracks, b.video_tracks), ("A", a.audio_tracks, b.audio_tracks)):
+    for letter, ours, theirs in (
+        ("V", a.video_tracks, b.video_tracks),
+        ("A", a.audio_tracks, b.audio_tracks),
+    ):
         if len(ours) != len(theirs):
-            yield Difference("settings", "picture tracks" if letter == "V" else "sound tracks", "", "", letter, 0, 0, len(ours),
-                             len(theirs))
+            yield Difference(
+                "settings",
+                "picture tracks" if letter == "V" else "sound tracks",
+                "",
+                "",
+                letter,
+                0,
+                0,
+                len(ours),
+                len(theirs),
+            )
         for number, (one, other) in enumerate(zip(ours, theirs), 1):
             label = f"{letter}{number}"
-            facts = (("track name", one.name, other.name), ("stem", one.stem, other.stem),
-                     ("track enabled", one.enabled, other.enabled), ("track locked", one.locked, other.locked),
-                     ("output", _routed(one), _routed(other)),
-                     ("unread elements", sorted(raw.tag for raw in one.raw), sorted(raw.tag for raw in other.raw)))
+            facts = (
+                ("track name", one.name, other.name),
+                ("stem", one.stem, other.stem),
+                ("track enabled", one.enabled, other.enabled),
+                ("track locked", one.locked, other.locked),
+                ("output", _routed(one), _routed(other)),
+                ("unread elements", sorted(raw.tag for raw in one.raw), sorted(raw.tag for raw in other.raw)),
+            )
             for what, before, after in facts:
                 if what == "stem":
                     if letter == "V":

@@ -16,14 +16,22 @@ from wexodos.model import Document, Sequence
 
 
 def evaluated(
-    a: Document, first: Sequence, b: Document, second: Sequence, known: dict[str, str], told: set[tuple[str, str]]
+    a: Document,
+    first: Sequence,
+    b: Document,
+    second: Sequence,
+    known: dict[str, str],
+    told: set[tuple[str, str]],
 ) -> Iterator[Difference]:
-    """Compare what is seen and heard of every pair of items at every frame, and that neither is there without the other."""
+    """Compare what is seen and heard of every pair of items at every frame, and that neither is there without
+    the other."""
     stop = max(first.duration, second.duration)
     left, right = Evaluator(a).range(first, 0, stop), Evaluator(b).range(second, 0, stop)
     back = {theirs: mine for mine, theirs in known.items()}
     worst: dict[tuple[str, str], Difference] = {}
-    structural = {item_id for item_id, what in told if what in ("record start", "record end", "source in", "enabled")}
+    structural = {
+        item_id for item_id, what in told if what in ("record start", "record end", "source in", "enabled")
+    }
     there = {kind: _by_key(spans) for kind, spans in (("V", right.picture), ("A", right.sound))}
     for span in left.picture:
         partners = _partners(there["V"], _twin(span.key, len(span.key), known), span.via_ids)
@@ -39,7 +47,9 @@ def evaluated(
             partners = _partners(here[kind], _twin(extra.key, len(extra.via_ids) + 1, back), extra.via_ids)
             mine = back.get(extra.item.id, "")
             if partners is not None and mine not in structural:
-                _worst(worst, _uncovered(extra, partners, f"{kind}{extra.track}", mine, f"not {words}", words))
+                _worst(
+                    worst, _uncovered(extra, partners, f"{kind}{extra.track}", mine, f"not {words}", words)
+                )
     for difference in worst.values():
         if (difference.item_id, difference.what) not in told:
             yield difference
@@ -48,12 +58,12 @@ def evaluated(
 def _by_key(spans: Iterable[Any]) -> dict[tuple[str, ...], list[Any]]:
     """Spans by the uses of nests they are seen through, and by their item alone.
 
-    Items that came out of several uses of one nest have the id they had inside it, and the use after it: those stand under both, apart
-    from the one that bears the id alone.
+    Items that came out of several uses of one nest have the id they had inside it, and the use after it:
+    those stand under both, apart from the one that bears the id alone.
     """
     found: dict[tuple[str, ...], list[Any]] = defaultdict(list)
     for span in spans:
-        alone = span.key[len(span.via_ids):]
+        alone = span.key[len(span.via_ids) :]
         for key in {span.key, alone}:
             found[key].append(span)
         base, _, use = alone[0].partition("@")
@@ -69,7 +79,8 @@ def _by_key(spans: Iterable[Any]) -> dict[tuple[str, ...], list[Any]]:
 
 
 def _twin(key: tuple[str, ...], ids: int, known: dict[str, str]) -> tuple[str, ...] | None:
-    """Where the other side keeps what is seen here: inside the same uses of nests, or anywhere if one was unfolded."""
+    """Where the other side keeps what is seen here: inside the same uses of nests, or anywhere if one was
+    unfolded."""
     there = [known.get(one) for one in key[:ids]]
     if there[-1] is None:
         return None
@@ -77,9 +88,11 @@ def _twin(key: tuple[str, ...], ids: int, known: dict[str, str]) -> tuple[str, .
     return (there[-1], *rest) if None in there else (*(one for one in there if one), *rest)
 
 
-def _partners(spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | None, via: tuple[str, ...]) -> list[Any] | None:
-    """The spans that may be the same. For one seen through the uses of nests ``via`` that is what came out of this very use, then the
-    item that bears the id alone, then what came out of any other use."""
+def _partners(
+    spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | None, via: tuple[str, ...]
+) -> list[Any] | None:
+    """The spans that may be the same. For one seen through the uses of nests ``via`` that is what came out of
+    this very use, then the item that bears the id alone, then what came out of any other use."""
     if key is None:
         return None
     for depth in range(len(via)) if via else ():
@@ -90,16 +103,29 @@ def _partners(spans: dict[tuple[str, ...], list[Any]], key: tuple[str, ...] | No
     return spans.get(key) or spans.get(("@", *key), [])
 
 
-def _uncovered(span: Any, others: list[Any], label: str, item_id: str, before: str, after: str) -> Iterator[Difference]:
+def _uncovered(
+    span: Any, others: list[Any], label: str, item_id: str, before: str, after: str
+) -> Iterator[Difference]:
     """The span as a difference where the other side does not have all of it."""
     covered = sum(high - low for low, high, _ in _overlaps(span, others))
     if covered < span.stop - span.start:
-        yield Difference("changed", "extent" if span.transition is None else "mix", name_of(span.item), item_id, label, span.start,
-                         span.stop, before, after, (float(span.stop - span.start - covered), "fr"))
+        yield Difference(
+            "changed",
+            "extent" if span.transition is None else "mix",
+            name_of(span.item),
+            item_id,
+            label,
+            span.start,
+            span.stop,
+            before,
+            after,
+            (float(span.stop - span.start - covered), "fr"),
+        )
 
 
 def _worst(worst: dict[tuple[str, str], Difference], found: Iterator[Difference]) -> None:
-    """Join the differences of one item and kind: the whole reach, the values where they lie furthest apart."""
+    """Join the differences of one item and kind: the whole reach, the values where they lie furthest
+    apart."""
     for one in found:
         key = (one.item_id, one.what)
         other = worst.get(key)
@@ -107,8 +133,18 @@ def _worst(worst: dict[tuple[str, str], Difference], found: Iterator[Difference]
             worst[key] = one
             continue
         larger = one if (one.deviation or (0.0, ""))[0] > (other.deviation or (0.0, ""))[0] else other
-        worst[key] = Difference(one.kind, one.what, one.item, one.item_id, one.track, min(one.start, other.start),
-                                max(one.stop, other.stop), larger.before, larger.after, larger.deviation)
+        worst[key] = Difference(
+            one.kind,
+            one.what,
+            one.item,
+            one.item_id,
+            one.track,
+            min(one.start, other.start),
+            max(one.stop, other.stop),
+            larger.before,
+            larger.after,
+            larger.deviation,
+        )
 
 
 def _overlaps(span: Any, others: list[Any]) -> Iterator[tuple[int, int, Any]]:
@@ -122,8 +158,16 @@ def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) ->
     label = f"V{span.track}"
     for low, high, other in _overlaps(span, others):
 
-        def numbers(what: str, mine: Any, theirs: Any, limit: float, unit: str, low: int = low, high: int = high,
-                    other: PictureSpan = other) -> Iterator[Difference]:
+        def numbers(
+            what: str,
+            mine: Any,
+            theirs: Any,
+            limit: float,
+            unit: str,
+            low: int = low,
+            high: int = high,
+            other: PictureSpan = other,
+        ) -> Iterator[Difference]:
             x = pick(mine, low - span.start, high - span.start)
             y = pick(theirs, low - other.start, high - other.start)
             gap = np.abs(x - y)
@@ -140,14 +184,33 @@ def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) ->
         yield from numbers("opacity", span.opacity, other.opacity, SHARE, "")
         yield from numbers("mix", span.mix, other.mix, SHARE, "")
         if sorted(span.effects) != sorted(other.effects):
-            yield Difference("changed", "filters", name_of(span.item), span.item.id, label, low, high, ", ".join(span.effects),
-                             ", ".join(other.effects))
+            yield Difference(
+                "changed",
+                "filters",
+                name_of(span.item),
+                span.item.id,
+                label,
+                low,
+                high,
+                ", ".join(span.effects),
+                ", ".join(other.effects),
+            )
     if not structural:
         yield from _uncovered(span, others, label, span.item.id, "seen", "not seen")
 
 
-def _far(what: str, span: Any, label: str, low: int, high: int, x: NDArray[Any], y: NDArray[Any], gap: NDArray[Any],
-         limit: float, unit: str) -> Iterator[Difference]:
+def _far(
+    what: str,
+    span: Any,
+    label: str,
+    low: int,
+    high: int,
+    x: NDArray[Any],
+    y: NDArray[Any],
+    gap: NDArray[Any],
+    limit: float,
+    unit: str,
+) -> Iterator[Difference]:
     peak = int(np.argmax(gap))
     if gap[peak] <= limit:
         return
@@ -158,8 +221,18 @@ def _far(what: str, span: Any, label: str, low: int, high: int, x: NDArray[Any],
         value = values[peak if len(values) > 1 else 0]
         return [round(float(part), 3) for part in value] if np.ndim(value) else round(float(value), 4)
 
-    yield Difference("changed", what, name_of(span.item), span.item.id, label, first, last, at(x), at(y),
-                     (round(float(gap[peak]), 4), unit))
+    yield Difference(
+        "changed",
+        what,
+        name_of(span.item),
+        span.item.id,
+        label,
+        first,
+        last,
+        at(x),
+        at(y),
+        (round(float(gap[peak]), 4), unit),
+    )
 
 
 def _sounds(span: SoundSpan, others: list[SoundSpan], structural: bool) -> Iterator[Difference]:

@@ -28,7 +28,8 @@ class Match:
 
 
 def identity(item: Item, media: dict[str, Media], sequences: dict[str, Sequence]) -> tuple[str, str]:
-    """What an item shows, in words that survive a trip through another program: kind of content and its name."""
+    """What an item shows, in words that survive a trip through another program: kind of content and its
+    name."""
     content = item.content
     if isinstance(content, MediaUse):
         used = media.get(content.media)
@@ -49,14 +50,22 @@ def placed_items(sequence: Sequence) -> list[Placed]:
     return [Placed(item, label) for label, track in sequence.labelled_tracks() for item in track.items]
 
 
-def match_items(a: Document, first: Sequence, b: Document, second: Sequence, apart: frozenset[str] = frozenset(),
-                ids: bool = False) -> Match:
-    """Pair the items of two sequences. ``ids``: the ids are known to be the same on both sides and count before everything.
+def match_items(
+    a: Document,
+    first: Sequence,
+    b: Document,
+    second: Sequence,
+    apart: frozenset[str] = frozenset(),
+    ids: bool = False,
+) -> Match:
+    """Pair the items of two sequences. ``ids``: the ids are known to be the same on both sides and count
+    before everything.
 
     Items of ``second`` with an id of ``apart`` are left over: they stood inside a nest of the first.
 
-    Ids count only together with what the item shows, as other programs hand out the same ids anew. After that what it
-    shows, where it stands and what part of the source it uses decide, from the surest agreement to the loosest.
+    Ids count only together with what the item shows, as other programs hand out the same ids anew. After that
+    what it shows, where it stands and what part of the source it uses decide, from the surest agreement to
+    the loosest.
     """
     left, right = placed_items(first), placed_items(second)
     kept = [one for one in right if one.item.id.split("@", 1)[0] in apart]
@@ -95,8 +104,12 @@ def _identities(document: Document, items: list[Placed]) -> dict[int, tuple[str,
 
 
 def _pair(
-    left: list[Placed], right: list[Placed], key_of: Callable[[Placed, tuple[str, str]], Hashable],
-    names_a: dict[int, tuple[str, str]], names_b: dict[int, tuple[str, str]], match: Match,
+    left: list[Placed],
+    right: list[Placed],
+    key_of: Callable[[Placed, tuple[str, str]], Hashable],
+    names_a: dict[int, tuple[str, str]],
+    names_b: dict[int, tuple[str, str]],
+    match: Match,
 ) -> tuple[list[Placed], list[Placed]]:
     """Pair what agrees in a key, nearest in time first within the same key."""
     waiting: dict[Hashable, list[Placed]] = defaultdict(list)
@@ -105,11 +118,16 @@ def _pair(
     rest = []
     taken: set[int] = set()
     for one in left:
-        candidates = [other for other in waiting.get(key_of(one, names_a[id(one)]), ()) if id(other) not in taken]
+        candidates = [
+            other for other in waiting.get(key_of(one, names_a[id(one)]), ()) if id(other) not in taken
+        ]
         if not candidates:
             rest.append(one)
             continue
-        best = min(candidates, key=lambda other: (absolute(other.item.start - one.item.start), other.track != one.track))
+        best = min(
+            candidates,
+            key=lambda other: (absolute(other.item.start - one.item.start), other.track != one.track),
+        )
         taken.add(id(best))
         match.pairs.append((one, best))
     return rest, [one for one in right if id(one) not in taken]

@@ -35,6 +35,8 @@ def build(folder: Path, progress: Callable[[str, float], None] = lambda _what, _
 def write_sequences(folder: Path) -> None:
     """Write the two sequence files only."""
     folder.mkdir(parents=True, exist_ok=True)
-    (folder / CUT).write_text(Exporter(folder / "media").document(kiln_night()), encoding="utf-8", newline="\n")
+    (folder / CUT).write_text(
+        Exporter(folder / "media").document(kiln_night()), encoding="utf-8", newline="\n"
+    )
     back = Exporter(folder / "media", prefix="back-")
     (folder / BACK).write_text(back.document(returned(kiln_night())), encoding="utf-8", newline="\n")

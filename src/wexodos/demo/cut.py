@@ -12,7 +12,8 @@ LENGTH = 9000
 
 @dataclass(slots=True)
 class Clip:
-    """An item. ``into`` is the source frame at ``start`` (in the source's own frames after a speed change)."""
+    """An item. ``into`` is the source frame at ``start`` (in the source's own frames after a speed
+    change)."""
 
     name: str
     start: int
@@ -64,12 +65,31 @@ class Cut:
     name: str = "Kiln Night R1 v7"
 
 
-NEST = (Clip("Ember macro", 0, 40, 100, "Ember macro"), Clip("Stoke hole", 40, 50, 200, "Stoke hole"),
-        Clip("Cone 9 drop", 90, 60, 320, "Cone 9 drop"))
+NEST = (
+    Clip("Ember macro", 0, 40, 100, "Ember macro"),
+    Clip("Stoke hole", 40, 50, 200, "Stoke hole"),
+    Clip("Cone 9 drop", 90, 60, 320, "Cone 9 drop"),
+)
 """What stands in the nested sequence."""
 
-_ORDER = ("Night sky", "Throwing wide", "Hands, centring", "Clay pit", "Shelf load", "Door brick", "Stoke hole", "Ember macro",
-          "Ash glaze", "Quill, wide", "Cone 9 drop", "Throwing wide", "Night sky", "Stoke hole", "Quill, close", "Clay pit")
+_ORDER = (
+    "Night sky",
+    "Throwing wide",
+    "Hands, centring",
+    "Clay pit",
+    "Shelf load",
+    "Door brick",
+    "Stoke hole",
+    "Ember macro",
+    "Ash glaze",
+    "Quill, wide",
+    "Cone 9 drop",
+    "Throwing wide",
+    "Night sky",
+    "Stoke hole",
+    "Quill, close",
+    "Clay pit",
+)
 
 
 def kiln_night() -> Cut:
@@ -90,15 +110,27 @@ def kiln_night() -> Cut:
     _specials(main)
     cutaways, graphics, titles = _upper(main, draw)
     lanes = _sound(main, draw)
-    markers = [("Cone 9 drops", 2310, 0, "e2674a"), ("check the sky", 60, 0, ""), ("act two", 3000, 250, "6fb6c9"),
-               ("last brick", 8200, 0, "")]
+    markers = [
+        ("Cone 9 drops", 2310, 0, "e2674a"),
+        ("check the sky", 60, 0, ""),
+        ("act two", 3000, 250, "6fb6c9"),
+        ("last brick", 8200, 0, ""),
+    ]
     return Cut([main, cutaways, graphics, titles], lanes, markers)
 
 
 def _specials(main: Lane) -> None:
     clips = main.clips
-    for place, kind, length in ((4, "dissolve", 24), (9, "wipe", 24), (14, "dip", 20), (24, "dissolve", 12), (33, "dissolve", 30),
-                                (46, "dissolve", 24), (58, "clock", 24), (66, "dissolve", 50)):
+    for place, kind, length in (
+        (4, "dissolve", 24),
+        (9, "wipe", 24),
+        (14, "dip", 20),
+        (24, "dissolve", 12),
+        (33, "dissolve", 30),
+        (46, "dissolve", 24),
+        (58, "clock", 24),
+        (66, "dissolve", 50),
+    ):
         main.joins.append(Join(kind, clips[place].end, length))
     main.joins.append(Join("dissolve", clips[-1].end, 40, "end-black"))
     slow = clips[18]
@@ -163,7 +195,15 @@ def _upper(main: Lane, draw: random.Random) -> tuple[Lane, Lane, Lane]:
         titles.clips.append(Clip(name, start, length, kind="title", title={"words": words, **more}))
 
     title("Opening title", 60, 110, "Kiln Night", size=54, align=2, origin=(0.0, -0.1))
-    title("Lower third · Ada Quill", 1460, 125, "Ada Quill\rpotter, third firing", lower=True, size=24, origin=(-0.3, 0.32))
+    title(
+        "Lower third · Ada Quill",
+        1460,
+        125,
+        "Ada Quill\rpotter, third firing",
+        lower=True,
+        size=24,
+        origin=(-0.3, 0.32),
+    )
     title("Cone note", 2320, 90, "Cone 9, 1280 degrees", size=22, align=1, origin=(-0.35, 0.38))
     title("Hour card", 4460, 80, "Hour eleven", size=40, align=2, style=3, origin=(0.0, 0.0))
     credits = "Kiln Night\r\rwith Ilka Marsh and Ada Quill\r\rfire: the whole street\r\rmade up for this demo"
@@ -172,19 +212,24 @@ def _upper(main: Lane, draw: random.Random) -> tuple[Lane, Lane, Lane]:
 
 
 def _sound(main: Lane, draw: random.Random) -> list[Lane]:
-    ilka, ada, effects, yard, bells, camera = (Lane(name) for name in (
-        "Dialogue Ilka", "Dialogue Ada", "Effects", "Ambience", "Music", "Camera"))
+    ilka, ada, effects, yard, bells, camera = (
+        Lane(name) for name in ("Dialogue Ilka", "Dialogue Ada", "Effects", "Ambience", "Music", "Camera")
+    )
     bells.channels = camera.channels = 2
     at = 40
     while at < LENGTH - 400:
         length = draw.randrange(120, 260)
-        ilka.clips.append(Clip("Narration", at, length, draw.randrange(20, 700), "Narration", filters=["level fade"]))
+        ilka.clips.append(
+            Clip("Narration", at, length, draw.randrange(20, 700), "Narration", filters=["level fade"])
+        )
         at += length + draw.randrange(140, 320)
     at = 1450
     while at < LENGTH - 900:
         length = draw.randrange(100, 220)
         ada.clips.append(Clip("Ada Quill", at, length, draw.randrange(40, 700), "Ada Quill"))
-        ada.clips.append(Clip("Ada Quill", at + length, 80, draw.randrange(40, 800), "Ada Quill", filters=["level -6"]))
+        ada.clips.append(
+            Clip("Ada Quill", at + length, 80, draw.randrange(40, 800), "Ada Quill", filters=["level -6"])
+        )
         ada.joins.append(Join("sound-power", at + length, 10))
         at += length + 80 + draw.randrange(300, 700)
     for start in range(500, LENGTH - 500, 1100):
@@ -198,12 +243,24 @@ def _sound(main: Lane, draw: random.Random) -> list[Lane]:
             yard.joins.append(Join("sound-linear", at, 50))
         at += length
     for start, length in ((0, 900), (2900, 1000), (6200, 800), (8050, 950)):
-        bells.clips.append(Clip("Slow bells", start, length, 50, "Slow bells", channels=2, filters=["level duck"]))
+        bells.clips.append(
+            Clip("Slow bells", start, length, 50, "Slow bells", channels=2, filters=["level duck"])
+        )
     for clip in main.clips:
         source = ALL.get(clip.source)
         if source is not None and source.channels == 2 and clip.kind == "clip" and not clip.filters:
-            camera.clips.append(Clip(clip.name, clip.start, clip.duration, clip.into, clip.source, channels=2, with_picture=True,
-                                     filters=["level -12"]))
+            camera.clips.append(
+                Clip(
+                    clip.name,
+                    clip.start,
+                    clip.duration,
+                    clip.into,
+                    clip.source,
+                    channels=2,
+                    with_picture=True,
+                    filters=["level -12"],
+                )
+            )
     camera.clips[3].muted = (2,)
     camera.clips[6].filters = ["level -12", "pan"]
     return [ilka, ada, effects, yard, bells, camera]

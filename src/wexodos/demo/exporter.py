@@ -1,8 +1,8 @@
 """Spell the cut as Track XML the way some other program would: not with our own writer, and with its habits.
 
-Habits on purpose: version 4, ``ntsc`` before ``timebase``, numbers with a trailing point, booleans in two spellings, empty
-``labels`` and ``logginginfo``, stereo as two tracks, -1 beside transitions, a sequence duration that is too short, private
-attributes.
+Habits on purpose: version 4, ``ntsc`` before ``timebase``, numbers with a trailing point, booleans in two
+spellings, empty ``labels`` and ``logginginfo``, stereo as two tracks, -1 beside transitions, a sequence
+duration that is too short, private attributes.
 """
 
 from __future__ import annotations
@@ -18,8 +18,11 @@ from wexodos.timing import Rate, Timecode
 
 _RATE = "<rate><ntsc>FALSE</ntsc><timebase>25</timebase></rate>"
 _JOINS = {
-    "dissolve": ("Cross Dissolve", "Dissolve", 0), "wipe": ("Edge Wipe", "Wipe", 1), "clock": ("Clock Wipe", "Wipe", 201),
-    "dip": ("Dip to Color Dissolve", "Dissolve", 0), "sound-power": ("Cross Fade (+3dB)", "KGAudioTransCrossFade3dB", 0),
+    "dissolve": ("Cross Dissolve", "Dissolve", 0),
+    "wipe": ("Edge Wipe", "Wipe", 1),
+    "clock": ("Clock Wipe", "Wipe", 201),
+    "dip": ("Dip to Color Dissolve", "Dissolve", 0),
+    "sound-power": ("Cross Fade (+3dB)", "KGAudioTransCrossFade3dB", 0),
     "sound-linear": ("Cross Fade ( 0dB)", "KGAudioTransCrossFade0dB", 0),
 }
 
@@ -49,8 +52,12 @@ class Exporter:
                 sounds += self._sound_track(lane, channel, out)
         markers = "".join(
             f"<marker><comment></comment><name>{escape(name)}</name><in>{start}</in><out>{start + length if length else -1}</out>"
-            + (f"<color><red>{int(color[:2], 16)}</red><green>{int(color[2:4], 16)}</green><blue>{int(color[4:], 16)}</blue></color>"
-               if color else "") + "</marker>"
+            + (
+                f"<color><red>{int(color[:2], 16)}</red><green>{int(color[2:4], 16)}</green><blue>{int(color[4:], 16)}</blue></color>"
+                if color
+                else ""
+            )
+            + "</marker>"
             for name, start, length, color in cut.markers
         )
         return f"""<?xml version="1.0" encoding="UTF-8"?>
@@ -96,17 +103,24 @@ class Exporter:
     # ---- tracks
 
     def _picture_track(self, lane: Lane) -> str:
-        body = "".join(self._join(thing, "video") if isinstance(thing, Join) else self._clip(thing, lane, 0)
-                       for thing in _in_order(lane))
+        body = "".join(
+            self._join(thing, "video") if isinstance(thing, Join) else self._clip(thing, lane, 0)
+            for thing in _in_order(lane)
+        )
         return f'<track privateHeight="41">{body}<enabled>TRUE</enabled><locked>FALSE</locked></track>\n'
 
     def _sound_track(self, lane: Lane, channel: int, out: int) -> str:
         kind = "Stereo" if lane.channels == 2 else "Mono"
-        body = "".join(self._join(thing, "audio") if isinstance(thing, Join) else self._clip(thing, lane, channel)
-                       for thing in _in_order(lane))
-        return (f'<track privateTrackName="{escape(lane.name)}" privateTrackType="{kind}" currentExplodedTrackIndex="{channel}" '
-                f'totalExplodedTrackCount="{lane.channels}">{body}<enabled>true</enabled><locked>false</locked>'
-                f"<outputchannelindex>{1 + (out - 1) % 2}</outputchannelindex></track>\n")
+        body = "".join(
+            self._join(thing, "audio") if isinstance(thing, Join) else self._clip(thing, lane, channel)
+            for thing in _in_order(lane)
+        )
+        return (
+            f'<track privateTrackName="{escape(lane.name)}" privateTrackType="{kind}" '
+            f'currentExplodedTrackIndex="{channel}" '
+            f'totalExplodedTrackCount="{lane.channels}">{body}<enabled>true</enabled><locked>false</locked>'
+            f"<outputchannelindex>{1 + (out - 1) % 2}</outputchannelindex></track>\n"
+        )
 
     def _join(self, join: Join, medium: str) -> str:
         name, category, code = _JOINS[join.kind]
@@ -114,15 +128,21 @@ class Exporter:
         identifier = category if medium == "audio" else name
         extra = ""
         if join.kind == "dip":
-            extra = ("<parameter><parameterid>color</parameterid><name>Color</name><value><alpha>255</alpha><red>255</red>"
-                     "<green>255</green><blue>255</blue></value></parameter>")
+            extra = (
+                "<parameter><parameterid>color</parameterid><name>Color</name><value><alpha>255</alpha><red>255</red>"
+                "<green>255</green><blue>255</blue></value></parameter>"
+            )
         elif code:
-            extra = "<parameter><parameterid>border</parameterid><name>Border</name><value>0.</value></parameter>"
-        return (f"<transitionitem><start>{start}</start><end>{start + join.length}</end><alignment>{join.alignment}</alignment>{_RATE}"
-                f"<effect><name>{name}</name><effectid>{identifier}</effectid><effectcategory>"
-                f"{category if medium == 'video' else ''}</effectcategory><effecttype>transition</effecttype>"
-                f"<mediatype>{medium}</mediatype><wipecode>{code}</wipecode><wipeaccuracy>100</wipeaccuracy>"
-                f"<startratio>0</startratio><endratio>1</endratio><reverse>FALSE</reverse>{extra}</effect></transitionitem>\n")
+            extra = (
+                "<parameter><parameterid>border</parameterid><name>Border</name><value>0.</value></parameter>"
+            )
+        return (
+            f"<transitionitem><start>{start}</start><end>{start + join.length}</end><alignment>{join.alignment}</alignment>{_RATE}"
+            f"<effect><name>{name}</name><effectid>{identifier}</effectid><effectcategory>"
+            f"{category if medium == 'video' else ''}</effectcategory><effecttype>transition</effecttype>"
+            f"<mediatype>{medium}</mediatype><wipecode>{code}</wipecode><wipeaccuracy>100</wipeaccuracy>"
+            f"<startratio>0</startratio><endratio>1</endratio><reverse>FALSE</reverse>{extra}</effect></transitionitem>\n"
+        )
 
     # ---- items
 
@@ -138,17 +158,23 @@ class Exporter:
         key = self.ids[(id(clip), channel)]
         source = ALL.get(clip.source)
         sound = lane.channels == 2 or (source is not None and not source.video)
-        length = clip.length or (source.frames if source is not None and not source.still else clip.duration + 250)
+        length = clip.length or (
+            source.frames if source is not None and not source.still else clip.duration + 250
+        )
         if source is not None and source.rate != (25, 1):
             length = source.frames * source.rate[1] * 25 // source.rate[0]
         enabled = "FALSE" if not clip.enabled or (channel + 1) in clip.muted else "TRUE"
         tag = "generatoritem" if clip.kind in ("title", "colour") else "clipitem"
         if tag == "generatoritem":
             into, out, length = 90000, 90000 + clip.duration, 1080000
-        body = f"<masterclipid>masterclip-{clip.source or clip.name}</masterclipid>" if tag == "clipitem" else ""
+        body = (
+            f"<masterclipid>masterclip-{clip.source or clip.name}</masterclipid>" if tag == "clipitem" else ""
+        )
         body = body.replace("&", "&amp;")
-        body += (f"<name>{escape(clip.name)}</name><enabled>{enabled}</enabled><duration>{length}</duration>{_RATE}"
-                 f"<start>{start}</start><end>{end}</end><in>{into}</in><out>{out}</out>")
+        body += (
+            f"<name>{escape(clip.name)}</name><enabled>{enabled}</enabled><duration>{length}</duration>{_RATE}"
+            f"<start>{start}</start><end>{end}</end><in>{into}</in><out>{out}</out>"
+        )
         if clip.still_frame is not None:
             body += f"<stillframe>TRUE</stillframe><stillframeoffset>{clip.still_frame}</stillframeoffset>"
         if clip.alpha:
@@ -158,8 +184,12 @@ class Exporter:
         if clip.kind == "title":
             body += self._title(clip)
         elif clip.kind == "colour":
-            body += _generator("Color", "Matte", "<parameter><parameterid>fillcolor</parameterid><name>Color</name><value>"
-                               "<alpha>0</alpha><red>224</red><green>120</green><blue>60</blue></value></parameter>")
+            body += _generator(
+                "Color",
+                "Matte",
+                "<parameter><parameterid>fillcolor</parameterid><name>Color</name><value>"
+                "<alpha>0</alpha><red>224</red><green>120</green><blue>60</blue></value></parameter>",
+            )
         elif clip.kind == "nested":
             body += self._nested()
         elif clip.kind == "angles":
@@ -168,9 +198,13 @@ class Exporter:
             body += self._file(source)
         if sound:
             body += f"<sourcetrack><mediatype>audio</mediatype><trackindex>{channel + 1}</trackindex></sourcetrack>"
-        body += "".join(_filter(one, clip, into if tag == "generatoritem" else clip.into) for one in clip.filters)
-        body += "".join(f"<marker><name>{escape(name)}</name><comment/><in>{clip.into + at}</in><out>-1</out></marker>"
-                        for name, at in clip.markers)
+        body += "".join(
+            _filter(one, clip, into if tag == "generatoritem" else clip.into) for one in clip.filters
+        )
+        body += "".join(
+            f"<marker><name>{escape(name)}</name><comment/><in>{clip.into + at}</in><out>-1</out></marker>"
+            for name, at in clip.markers
+        )
         body += self._links(clip)
         body += "<logginginfo><scene></scene><shottake/></logginginfo>"
         body += f"<labels><label2>{clip.label}</label2></labels>" if clip.label else "<labels/>"
@@ -188,8 +222,10 @@ class Exporter:
         for member in members:
             medium, track, index = self.places[member]
             group = "<groupindex>1</groupindex>" if medium == "audio" else ""
-            text += (f"<link><linkclipref>{member}</linkclipref><mediatype>{medium}</mediatype><trackindex>{track}</trackindex>"
-                     f"<clipindex>{index}</clipindex>{group}</link>")
+            text += (
+                f"<link><linkclipref>{member}</linkclipref><mediatype>{medium}</mediatype><trackindex>{track}</trackindex>"
+                f"<clipindex>{index}</clipindex>{group}</link>"
+            )
         return text
 
     def _file(self, source: Source) -> str:
@@ -202,20 +238,29 @@ class Exporter:
         url = "file://localhost" + quote(str((self.media / source.file).resolve()))
         parts = ""
         if source.video:
-            parts += (f"<video><samplecharacteristics>{rate}<width>{source.width}</width><height>{source.height}</height>"
-                      "<anamorphic>FALSE</anamorphic><pixelaspectratio>square</pixelaspectratio><fielddominance>none</fielddominance>"
-                      "</samplecharacteristics></video>")
+            parts += (
+                f"<video><samplecharacteristics>{rate}<width>{source.width}</width><height>{source.height}</height>"
+                "<anamorphic>FALSE</anamorphic><pixelaspectratio>square</pixelaspectratio><fielddominance>none</fielddominance>"
+                "</samplecharacteristics></video>"
+            )
         if source.channels:
             depth = source.depth
-            parts += (f"<audio><samplecharacteristics><depth>{depth}</depth><samplerate>48000</samplerate></samplecharacteristics>"
-                      f"<channelcount>{source.channels}</channelcount></audio>")
+            parts += (
+                f"<audio><samplecharacteristics><depth>{depth}</depth><samplerate>48000</samplerate></samplecharacteristics>"
+                f"<channelcount>{source.channels}</channelcount></audio>"
+            )
         code = ""
         if not source.still:
             label = Timecode(source.start, Rate(*source.rate))
-            code = (f"<timecode>{rate}<string>{label}</string><frame>{source.start}</frame><displayformat>NDF</displayformat>"
-                    f"<reel><name>{source.reel}</name></reel></timecode>")
-        return (f'<file id="{source.id}"><name>{source.file}</name><pathurl>{url}</pathurl>{rate}<duration>{source.frames}</duration>'
-                f"{code}<media>{parts}</media></file>")
+            code = (
+                f"<timecode>{rate}<string>{label}</string><frame>{source.start}</frame><displayformat>NDF</displayformat>"
+                f"<reel><name>{source.reel}</name></reel></timecode>"
+            )
+        return (
+            "<file "
+            f'id="{source.id}"><name>{source.file}</name><pathurl>{url}</pathurl>{rate}<duration>{source.frames}</duration>'
+            f"{code}<media>{parts}</media></file>"
+        )
 
     def _nested(self) -> str:
         if self.nested_written:
@@ -223,12 +268,18 @@ class Exporter:
         self.nested_written = True
         inner = ""
         for place, clip in enumerate(NEST, 1):
-            inner += (f'<clipitem id="inner-{place}"><name>{escape(clip.name)}</name><enabled>TRUE</enabled><duration>600</duration>'
-                      f"{_RATE}<start>{clip.start}</start><end>{clip.end}</end><in>{clip.into}</in>"
-                      f"<out>{clip.into + clip.duration}</out>{self._file(ALL[clip.source])}<labels/></clipitem>")
-        return (f'<sequence id="sequence-2"><name>Three fires</name><duration>150</duration>{_RATE}<media><video><format>'
-                f"<samplecharacteristics>{_RATE}<width>640</width><height>360</height><pixelaspectratio>square</pixelaspectratio>"
-                f"</samplecharacteristics></format><track>{inner}<enabled>TRUE</enabled></track></video></media></sequence>")
+            inner += (
+                "<clipitem "
+                f'id="inner-{place}"><name>{escape(clip.name)}</name><enabled>TRUE</enabled><duration>600</duration>'
+                f"{_RATE}<start>{clip.start}</start><end>{clip.end}</end><in>{clip.into}</in>"
+                f"<out>{clip.into + clip.duration}</out>{self._file(ALL[clip.source])}<labels/></clipitem>"
+            )
+        return (
+            '<sequence id="sequence-2"><name>Three '
+            f"fires</name><duration>150</duration>{_RATE}<media><video><format>"
+            f"<samplecharacteristics>{_RATE}<width>640</width><height>360</height><pixelaspectratio>square</pixelaspectratio>"
+            f"</samplecharacteristics></format><track>{inner}<enabled>TRUE</enabled></track></video></media></sequence>"
+        )
 
     def _angles(self) -> str:
         if self.angles_written:
@@ -236,11 +287,21 @@ class Exporter:
         self.angles_written = True
         angles = ""
         for place, name in enumerate(("Quill, wide", "Quill, close"), 1):
-            active = "<activevideoangle>TRUE</activevideoangle><activeaudioangle>TRUE</activeaudioangle>" if place == 2 else ""
-            angles += (f'<angle>{active}<clip id="angle-clip-{place}"><name>{name}</name><duration>600</duration>{_RATE}<in>0</in>'
-                       f"<out>600</out>{self._file(ALL[name])}</clip></angle>")
-        return (f'<multiclip id="multiclip-1"><name>Quill interview</name><collapsed>FALSE</collapsed><synctype>inpoint</synctype>'
-                f"{angles}</multiclip>")
+            active = (
+                "<activevideoangle>TRUE</activevideoangle><activeaudioangle>TRUE</activeaudioangle>"
+                if place == 2
+                else ""
+            )
+            angles += (
+                f"<angle>{active}<clip "
+                f'id="angle-clip-{place}"><name>{name}</name><duration>600</duration>{_RATE}<in>0</in>'
+                f"<out>600</out>{self._file(ALL[name])}</clip></angle>"
+            )
+        return (
+            '<multiclip id="multiclip-1"><name>Quill '
+            "interview</name><collapsed>FALSE</collapsed><synctype>inpoint</synctype>"
+            f"{angles}</multiclip>"
+        )
 
     def _title(self, clip: Clip) -> str:
         told = clip.title
@@ -250,20 +311,28 @@ class Exporter:
         if told.get("lower"):
             first, _, second = words.partition("&#13;")
             parameters = (
-                _parameter("text1", "Text 1", first) + _parameter("font1", "Font", "DejaVu Sans") + _parameter("size1", "Size", "24")
-                + _parameter("text2", "Text 2", second) + _parameter("font2", "Font", "DejaVu Sans") + _parameter("size2", "Size", "17")
-                + _parameter("background", "Background", "Bar") + _parameter("opacity", "Opacity", "70")
+                _parameter("text1", "Text 1", first)
+                + _parameter("font1", "Font", "DejaVu Sans")
+                + _parameter("size1", "Size", "24")
+                + _parameter("text2", "Text 2", second)
+                + _parameter("font2", "Font", "DejaVu Sans")
+                + _parameter("size2", "Size", "17")
+                + _parameter("background", "Background", "Bar")
+                + _parameter("opacity", "Opacity", "70")
                 + "<parameter><parameterid>color</parameterid><name>Color</name><value><alpha>255</alpha><red>20</red><green>30</green>"
-                  "<blue>34</blue></value></parameter>"
+                "<blue>34</blue></value></parameter>"
             )
             return _generator("Lower 3rd", "Text", parameters + _origin(origin))
         kind = "Scrolling Text" if told.get("roll") else "Text"
         parameters = (
-            _parameter("str", "Text", words) + _parameter("fontname", "Font", "DejaVu Sans")
-            + _parameter("fontsize", "Size", f"{told.get('size', 30)}.") + _parameter("fontstyle", "Style", str(told.get("style", 2)))
+            _parameter("str", "Text", words)
+            + _parameter("fontname", "Font", "DejaVu Sans")
+            + _parameter("fontsize", "Size", f"{told.get('size', 30)}.")
+            + _parameter("fontstyle", "Style", str(told.get("style", 2)))
             + _parameter("fontalign", "Alignment", str(told.get("align", 1)))
-            + "<parameter><parameterid>fontcolor</parameterid><name>Font Color</name><value><alpha>255</alpha><red>250</red>"
-              "<green>245</green><blue>230</blue></value></parameter>"
+            + "<parameter><parameterid>fontcolor</parameterid><name>Font "
+            "Color</name><value><alpha>255</alpha><red>250</red>"
+            "<green>245</green><blue>230</blue></value></parameter>"
         )
         return _generator(kind, "Text", parameters + _origin(origin))
 
@@ -279,24 +348,34 @@ def _parameter(key: str, name: str, value: str) -> str:
 
 
 def _origin(origin: tuple[float, float]) -> str:
-    return ("<parameter><parameterid>origin</parameterid><name>Origin</name><value>"
-            f"<horiz>{origin[0]}</horiz><vert>{origin[1]}</vert></value></parameter>")
+    return (
+        "<parameter><parameterid>origin</parameterid><name>Origin</name><value>"
+        f"<horiz>{origin[0]}</horiz><vert>{origin[1]}</vert></value></parameter>"
+    )
 
 
 def _generator(name: str, category: str, parameters: str) -> str:
-    return (f"<effect><name>{name}</name><effectid>{name}</effectid><effectcategory>{category}</effectcategory>"
-            f"<effecttype>generator</effecttype><mediatype>video</mediatype>{parameters}</effect>")
+    return (
+        f"<effect><name>{name}</name><effectid>{name}</effectid><effectcategory>{category}</effectcategory>"
+        f"<effecttype>generator</effecttype><mediatype>video</mediatype>{parameters}</effect>"
+    )
 
 
 def _effect(name: str, key: str, medium: str, parameters: str, category: str = "motion") -> str:
-    return (f"<filter><effect><name>{name}</name><effectid>{key}</effectid><effectcategory>{category}</effectcategory>"
-            f"<effecttype>{category}</effecttype><mediatype>{medium}</mediatype>{parameters}</effect></filter>")
+    return (
+        f"<filter><effect><name>{name}</name><effectid>{key}</effectid><effectcategory>{category}</effectcategory>"
+        f"<effecttype>{category}</effecttype><mediatype>{medium}</mediatype>{parameters}</effect></filter>"
+    )
 
 
 def _keyed(key: str, name: str, keys: list[tuple[int, str]]) -> str:
-    frames = "".join(f"<keyframe><when>{when}</when><value>{value}</value></keyframe>" for when, value in keys)
-    return (f"<parameter><parameterid>{key}</parameterid><name>{name}</name><value>{keys[0][1]}</value>{frames}"
-            "<interpolation><name>linear</name></interpolation></parameter>")
+    frames = "".join(
+        f"<keyframe><when>{when}</when><value>{value}</value></keyframe>" for when, value in keys
+    )
+    return (
+        f"<parameter><parameterid>{key}</parameterid><name>{name}</name><value>{keys[0][1]}</value>{frames}"
+        "<interpolation><name>linear</name></interpolation></parameter>"
+    )
 
 
 def _filter(word: str, clip: Clip, into: int) -> str:
@@ -306,32 +385,70 @@ def _filter(word: str, clip: Clip, into: int) -> str:
         percent = float(value)
         return _effect("Time Remap", "timeremap", "video", _remap(percent, clip))
     if kind == "ramp":
-        keys = [(into, "100"), (into + 40, "140"), (into + 70, "160"), (last, f"{160 + (clip.duration - 70) * 0.35:g}")]
-        return _effect("Time Remap", "timeremap", "video",
-                       _parameter("variablespeed", "variablespeed", "1") + _parameter("speed", "speed", "61")
-                       + _parameter("reverse", "reverse", "FALSE") + _parameter("frameblending", "frameblending", "FALSE")
-                       + _keyed("graphdict", "graphdict", keys).replace("linear", "FCPCurve"))
+        keys = [
+            (into, "100"),
+            (into + 40, "140"),
+            (into + 70, "160"),
+            (last, f"{160 + (clip.duration - 70) * 0.35:g}"),
+        ]
+        return _effect(
+            "Time Remap",
+            "timeremap",
+            "video",
+            _parameter("variablespeed", "variablespeed", "1")
+            + _parameter("speed", "speed", "61")
+            + _parameter("reverse", "reverse", "FALSE")
+            + _parameter("frameblending", "frameblending", "FALSE")
+            + _keyed("graphdict", "graphdict", keys).replace("linear", "FCPCurve"),
+        )
     if kind == "zoom":
         low, high = value.split()
-        return _effect("Basic Motion", "basic", "video", _keyed("scale", "Scale", [(into, low), (last, high)]))
+        return _effect(
+            "Basic Motion", "basic", "video", _keyed("scale", "Scale", [(into, low), (last, high)])
+        )
     if kind == "scale-to-zero":
-        return _effect("Basic Motion", "basic", "video", _keyed("scale", "Scale", [(last - 30, "100"), (last - 2, "0")]))
+        return _effect(
+            "Basic Motion", "basic", "video", _keyed("scale", "Scale", [(last - 30, "100"), (last - 2, "0")])
+        )
     if kind == "push-in":
-        return _effect("Basic Motion", "basic", "video", _keyed("scale", "Scale", [(into, "100"), (last, "112.5")])
-                       + _keyed("rotation", "Rotation", [(into, "0"), (last, "-1.5")]))
+        return _effect(
+            "Basic Motion",
+            "basic",
+            "video",
+            _keyed("scale", "Scale", [(into, "100"), (last, "112.5")])
+            + _keyed("rotation", "Rotation", [(into, "0"), (last, "-1.5")]),
+        )
     if kind == "inset":
-        return _effect("Basic Motion", "basic", "video", _parameter("scale", "Scale", "30.") + "<parameter><parameterid>center"
-                       "</parameterid><name>Center</name><value><horiz>0.3</horiz><vert>-0.3</vert></value></parameter>")
+        return _effect(
+            "Basic Motion",
+            "basic",
+            "video",
+            _parameter("scale", "Scale", "30.") + "<parameter><parameterid>center"
+            "</parameterid><name>Center</name><value><horiz>0.3</horiz><vert>-0.3</vert></value></parameter>",
+        )
     if kind == "inset-move":
         first, second = "<horiz>-0.3</horiz><vert>-0.3</vert>", "<horiz>0.28</horiz><vert>-0.3</vert>"
-        return _effect("Basic Motion", "basic", "video", _parameter("scale", "Scale", "33.")
-                       + _keyed("center", "Center", [(into, first), (into + 60, second)])) + _effect(
-            "Crop", "crop", "video", _parameter("left", "left", "5") + _parameter("right", "right", "5"))
+        return _effect(
+            "Basic Motion",
+            "basic",
+            "video",
+            _parameter("scale", "Scale", "33.")
+            + _keyed("center", "Center", [(into, first), (into + 60, second)]),
+        ) + _effect(
+            "Crop", "crop", "video", _parameter("left", "left", "5") + _parameter("right", "right", "5")
+        )
     if kind == "opacity":
         return _effect("Opacity", "opacity", "video", _parameter("opacity", "opacity", value))
     if kind == "glow":
-        return _effect("Soft glow", "softglow", "video", _parameter("radius", "Radius", "12.5") + _parameter("amount", "Amount", "0.6")
-                       + _keyed("threshold", "Threshold", [(into, "0.2"), (last, "0.8")]), "Stylize")
+        return _effect(
+            "Soft glow",
+            "softglow",
+            "video",
+            _parameter("radius", "Radius", "12.5")
+            + _parameter("amount", "Amount", "0.6")
+            + _keyed("threshold", "Threshold", [(into, "0.2"), (last, "0.8")]),
+            "Stylize",
+        )
     if kind == "level":
         return _effect("Audio Levels", "audiolevels", "audio", _level(value, into, last), "audiolevels")
     if kind == "pan":
@@ -341,11 +458,19 @@ def _filter(word: str, clip: Clip, into: int) -> str:
 
 def _level(value: str, into: int, last: int) -> str:
     if value == "fade":
-        return _keyed("level", "Level", [(into, "0.0"), (into + 8, "1"), (last - 20, "1"), (last, "0.251189")])
+        return _keyed(
+            "level", "Level", [(into, "0.0"), (into + 8, "1"), (last - 20, "1"), (last, "0.251189")]
+        )
     if value == "swell":
-        return _keyed("level", "Level", [(into, "0.1"), (into + 120, "0.8"), (last - 60, "0.8"), (last, "0.0")])
+        return _keyed(
+            "level", "Level", [(into, "0.1"), (into + 120, "0.8"), (last - 60, "0.8"), (last, "0.0")]
+        )
     if value == "duck":
-        return _keyed("level", "Level", [(into, "0.6"), (into + 300, "0.6"), (into + 320, "0.2"), (last - 200, "0.2"), (last, "0.6")])
+        return _keyed(
+            "level",
+            "Level",
+            [(into, "0.6"), (into + 300, "0.6"), (into + 320, "0.2"), (last - 200, "0.2"), (last, "0.6")],
+        )
     return _parameter("level", "Level", f"{10 ** (float(value) / 20):.6g}")
 
 
@@ -360,10 +485,18 @@ def _remap(percent: float, clip: Clip) -> str:
 
     keys = "".join(
         f"<keyframe><when>{when}</when><value>{source(when)}</value><speedvirtualkf>TRUE</speedvirtualkf><{flag}>TRUE</{flag}></keyframe>"
-        for when, flag in ((0, "speedkfstart"), (into, "speedkfin"), (last, "speedkfout"), (length, "speedkfend"))
+        for when, flag in (
+            (0, "speedkfstart"),
+            (into, "speedkfin"),
+            (last, "speedkfout"),
+            (length, "speedkfend"),
+        )
     )
-    return (_parameter("variablespeed", "variablespeed", "0") + _parameter("speed", "speed", f"{abs(percent):g}")
-            + _parameter("reverse", "reverse", "TRUE" if percent < 0 else "FALSE")
-            + _parameter("frameblending", "frameblending", "FALSE")
-            + f"<parameter><parameterid>graphdict</parameterid><name>graphdict</name><value>0</value>{keys}"
-              "<interpolation><name>FCPCurve</name></interpolation></parameter>")
+    return (
+        _parameter("variablespeed", "variablespeed", "0")
+        + _parameter("speed", "speed", f"{abs(percent):g}")
+        + _parameter("reverse", "reverse", "TRUE" if percent < 0 else "FALSE")
+        + _parameter("frameblending", "frameblending", "FALSE")
+        + f"<parameter><parameterid>graphdict</parameterid><name>graphdict</name><value>0</value>{keys}"
+        "<interpolation><name>FCPCurve</name></interpolation></parameter>"
+    )

@@ -103,7 +103,9 @@ def still(source: Source, title: str) -> Image.Image:
     if "map" in source.file:
         image = Image.new("RGBA", (source.width, source.height), (0, 0, 0, 0))
         pen = ImageDraw.Draw(image)
-        pen.rounded_rectangle((60, 200, 580, 330), 12, fill=(20, 30, 34, 200), outline=(243, 233, 204, 255), width=3)
+        pen.rounded_rectangle(
+            (60, 200, 580, 330), 12, fill=(20, 30, 34, 200), outline=(243, 233, 204, 255), width=3
+        )
         for place in range(5):
             pen.ellipse((90 + place * 100, 240, 130 + place * 100, 280), fill=(226, 103, 74, 255))
         pen.line((110, 260, 510, 260), fill=(243, 233, 204, 255), width=4)
@@ -123,15 +125,21 @@ def _movie(source: Source, path: Path, title: str) -> None:
     glyphs = _glyphs()
     ground = _ground(source)
     with av.open(str(path), "w", format="mov") as container:
-        video = container.add_stream("libx264", rate=rate, options={"preset": "ultrafast", "crf": "30", "g": "25"})
+        video = container.add_stream(
+            "libx264", rate=rate, options={"preset": "ultrafast", "crf": "30", "g": "25"}
+        )
         video.width, video.height, video.pix_fmt = source.width, source.height, "yuv420p"
         video.metadata["timecode"] = str(Timecode(source.start, Rate(*source.rate)))
         video.metadata["reel_name"] = source.reel
         sound = None
         if source.channels:
-            sound = container.add_stream("pcm_s16le", rate=_RATE, layout="stereo" if source.channels == 2 else "mono")
+            sound = container.add_stream(
+                "pcm_s16le", rate=_RATE, layout="stereo" if source.channels == 2 else "mono"
+            )
         for number in range(source.frames):
-            frame = av.VideoFrame.from_ndarray(frame_of(source, ground, number, title, glyphs), format="rgb24")
+            frame = av.VideoFrame.from_ndarray(
+                frame_of(source, ground, number, title, glyphs), format="rgb24"
+            )
             frame.pts = number
             frame.time_base = 1 / rate
             container.mux(video.encode(frame))
@@ -140,7 +148,9 @@ def _movie(source: Source, path: Path, title: str) -> None:
             samples = np.clip(_camera_sound(source) * 32767, -32768, 32767).astype(np.int16)
             for start in range(0, samples.shape[0], 4800):
                 piece = np.ascontiguousarray(samples[start : start + 4800]).reshape(1, -1)
-                block = av.AudioFrame.from_ndarray(piece, format="s16", layout="stereo" if source.channels == 2 else "mono")
+                block = av.AudioFrame.from_ndarray(
+                    piece, format="s16", layout="stereo" if source.channels == 2 else "mono"
+                )
                 block.sample_rate, block.pts, block.time_base = _RATE, start, Fraction(1, _RATE)
                 container.mux(sound.encode(block))
             container.mux(sound.encode(None))
@@ -187,7 +197,9 @@ def sound_of(source: Source) -> NDArray[np.float64]:
     if source.voice in ("low", "high"):
         one = _voice(count, 120.0 if source.voice == "low" else 210.0, 3 if source.voice == "low" else 5)
     elif source.voice == "roar":
-        one = np.convolve(draw.standard_normal(count), np.ones(64) / 64, "same") * (0.8 + 0.2 * np.sin(2 * np.pi * 0.3 * t))
+        one = np.convolve(draw.standard_normal(count), np.ones(64) / 64, "same") * (
+            0.8 + 0.2 * np.sin(2 * np.pi * 0.3 * t)
+        )
     elif source.voice == "clang":
         one = np.exp(-t * 3) * (np.sin(2 * np.pi * 523 * t) + np.sin(2 * np.pi * 1409 * t)) * 0.4
     elif source.voice == "wind":

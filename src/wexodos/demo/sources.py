@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """One file. ``frames`` at ``rate`` (numerator, denominator); ``start`` counts frames from timecode zero."""
+    """One file. ``frames`` at ``rate`` (numerator, denominator); ``start`` counts frames from timecode
+    zero."""
 
     id: str
     file: str
@@ -39,9 +40,20 @@ class Source:
 HOUR = 90_000
 
 
-def _picture(name: str, start_hours: int, minutes: int, hue: float, shape: str, channels: int = 0, **more: object) -> Source:
-    return Source(f"file-{name.lower()}", f"{name}.mov", name[:4], 600, start_hours * HOUR + minutes * 1500, hue=hue, shape=shape,
-                  channels=channels, **more)  # type: ignore[arg-type]
+def _picture(
+    name: str, start_hours: int, minutes: int, hue: float, shape: str, channels: int = 0, **more: object
+) -> Source:
+    return Source(
+        f"file-{name.lower()}",
+        f"{name}.mov",
+        name[:4],
+        600,
+        start_hours * HOUR + minutes * 1500,
+        hue=hue,
+        shape=shape,
+        channels=channels,
+        **more,
+    )  # type: ignore[arg-type]
 
 
 PICTURES: dict[str, Source] = {
@@ -59,8 +71,12 @@ PICTURES: dict[str, Source] = {
     "Quill, close": _picture("C003C007", 16, 0, 0.82, "face"),
 }
 OTHERS: dict[str, Source] = {
-    "Neighbour's phone": Source("file-d001", "D001C001.mov", "D001", 720, 0, (30000, 1001), hue=0.55, shape="bars"),
-    "Old kiln book": Source("file-e001", "E001C002.mov", "E001", 500, 12 * HOUR, width=480, height=360, hue=0.12, shape="stripes"),
+    "Neighbour's phone": Source(
+        "file-d001", "D001C001.mov", "D001", 720, 0, (30000, 1001), hue=0.55, shape="bars"
+    ),
+    "Old kiln book": Source(
+        "file-e001", "E001C002.mov", "E001", 500, 12 * HOUR, width=480, height=360, hue=0.12, shape="stripes"
+    ),
     "Glaze chart": Source("file-chart", "glaze-chart.png", "", 1, 0, hue=0.4),
     "Kiln map": Source("file-map", "kiln-map.png", "", 1, 0, hue=0.5),
 }

@@ -1,7 +1,8 @@
 """Garbage is collected on the interface thread only.
 
-Python looks for circles of unused objects in whichever thread happens to allocate. A circle that holds a widget, taken apart in
-a worker thread, ends the application. So the automatic search is switched off and done here, by the clock.
+Python looks for circles of unused objects in whichever thread happens to allocate. A circle that holds a
+widget, taken apart in a worker thread, ends the application. So the automatic search is switched off and done
+here, by the clock.
 """
 
 from __future__ import annotations
@@ -14,7 +15,8 @@ _INTERVAL = 1000
 
 
 class Collector(QObject):
-    """Collects as the thresholds of the interpreter say, but here. Made once per window; the switch stays off."""
+    """Collects as the thresholds of the interpreter say, but here. Made once per window; the switch stays
+    off."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)

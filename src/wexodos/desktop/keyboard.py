@@ -4,22 +4,41 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QGuiApplication, QKeyEvent
-from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QAbstractSpinBox, QApplication, QComboBox, QMainWindow, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QMainWindow,
+    QWidget,
+)
 
 KEYS = (
-    ("Left, Right", "one frame back, on"), ("Shift+Left, Shift+Right", "ten frames"), ("Up, Down", "previous, next cut"),
-    ("N, Shift+N", "next, previous finding"), ("1 … 5", "filter by fate"), ("Ctrl+1 … Ctrl+6", "go to a stop"),
-    ("Space", "play, stop"), ("W", "wipe between before and after"), ("Alt+Left, Alt+Right", "move the line between them"),
-    ("D", "where they differ"), ("Ctrl+K", "find anything"), ("+, -", "zoom"), ("0", "whole cut"),
-    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"), ("Ctrl+wheel", "zoom where the pointer is"),
-    ("Tab, then Space, Up, Down", "reach a control, press it, choose in it"), ("F1", "the keys"),
+    ("Left, Right", "one frame back, on"),
+    ("Shift+Left, Shift+Right", "ten frames"),
+    ("Up, Down", "previous, next cut"),
+    ("N, Shift+N", "next, previous finding"),
+    ("1 … 5", "filter by fate"),
+    ("Ctrl+1 … Ctrl+6", "go to a stop"),
+    ("Space", "play, stop"),
+    ("W", "wipe between before and after"),
+    ("Alt+Left, Alt+Right", "move the line between them"),
+    ("D", "where they differ"),
+    ("Ctrl+K", "find anything"),
+    ("+, -", "zoom"),
+    ("0", "whole cut"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
+    ("Ctrl+wheel", "zoom where the pointer is"),
+    ("Tab, then Space, Up, Down", "reach a control, press it, choose in it"),
+    ("F1", "the keys"),
 )
 """All keys, as F1 tells them."""
 
 
 class Keyboard(QObject):
-    """Watches a window: Space presses a button that was reached by key, Up and Down move within tables and lists. Everywhere else, and
-    for a button that was clicked, they keep their meaning for the window."""
+    """Watches a window: Space presses a button that was reached by key, Up and Down move within tables and
+    lists. Everywhere else, and for a button that was clicked, they keep their meaning for the window."""
 
     def __init__(self, window: QMainWindow) -> None:
         super().__init__(window)
@@ -33,7 +52,11 @@ class Keyboard(QObject):
         self._clicked = now if QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton else None
 
     def eventFilter(self, _window: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._belongs(event):
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and self._belongs(event)
+        ):
             event.accept()
             return True
         return False

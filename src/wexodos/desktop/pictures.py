@@ -1,4 +1,5 @@
-"""Pictures for the window, composed on a thread of their own: the newest wish counts, older ones are forgotten."""
+"""Pictures for the window, composed on a thread of their own: the newest wish counts, older ones are
+forgotten."""
 
 from __future__ import annotations
 
@@ -86,17 +87,27 @@ class Pictures(QObject):
         return Seen(Composer(document, locate, self.frames, {**made, **by_id}), sequence)
 
     def ask(self, key: str, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
-        """Have something made; a newer wish with the same key takes its place. ``done`` runs in the window's thread."""
+        """Have something made; a newer wish with the same key takes its place. ``done`` runs in the window's
+        thread."""
         self._wishes[key] = (work, done)
         self._next()
 
     def pair(
-        self, key: str, before: Seen | None, after: Seen | None, frame: int, height: int, apart: bool, done: Callable[[Pair], None]
+        self,
+        key: str,
+        before: Seen | None,
+        after: Seen | None,
+        frame: int,
+        height: int,
+        apart: bool,
+        done: Callable[[Pair], None],
     ) -> None:
         """Compose a frame of both sides at ``height`` pixels."""
         self.ask(key, lambda: compose(before, after, frame, height, apart), done)
 
-    def thumbnail(self, key: str, path: Path, number: int, rate: Any, still: bool, done: Callable[[QImage | None], None]) -> None:
+    def thumbnail(
+        self, key: str, path: Path, number: int, rate: Any, still: bool, done: Callable[[QImage | None], None]
+    ) -> None:
         """A small picture of a file's frame."""
 
         def work() -> QImage | None:

@@ -1,4 +1,5 @@
-"""Playing the cut: the playhead runs at its rate, pictures as fast as they are made, with the sound where there is a way to hear it."""
+"""Playing the cut: the playhead runs at its rate, pictures as fast as they are made, with the sound where
+there is a way to hear it."""
 
 from __future__ import annotations
 
@@ -15,7 +16,8 @@ from wexodos.desktop.session import Session
 from wexodos.evaluate import Evaluator
 from wexodos.sound.mixing import RATE, mixed
 
-# Loaded with the program, never later: a library that is loaded while threads work can wait for one that waits for it.
+# Loaded with the program, never later: a library that is loaded while threads work can wait for one that
+# waits for it.
 QLoggingCategory.setFilterRules("qt.multimedia.symbolsresolver=false")
 try:
     from PySide6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
@@ -37,7 +39,11 @@ def audio_output() -> tuple[Any, str]:
     device = QMediaDevices.defaultAudioOutput()
     if device.isNull():
         return None, "there is no sound device"
-    return (device, "") if device.isFormatSupported(_form()) else (None, f"the sound device does not take {RATE} Hz in 16 bits")
+    return (
+        (device, "")
+        if device.isFormatSupported(_form())
+        else (None, f"the sound device does not take {RATE} Hz in 16 bits")
+    )
 
 
 def _form() -> Any:
@@ -119,7 +125,12 @@ class Source(QIODevice):
 class Player(QObject):
     """Plays what is carried over. ``output`` tells what sound is heard with; tests give their own."""
 
-    def __init__(self, session: Session, parent: QObject | None = None, output: Callable[[], tuple[Any, str]] = audio_output) -> None:
+    def __init__(
+        self,
+        session: Session,
+        parent: QObject | None = None,
+        output: Callable[[], tuple[Any, str]] = audio_output,
+    ) -> None:
         super().__init__(parent)
         self.session, self._output = session, output
         self._timer = QTimer(self)

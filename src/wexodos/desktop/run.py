@@ -17,12 +17,19 @@ def run(file: Path | None, offscreen: Path | None = None) -> int:
     if offscreen is not None:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     elif not has_display() and "QT_QPA_PLATFORM" not in os.environ:
-        print("There is no display here; write the window to a picture with --offscreen window.png", file=sys.stderr)
+        print(
+            "There is no display here; write the window to a picture with --offscreen window.png",
+            file=sys.stderr,
+        )
         return 2
     try:
         from PySide6.QtWidgets import QApplication
     except ImportError as error:
-        print(f"The window cannot start, a system library is missing: {error}. ./run demo says how to install it.", file=sys.stderr)
+        print(
+            f"The window cannot start, a system library is missing: {error}. ./run demo says how to "
+            "install it.",
+            file=sys.stderr,
+        )
         return 5
     from wexodos.desktop.shell import Shell
     from wexodos.desktop.theme import install
@@ -46,8 +53,9 @@ def settle(app, window, wanted: bool = True, seconds: float = 60.0) -> None:  # 
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         app.processEvents()
-        if window.session.tasks.quiet and (not wanted or window.session.carried is not None
-                                                or window.status.property("role") == "error"):
+        if window.session.tasks.quiet and (
+            not wanted or window.session.carried is not None or window.status.property("role") == "error"
+        ):
             break
         time.sleep(0.01)
     app.processEvents()

@@ -135,8 +135,14 @@ class Session(QObject):
             self.carried = self.after = self.returned = None
             found = job or Job(str(path.resolve()))
             if not found.now.destination:
-                choice = next((one.id for one in self.destinations if one.for_ == "editing" and one.format != document.format),
-                              self.destinations[0].id)
+                choice = next(
+                    (
+                        one.id
+                        for one in self.destinations
+                        if one.for_ == "editing" and one.format != document.format
+                    ),
+                    self.destinations[0].id,
+                )
                 found = Job(found.source, Decisions(destination=choice))
             self.job = found
             self.playhead, self.selection = 0, ""
@@ -148,8 +154,12 @@ class Session(QObject):
             self.prepare()
             self.look_for_media()
 
-        self.tasks.start("reading", lambda step: (step(f"reading {path.name}", 0.1), read_file(path))[1], done,
-                         lambda sentence: self.said.emit(sentence, True))
+        self.tasks.start(
+            "reading",
+            lambda step: (step(f"reading {path.name}", 0.1), read_file(path))[1],
+            done,
+            lambda sentence: self.said.emit(sentence, True),
+        )
 
     def _side(self) -> None:
         self.side = self.taken = None
@@ -276,8 +286,12 @@ class Session(QObject):
             self.previewed, self._previewed_for = found.steps, taken
             self.previewed_changed.emit()
 
-        self.tasks.start("trying the steps", lambda step: tidy(taken.document, taken.sequence, steps, step), done,
-                         lambda sentence: self.said.emit(sentence, True))
+        self.tasks.start(
+            "trying the steps",
+            lambda step: tidy(taken.document, taken.sequence, steps, step),
+            done,
+            lambda sentence: self.said.emit(sentence, True),
+        )
 
     def look_for_media(self) -> None:
         """Find the media of the cut in the background."""
@@ -292,25 +306,39 @@ class Session(QObject):
             self.rows = rows
             moved = [(row.media.id, row.path) for row in rows]
             if self.job is not None:
-                stamps = {str(row.path): stamp(row.facts) for row in rows if row.facts is not None and not row.facts.problem}
+                stamps = {
+                    str(row.path): stamp(row.facts)
+                    for row in rows
+                    if row.facts is not None and not row.facts.problem
+                }
                 job = self.job.saw(stamps)
                 if job is not self.job:
                     self.job = job
                     self._saving.start()
             self.media_changed.emit()
             self._listen()
-            other = [row for row in rows if row.path is not None and str(row.path) != row.media.path and row.how != "inside"]
+            other = [
+                row
+                for row in rows
+                if row.path is not None and str(row.path) != row.media.path and row.how != "inside"
+            ]
             if moved != before and (before or other):
                 self.prepare()
 
         def work(step: Any) -> list[Row]:
-            return find(document, cut, path, now.rules, now.links, self.probes, self.scanner, step, seen, inside)
+            return find(
+                document, cut, path, now.rules, now.links, self.probes, self.scanner, step, seen, inside
+            )
 
         self.tasks.start("looking for media", work, done, lambda sentence: self.said.emit(sentence, True))
 
     def _listen(self) -> None:
         """Work out the waveforms of what is heard, in the background."""
-        wanted = [(row.media.file_name.lower(), row.path) for row in self.rows if row.path is not None and row.need.sound]
+        wanted = [
+            (row.media.file_name.lower(), row.path)
+            for row in self.rows
+            if row.path is not None and row.need.sound
+        ]
         wanted = [one for one in wanted if one[0] not in self.peaks]
         if not wanted:
             return
@@ -333,7 +361,11 @@ class Session(QObject):
     def misfits(self) -> list[Misfit]:
         """What of the media does not fit the cut or the destination."""
         side = self.taken
-        return misfits([(row.need, row.facts) for row in self.rows], side.sequence, self.destination) if side is not None else []
+        return (
+            misfits([(row.need, row.facts) for row in self.rows], side.sequence, self.destination)
+            if side is not None
+            else []
+        )
 
     # ---- results
 
@@ -347,7 +379,9 @@ class Session(QObject):
 
         def done(carried: Carried) -> None:
             self.carried = carried
-            seen = self.pictures.seen(carried.returned, carried.returned_sequence, Finder(self.path, carried.returned), self.renders)
+            seen = self.pictures.seen(
+                carried.returned, carried.returned_sequence, Finder(self.path, carried.returned), self.renders
+            )
             self.after = Side(carried.returned, carried.returned_sequence, seen)
             self.carried_changed.emit()
 
@@ -357,7 +391,9 @@ class Session(QObject):
             self.said.emit(sentence, True)
 
         def work(step: Any) -> Carried:
-            return carry_over(side.document, side.sequence, destination, choices, step, options, finder or nowhere)
+            return carry_over(
+                side.document, side.sequence, destination, choices, step, options, finder or nowhere
+            )
 
         self.tasks.start("carrying over", work, done, failed)
         if compare_again:
@@ -380,9 +416,19 @@ class Session(QObject):
             step("comparing", 0.4)
             pairs = match_items(side.document, side.sequence, document, back).pairs
             found = compare(side.document, side.sequence, document, back)
-            threads = [(one.track, other.track, float(other.item.start)) for one, other in pairs if one.track != other.track]
+            threads = [
+                (one.track, other.track, float(other.item.start))
+                for one, other in pairs
+                if one.track != other.track
+            ]
             seen = self.pictures.seen(document, back, Finder(path, document), [])
-            return Returned(path, Side(document, back, seen), found, {one.item.id: other.item.id for one, other in pairs}, threads)
+            return Returned(
+                path,
+                Side(document, back, seen),
+                found,
+                {one.item.id: other.item.id for one, other in pairs},
+                threads,
+            )
 
         def done(result: Returned) -> None:
             self.returned = result
@@ -404,8 +450,8 @@ class Session(QObject):
         return next((one for one in editing if one.format == dialect), editing[0])
 
     def bring_home(self, path: Path, done: Callable[[tuple[int, int]], None]) -> None:
-        """Put back into what returned what the destination could not hold, and write it; ``done`` gets the number of things put
-        back and of differences that nothing explains."""
+        """Put back into what returned what the destination could not hold, and write it; ``done`` gets the
+        number of things put back and of differences that nothing explains."""
         side, returned, destination, job = self.side, self.returned, self.destination, self.job
         if side is None or returned is None or destination is None or job is None:
             return
@@ -416,7 +462,15 @@ class Session(QObject):
             for taken in (self.path, returned.path):
                 if taken is not None and path.exists() and taken.exists() and path.samefile(taken):
                     raise WriteError(f"{path}: this is a file taken in, which is never changed")
-            home = put_back(side.document, side.sequence, destination, returned.side.document, returned.side.sequence, choices, options)
+            home = put_back(
+                side.document,
+                side.sequence,
+                destination,
+                returned.side.document,
+                returned.side.sequence,
+                choices,
+                options,
+            )
             carried = carry_over(home.document, home.sequence, target, progress=step)
             write_file(path, carried.data)
             return len(home.put_back), carried.errors

@@ -46,7 +46,9 @@ class Shell(QMainWindow):
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
-        self.settings = settings or QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wexodos", "wexodos")
+        self.settings = settings or QSettings(
+            QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wexodos", "wexodos"
+        )
         self.setWindowTitle("Wexodos")
         self.collector = Collector(self)
         self.keyboard = Keyboard(self)
@@ -54,7 +56,14 @@ class Shell(QMainWindow):
         self.intake, self.carry = IntakeStop(self.session), CarryStop(self.session)
         self.tidying, self.media = TidyStop(self.session), MediaStop(self.session)
         self.turnover, self.returning = TurnoverStop(self.session), ReturnStop(self.session)
-        self.stops: list[Stop] = [self.intake, self.tidying, self.media, self.carry, self.turnover, self.returning]
+        self.stops: list[Stop] = [
+            self.intake,
+            self.tidying,
+            self.media,
+            self.carry,
+            self.turnover,
+            self.returning,
+        ]
         self.player = Player(self.session, self)
         self.route = Route([stop.name for stop in self.stops])
         self.header = Header()
@@ -149,8 +158,12 @@ class Shell(QMainWindow):
         self._act(go, "Next finding", lambda: self.current.go_next(1), "N")
         self._act(go, "Previous finding", lambda: self.current.go_next(-1), "Shift+N")
         go.addSeparator()
-        for words, keys, step in (("One frame on", "Right", 1), ("One frame back", "Left", -1), ("Ten frames on", "Shift+Right", 10),
-                                  ("Ten frames back", "Shift+Left", -10)):
+        for words, keys, step in (
+            ("One frame on", "Right", 1),
+            ("One frame back", "Left", -1),
+            ("Ten frames on", "Shift+Right", 10),
+            ("Ten frames back", "Shift+Left", -10),
+        ):
             self._act(go, words, partial(self._step, step), keys)
         self._act(go, "Next cut", partial(self._cut, 1), "Down")
         self._act(go, "Previous cut", partial(self._cut, -1), "Up")
@@ -259,7 +272,9 @@ class Shell(QMainWindow):
             elif len(found) == 1:
                 self.session.open(found[0])
             else:
-                targets = [Target(one.name, str(one.parent), partial(self.session.open, one)) for one in found]
+                targets = [
+                    Target(one.name, str(one.parent), partial(self.session.open, one)) for one in found
+                ]
                 self._popup(Finder(targets, "", self))
 
         def work(step):  # type: ignore[no-untyped-def]
@@ -315,21 +330,32 @@ class Shell(QMainWindow):
 
     def targets(self) -> list[Target]:
         """Everything that can be found."""
-        found = [Target(action.text(), "command", action.trigger) for menu in self.menuBar().findChildren(QMenu)
-                 for action in menu.actions() if action.text() and action.menu() is None]
+        found = [
+            Target(action.text(), "command", action.trigger)
+            for menu in self.menuBar().findChildren(QMenu)
+            for action in menu.actions()
+            if action.text() and action.menu() is None
+        ]
         document, side, carried = self.session.document, self.session.side, self.session.carried
         if document is not None:
-            found += [Target(one.name or one.id, "sequence", partial(self.session.decide, sequence=one.id))
-                      for one in document.sequences if not one.is_angle]
+            found += [
+                Target(one.name or one.id, "sequence", partial(self.session.decide, sequence=one.id))
+                for one in document.sequences
+                if not one.is_angle
+            ]
         if carried is not None:
             for one in carried.findings:
                 place = ", ".join(filter(None, (one.fate.value, one.track)))
                 found.append(Target(f"{one.item} · {one.what}", place, partial(self._to_finding, one)))
         if side is not None:
             found += [
-                Target(item.name or item.kind, f"clip, {label} {side.sequence.timecode(int(item.start))}",
-                       partial(self._to_item, item.id, int(item.start)))
-                for label, track in side.sequence.labelled_tracks() for item in track.items
+                Target(
+                    item.name or item.kind,
+                    f"clip, {label} {side.sequence.timecode(int(item.start))}",
+                    partial(self._to_item, item.id, int(item.start)),
+                )
+                for label, track in side.sequence.labelled_tracks()
+                for item in track.items
             ]
         return found
 
@@ -377,9 +403,15 @@ class Shell(QMainWindow):
         if carried is not None and self.status.property("role") != "error":
             good = carried.things - carried.errors
             if carried.errors:
-                self.say(f"Read back and compared: {carried.errors} differences are explained by nothing", True)
+                self.say(
+                    f"Read back and compared: {carried.errors} differences are explained by nothing", True
+                )
             else:
-                self.say(f"Read back and compared: {good} of {carried.things} things accounted for, no silent loss", False)
+                self.say(
+                    f"Read back and compared: {good} of {carried.things} things accounted for, no "
+                    "silent loss",
+                    False,
+                )
 
     def _opened(self) -> None:
         self.status.setProperty("role", "dim")
@@ -393,12 +425,18 @@ class Shell(QMainWindow):
             self.header.destination.show_words("", "")
             self.header.arrow.hide()
         elif side is None:
-            self.header.cut.show_words(self.session.path.name if self.session.path else "", "the file holds no sequence")
+            self.header.cut.show_words(
+                self.session.path.name if self.session.path else "", "the file holds no sequence"
+            )
         else:
             one = side.sequence
             width, height = one.frame_size
-            facts = (FORMATS[document.format].label, f"{width}×{height}", f"{one.rate.label()} fr",
-                     f"{one.timecode(0)} – {one.timecode(one.duration)}")
+            facts = (
+                FORMATS[document.format].label,
+                f"{width}×{height}",
+                f"{one.rate.label()} fr",
+                f"{one.timecode(0)} – {one.timecode(one.duration)}",
+            )
             self.header.cut.show_words(one.name or one.id, "   ".join(facts))
         if destination is not None and document is not None:
             self.header.arrow.show()
@@ -422,7 +460,10 @@ class Shell(QMainWindow):
 
     def show_keys(self) -> None:
         """The keys, on a sheet."""
-        rows = "".join(f"<tr><td style='padding-right:18px'><b>{keys}</b></td><td>{words}</td></tr>" for keys, words in KEYS)
+        rows = "".join(
+            f"<tr><td style='padding-right:18px'><b>{keys}</b></td><td>{words}</td></tr>"
+            for keys, words in KEYS
+        )
         sheet = QMessageBox(self)
         sheet.setWindowTitle("The keys")
         sheet.setTextFormat(Qt.TextFormat.RichText)
@@ -447,5 +488,3 @@ def _line() -> QFrame:
     line.setFixedHeight(1)
     line.setStyleSheet("background: palette(alternate-base);")
     return line
-
-

@@ -15,7 +15,8 @@ from wexodos.carryover import Cancelled
 _TELL = 0.08
 """Seconds between two words of progress: each has the status line drawn anew."""
 _SWITCH = 0.0001
-"""After so many seconds a working thread lets the window have its turn; Python's own 5 ms add up where the two take turns often."""
+"""After so many seconds a working thread lets the window have its turn; Python's own 5 ms add up where the
+two take turns often."""
 
 
 class _Signals(QObject):
@@ -26,7 +27,8 @@ class _Signals(QObject):
 
 
 class Task(QRunnable):
-    """One piece of work. ``work`` gets a progress function that raises ``Cancelled`` once a person stopped it."""
+    """One piece of work. ``work`` gets a progress function that raises ``Cancelled`` once a person stopped
+    it."""
 
     def __init__(self, work: Callable[[Callable[[str, float], None]], Any]) -> None:
         super().__init__()
@@ -57,7 +59,9 @@ class Task(QRunnable):
                 self.signals.failed.emit(str(error))
             else:
                 logging.getLogger("wexodos").exception("work failed")
-                self.signals.failed.emit(f"Something went wrong inside Wexodos ({type(error).__name__}); the log has the details.")
+                self.signals.failed.emit(
+                    f"Something went wrong inside Wexodos ({type(error).__name__}); the log has the details."
+                )
         else:
             if self._stop:
                 self.signals.stopped.emit()
@@ -79,8 +83,13 @@ class Tasks(QObject):
         self._alive: set[Task] = set()
         self.others: list[Any] = []
 
-    def start(self, kind: str, work: Callable[[Callable[[str, float], None]], Any], done: Callable[[Any], None],
-              failed: Callable[[str], None]) -> None:
+    def start(
+        self,
+        kind: str,
+        work: Callable[[Callable[[str, float], None]], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[str], None],
+    ) -> None:
         old = self._running.get(kind)
         if old is not None:
             old.cancel()

@@ -30,7 +30,9 @@ def load_file(path: Path, builtin: bool = False) -> Destination:
             raise DestinationError(f"{path}: this is too large for a destination")
         text = path.read_text(encoding="utf-8")
     except OSError as error:
-        raise DestinationError(f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}") from None
+        raise DestinationError(
+            f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}"
+        ) from None
     except UnicodeDecodeError:
         raise DestinationError(f"{path}: this is not UTF-8 text") from None
     return parse(text, str(path), builtin)
@@ -43,7 +45,9 @@ def parse(text: str, name: str, builtin: bool = False) -> Destination:
     except tomllib.TOMLDecodeError as error:
         line = re.search(r"line (\d+)", str(error))
         what = re.sub(r" \(at .*\)$", "", str(error))
-        raise DestinationError(f"{name}, line {line.group(1) if line else '?'}: {what[:1].lower()}{what[1:]}") from None
+        raise DestinationError(
+            f"{name}, line {line.group(1) if line else '?'}: {what[:1].lower()}{what[1:]}"
+        ) from None
     data["builtin"] = builtin
     try:
         found = msgspec.convert(data, Destination)
@@ -52,21 +56,34 @@ def parse(text: str, name: str, builtin: bool = False) -> Destination:
     written = FORMATS[found.format].versions
     if found.version not in written:
         line_number = _line_of(text, "`$.version`")
-        raise DestinationError(f"{name}, line {line_number}: version {found.version!r} of {found.format} cannot be written; "
-                               f"use one of {', '.join(written)}")
+        raise DestinationError(
+            f"{name}, line {line_number}: version {found.version!r} of {found.format} cannot be written; "
+            f"use one of {', '.join(written)}"
+        )
     return found
 
 
 def _plain(message: str) -> str:
-    message = re.sub(r" - at `\$(.*)`$", lambda match: f" in {match.group(1).lstrip('.')}" if match.group(1) else "", message)
-    return message.replace("Object contains unknown field", "unknown field").replace("Object missing required field",
-                                                                                     "missing field").replace("`", "'")
+    message = re.sub(
+        r" - at `\$(.*)`$",
+        lambda match: f" in {match.group(1).lstrip('.')}" if match.group(1) else "",
+        message,
+    )
+    return (
+        message.replace("Object contains unknown field", "unknown field")
+        .replace("Object missing required field", "missing field")
+        .replace("`", "'")
+    )
 
 
 def _line_of(text: str, message: str) -> int:
     """The line a message is about: that of its last named key, inside its table."""
     path = re.search(r"at `\$\.?([^`]*)`", message) or re.search(r"`\$\.([^`]*)`", message)
-    keys = [key for key in re.split(r"[.\[\]]+", path.group(1)) if key and not key.isdigit() and key != "..."] if path else []
+    keys = (
+        [key for key in re.split(r"[.\[\]]+", path.group(1)) if key and not key.isdigit() and key != "..."]
+        if path
+        else []
+    )
     unknown = re.search(r"unknown field `([^`]*)`", message)
     if unknown:
         keys.append(unknown.group(1))
@@ -86,7 +103,8 @@ def _line_of(text: str, message: str) -> int:
 def load_all(folder: Path | None = None) -> tuple[list[Destination], list[str]]:
     """Return all destinations, shipped first, and one sentence for every file that could not be used.
 
-    ``folder`` replaces the user's folder. A destination of the user's with the id of a shipped one takes its place.
+    ``folder`` replaces the user's folder. A destination of the user's with the id of a shipped one takes its
+    place.
     """
     found: dict[str, Destination] = {}
     problems: list[str] = []
@@ -106,7 +124,8 @@ def load_all(folder: Path | None = None) -> tuple[list[Destination], list[str]]:
 
 
 def find_destination(name: str, folder: Path | None = None) -> Destination:
-    """Find a destination by its id, or load it from a path that ends in ``.toml``. Raises ``DestinationError``."""
+    """Find a destination by its id, or load it from a path that ends in ``.toml``. Raises
+    ``DestinationError``."""
     if name.endswith(".toml"):
         return load_file(Path(name))
     known, problems = load_all(folder)
@@ -114,11 +133,16 @@ def find_destination(name: str, folder: Path | None = None) -> Destination:
         if one.id == name:
             return one
     trouble = next((problem for problem in problems if name in problem), "")
-    raise DestinationError(trouble or f"there is no destination {name!r}; known are {', '.join(one.id for one in known)}")
+    raise DestinationError(
+        trouble or f"there is no destination {name!r}; known are {', '.join(one.id for one in known)}"
+    )
 
 
 def keeper(format_id: str) -> Destination | None:
-    """The destination of a format that keeps most of a cut: to write it again as what it was; None where the format is not written."""
+    """The destination of a format that keeps most of a cut: to write it again as what it was; None where the
+    format is not written."""
     known = [one for one in load_all()[0] if one.builtin and one.format == format_id]
     order = ("editing", "archive", "finishing", "grading", "mixing")
-    return min(known, key=lambda one: order.index(one.for_) if one.for_ in order else len(order), default=None)
+    return min(
+        known, key=lambda one: order.index(one.for_) if one.for_ in order else len(order), default=None
+    )

@@ -50,7 +50,9 @@ class Generators(Part, frozen=True):
 
 class Filters(Part, frozen=True):
     carry: bool = False
-    known: list[Literal["blur", "desaturate", "brightness-contrast", "tint", "primaries"]] = msgspec.field(default_factory=list)
+    known: list[Literal["blur", "desaturate", "brightness-contrast", "tint", "primaries"]] = msgspec.field(
+        default_factory=list
+    )
 
 
 class Nests(Part, frozen=True):
@@ -109,8 +111,9 @@ class TracksPart(Part, frozen=True):
 class Turnover(Part, frozen=True):
     """How a hand-over is spelled and what is made for it; a person may choose otherwise for one hand-over.
 
-    ``sound``: link to the media as they are (``source``), or make sound for it: ``linked`` files beside it or ``embedded`` in it.
-    ``sample_rate`` 0 is the highest that the used media have; ``handles`` are seconds on either side.
+    ``sound``: link to the media as they are (``source``), or make sound for it: ``linked`` files beside it or
+    ``embedded`` in it. ``sample_rate`` 0 is the highest that the used media have; ``handles`` are seconds on
+    either side.
     """
 
     sound: Literal["source", "linked", "embedded"] = "source"
@@ -141,7 +144,9 @@ class Destination(Part, frozen=True):
     name: Annotated[str, Meta(min_length=1, max_length=60)]
     format: Literal["xmeml", "fcpxml", "aaf", "omf", "edl", "otio"]
     version: str
-    for_: Literal["editing", "grading", "finishing", "compositing", "mixing", "archive"] = msgspec.field(name="for")
+    for_: Literal["editing", "grading", "finishing", "compositing", "mixing", "archive"] = msgspec.field(
+        name="for"
+    )
     summary: str = ""
     pictures: Pictures = Pictures()
     transitions: Transitions = Transitions()

@@ -14,8 +14,8 @@ def curve_values(curve: Curve, times: Floats) -> Floats:
     """Evaluate ``curve`` at ``times`` (frames from the item's start).
 
     Returns shape (len(times), k), or (1, k) where the value never changes. A segment is a cubic Hermite curve
-    h00·a + h10·m0 + h01·b + h11·m1 whose tangents m are b - a (the straight line) at ends that are not eased and 0 at ends
-    that are; levels in the domain ``"gain"`` are mixed as 10^(dB/20).
+    h00·a + h10·m0 + h01·b + h11·m1 whose tangents m are b - a (the straight line) at ends that are not eased
+    and 0 at ends that are; levels in the domain ``"gain"`` are mixed as 10^(dB/20).
     """
     if not curve.animated:
         return np.array([curve.still])
@@ -54,7 +54,9 @@ def joined(parts: list[Curve]) -> Curve:
     if not times:
         return Curve(tuple(value for part in parts for value in part.still))
     at = np.array([float(time) for time in times])
-    columns = np.concatenate([np.broadcast_to(curve_values(part, at), (len(times), len(part.still))) for part in parts], axis=1)
+    columns = np.concatenate(
+        [np.broadcast_to(curve_values(part, at), (len(times), len(part.still))) for part in parts], axis=1
+    )
     eases = {key.time: key.ease for part in reversed(parts) for key in part.keys}
     keys = tuple(Key(time, tuple(map(float, row)), eases[time]) for time, row in zip(times, columns))
     return Curve(keys[0].value, keys)

@@ -87,7 +87,8 @@ class _Plan:
     def between(self, start: Exact, stop: Exact) -> Iterator[_Dressed]:
         for dressed in self.dressed[bisect_left(self.reach, start) :]:
             if dressed.low >= stop:
-                # Items stand in the order of their start, a transition lets one begin early; the next may not be past.
+                # Items stand in the order of their start, a transition lets one begin early; the next may not
+                # be past.
                 if dressed.item.start >= stop:
                     return
                 continue
@@ -129,7 +130,8 @@ class Evaluator:
         stop = sequence.duration if stop is None else stop
         times = Times.frames(start, max(start, stop))
         return Evaluation(
-            start, stop,
+            start,
+            stop,
             tuple(self._pictures(sequence, start, times, _Around(), (sequence.id,))),
             tuple(self._sounds(sequence, start, times, _Around(), (sequence.id,))),
         )
@@ -147,7 +149,8 @@ class Evaluator:
     def _active(
         self, track: Track, first: int, times: Times
     ) -> Iterator[tuple[Item, int, int, Times, Floats, Transition | None]]:
-        """Yield (item, from frame, to frame, times, mix, transition); frames are those of the evaluated sequence."""
+        """Yield (item, from frame, to frame, times, mix, transition); frames are those of the evaluated
+        sequence."""
         if not len(times) or not track.enabled:
             return
         num, den = times.numerators, times.denominator
@@ -183,14 +186,24 @@ class Evaluator:
                     layers = _adjusted(layers, start, stop, effects)
                     continue
                 inside = replace(
-                    own, track=outer, mix=own.mix * mix, transition=transition.type if transition else own.transition,
+                    own,
+                    track=outer,
+                    mix=own.mix * mix,
+                    transition=transition.type if transition else own.transition,
                     effects=effects + own.effects,
                 )
                 layers.extend(self._layer(sequence, frame, item, start, stop, part, inside, path))
         return layers
 
     def _layer(
-        self, sequence: Sequence, frame: Raster, item: Item, start: int, stop: int, times: Times, around: _Around,
+        self,
+        sequence: Sequence,
+        frame: Raster,
+        item: Item,
+        start: int,
+        stop: int,
+        times: Times,
+        around: _Around,
         path: tuple[str, ...],
     ) -> Iterator[PictureSpan]:
         motion = item.motion or _PLAIN_MOTION
@@ -204,33 +217,64 @@ class Evaluator:
             if nested.id in path or len(path) > _MAX_DEPTH:
                 return
             inside = replace(
-                around, via=(*around.via, item.name), via_ids=(*around.via_ids, item.id), opacity=opacity,
+                around,
+                via=(*around.via, item.name),
+                via_ids=(*around.via_ids, item.id),
+                opacity=opacity,
             )
             for a, b, boundaries, direction in source_pieces(
                 item.speed, item.source_in + offset, item.start, times, sequence.rate, nested.rate.fps
             ):
                 shown = Times(boundaries.shown(direction), 1)
-                for span in self._pictures(nested, start + a, shown, around_part(inside, a, b), (*path, nested.id)):
+                for span in self._pictures(
+                    nested, start + a, shown, around_part(inside, a, b), (*path, nested.id)
+                ):
                     lo, hi = span.start - start, span.stop - start
                     at, extent = nest(
-                        span.center, span.size, source, pick(center, lo, hi), pick(size, lo, hi), pick(rotation, lo, hi),
+                        span.center,
+                        span.size,
+                        source,
+                        pick(center, lo, hi),
+                        pick(size, lo, hi),
+                        pick(rotation, lo, hi),
                         frame.pixel_aspect,
                     )
                     pulled = span.corners + pick(corners, lo, hi) if corners.any() else span.corners
-                    yield replace(span, center=at, size=extent, rotation=span.rotation + pick(rotation[:, 0], lo, hi),
-                                  corners=pulled)
+                    yield replace(
+                        span,
+                        center=at,
+                        size=extent,
+                        rotation=span.rotation + pick(rotation[:, 0], lo, hi),
+                        corners=pulled,
+                    )
             return
         yield PictureSpan(
-            around.track, item, start, stop, around.via, around.via_ids, media, angle,
-            _source_frames(item, media, times, sequence, offset), around.mix, around.transition, center, size,
-            rotation[:, 0], crop, corners, opacity, around.effects,
+            around.track,
+            item,
+            start,
+            stop,
+            around.via,
+            around.via_ids,
+            media,
+            angle,
+            _source_frames(item, media, times, sequence, offset),
+            around.mix,
+            around.transition,
+            center,
+            size,
+            rotation[:, 0],
+            crop,
+            corners,
+            opacity,
+            around.effects,
             sequence.drop_frame if item.drop_frame is None else item.drop_frame,
         )
 
     def _stand(
         self, motion: Motion, item: Item, times: Times, source: Raster, frame: Raster
     ) -> tuple[Floats, ...]:
-        """Return (center, size, rotation, crop, corners, opacity); what never moves is worked out once for all items that share it."""
+        """Return (center, size, rotation, crop, corners, opacity); what never moves is worked out once for
+        all items that share it."""
         key = (id(motion), source, frame)
         known = self._still.get(key)
         if known is not None:
@@ -238,10 +282,24 @@ class Evaluator:
         moving = any(curve.animated for curve in motion.curves.values())
         local = _local(item, times) if moving else _ONE
         rotation = curve_values(motion.rotation, local)
-        center, size = placed(source, frame, motion.fit, curve_values(motion.position, local), curve_values(motion.scale, local),
-                              rotation, curve_values(motion.anchor, local))
+        center, size = placed(
+            source,
+            frame,
+            motion.fit,
+            curve_values(motion.position, local),
+            curve_values(motion.scale, local),
+            rotation,
+            curve_values(motion.anchor, local),
+        )
         opacity = np.minimum(np.maximum(curve_values(motion.opacity, local)[:, 0], 0.0), 1.0)
-        found = (center, size, rotation, curve_values(motion.crop, local), curve_values(motion.corners, local), opacity)
+        found = (
+            center,
+            size,
+            rotation,
+            curve_values(motion.crop, local),
+            curve_values(motion.corners, local),
+            opacity,
+        )
         if not moving:
             self._still[key] = found
         return found
@@ -256,13 +314,23 @@ class Evaluator:
                     continue
                 own = around_part(around, start - first, stop - first)
                 inside = replace(
-                    own, track=outer, mix=own.mix * mix, transition=transition.type if transition else own.transition,
+                    own,
+                    track=outer,
+                    mix=own.mix * mix,
+                    transition=transition.type if transition else own.transition,
                     gain_db=own.gain_db + _gain(item, part),
                 )
                 yield from self._heard(sequence, item, start, stop, part, inside, path)
 
     def _heard(
-        self, sequence: Sequence, item: Item, start: int, stop: int, times: Times, around: _Around, path: tuple[str, ...]
+        self,
+        sequence: Sequence,
+        item: Item,
+        start: int,
+        stop: int,
+        times: Times,
+        around: _Around,
+        path: tuple[str, ...],
     ) -> Iterator[SoundSpan]:
         sound = item.sound or _PLAIN_SOUND
         media, nested_id, angle, offset = self._source(item, "audio")
@@ -272,11 +340,15 @@ class Evaluator:
                 return
             inside = replace(around, via=(*around.via, item.name), via_ids=(*around.via_ids, item.id))
             if isinstance(item.content, NestedUse) and item.content.silent:
-                inside = replace(inside, silent=around.silent | {name.lower() for name in item.content.silent})
+                inside = replace(
+                    inside, silent=around.silent | {name.lower() for name in item.content.silent}
+                )
             for a, b, inner, _ in source_pieces(
                 item.speed, item.source_in + offset, item.start, times, sequence.rate, nested.rate.fps
             ):
-                yield from self._sounds(nested, start + a, inner, around_part(inside, a, b), (*path, nested.id))
+                yield from self._sounds(
+                    nested, start + a, inner, around_part(inside, a, b), (*path, nested.id)
+                )
             return
         samples = _source_samples(item, media, times, sequence, offset)
         channels = sound.channels or (1,)
@@ -288,8 +360,19 @@ class Evaluator:
             side = (-1.0, 1.0)[place] if pair else 0.0
             panned = np.array([side]) if pan is None else np.minimum(np.maximum(pan + side, -1.0), 1.0)
             yield SoundSpan(
-                around.track, item, start, stop, around.via, around.via_ids, media, angle, channel, samples,
-                np.atleast_1d(np.asarray(around.gain_db, dtype=np.float64)), panned, around.mix,
+                around.track,
+                item,
+                start,
+                stop,
+                around.via,
+                around.via_ids,
+                media,
+                angle,
+                channel,
+                samples,
+                np.atleast_1d(np.asarray(around.gain_db, dtype=np.float64)),
+                panned,
+                around.mix,
                 around.transition,
             )
 
@@ -313,12 +396,16 @@ def around_part(around: _Around, start: int, stop: int) -> _Around:
         return around
     gain = around.gain_db
     return replace(
-        around, mix=pick(around.mix, start, stop), opacity=pick(around.opacity, start, stop),
+        around,
+        mix=pick(around.mix, start, stop),
+        opacity=pick(around.opacity, start, stop),
         gain_db=gain if isinstance(gain, float) else pick(gain, start, stop),
     )
 
 
-def _adjusted(layers: list[PictureSpan], start: int, stop: int, effects: tuple[str, ...]) -> list[PictureSpan]:
+def _adjusted(
+    layers: list[PictureSpan], start: int, stop: int, effects: tuple[str, ...]
+) -> list[PictureSpan]:
     """Add an adjustment item's effects to the layers below it within its reach."""
     result: list[PictureSpan] = []
     for span in layers:
@@ -335,8 +422,13 @@ def _adjusted(layers: list[PictureSpan], start: int, stop: int, effects: tuple[s
 
 
 def stems_of(item: Item, track: Track) -> set[str]:
-    """The names under which an item's sound can be switched off from outside: its roles and their main roles."""
-    roles = item.sound.roles if item.sound is not None and item.sound.roles else ((track.role,) if track.role else ())
+    """The names under which an item's sound can be switched off from outside: its roles and their main
+    roles."""
+    roles = (
+        item.sound.roles
+        if item.sound is not None and item.sound.roles
+        else ((track.role,) if track.role else ())
+    )
     return {name.lower() for role in roles for name in (role, role.partition(".")[0])}
 
 
@@ -357,7 +449,8 @@ def _local(item: Item, times: Times) -> Floats:
 
 
 def _clamped(shown: NDArray[np.int64], item: Item, count: int | None) -> NDArray[np.int64]:
-    """Hold the first and last frame of a retimed medium; numbers outside an unretimed one are kept as they are."""
+    """Hold the first and last frame of a retimed medium; numbers outside an unretimed one are kept as they
+    are."""
     if item.speed is NORMAL or not count or count < 1:
         return shown
     return np.clip(shown, 0, count - 1)
@@ -371,7 +464,9 @@ def source_rate(media: Media | None, sequence: Sequence) -> Rate:
 def _source_frames(
     item: Item, media: Media | None, times: Times, sequence: Sequence, offset: Exact
 ) -> NDArray[np.int64] | None:
-    if isinstance(item.content, Generator) or (media is None and not isinstance(item.content, MediaUse | Angles)):
+    if isinstance(item.content, Generator) or (
+        media is None and not isinstance(item.content, MediaUse | Angles)
+    ):
         return None
     if item.still or (media is not None and media.still):
         return np.zeros(1, dtype=np.int64)
@@ -420,7 +515,8 @@ def _gain(item: Item, times: Times) -> float | Floats:
 
 
 def fade_gain(fade: Fade, elapsed: Floats) -> Floats:
-    """Gain in dB after ``elapsed`` frames of a fade in: u for ``linear``, sin(πu/2) for the others (equal power)."""
+    """Gain in dB after ``elapsed`` frames of a fade in: u for ``linear``, sin(πu/2) for the others (equal
+    power)."""
     if fade.duration <= 0:
         return np.zeros_like(elapsed)
     u = np.clip(elapsed / float(fade.duration), 0.0, 1.0)

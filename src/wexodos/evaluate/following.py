@@ -29,37 +29,49 @@ def decibels(a: Floats, b: Floats) -> Floats:
 
 
 def faded(sound: Sound, length: float, domain: str, tolerance: float) -> tuple[Curve, Curve]:
-    """Level and fades of ``length`` frames as one level at every frame, and as keys that stay within ``tolerance`` dB of it."""
+    """Level and fades of ``length`` frames as one level at every frame, and as keys that stay within
+    ``tolerance`` dB of it."""
     frames = np.arange(0, int(np.ceil(length)) + 1, dtype=np.float64)
     gain = np.broadcast_to(curve_values(sound.level, frames)[:, 0], (len(frames),)).copy()
     if sound.fade_in is not None:
         gain = gain + fade_gain(sound.fade_in, frames)
     if sound.fade_out is not None:
         gain = gain + fade_gain(sound.fade_out, length - frames)
-    whole = Curve((float(gain[0]),), tuple(Key(int(f), (float(max(g, SILENCE)),)) for f, g in zip(frames, gain)))
+    whole = Curve(
+        (float(gain[0]),), tuple(Key(int(f), (float(max(g, SILENCE)),)) for f, g in zip(frames, gain))
+    )
     return whole, followed(whole, length, domain, decibels, tolerance, SILENCE)
 
 
 AROUND = 1000
-"""Frames before and after an item in which its keys still matter: handles and transitions reach no further."""
+"""Frames before and after an item in which its keys still matter: handles and transitions reach no
+further."""
 
 
 def frames_of(curve: Curve, length: float) -> Floats:
-    """The whole frames from the first key to the last, as far as an item of ``length`` frames can show them; shape (n,)."""
+    """The whole frames from the first key to the last, as far as an item of ``length`` frames can show them;
+    shape (n,)."""
     low = max(int(np.floor(float(curve.keys[0].time))), -AROUND)
     high = min(int(np.ceil(float(curve.keys[-1].time))), int(length) + AROUND)
     return np.arange(min(low, high), max(low, high) + 1, dtype=np.float64)
 
 
 @lru_cache(maxsize=4096)
-def followed(curve: Curve, length: float, domain: str, distance: Callable[[Floats, Floats], Floats], tolerance: float,
-             lowest: float = -np.inf) -> Curve:
-    """Return a curve with straight segments in ``domain`` and keys on whole frames that stays within ``tolerance``.
+def followed(
+    curve: Curve,
+    length: float,
+    domain: str,
+    distance: Callable[[Floats, Floats], Floats],
+    tolerance: float,
+    lowest: float = -np.inf,
+) -> Curve:
+    """Return a curve with straight segments in ``domain`` and keys on whole frames that stays within
+    ``tolerance``.
 
-    Values below ``lowest`` are raised to it (silence in dB has no straight line to it). ``distance`` measures two (n, k)
-    arrays of values against each other, giving (n,). Keys are placed where the straight line is furthest away until it is
-    near enough (Ramer, Douglas and Peucker), so frames where it matters get them. The same fade on a thousand clips is worked
-    out once.
+    Values below ``lowest`` are raised to it (silence in dB has no straight line to it). ``distance`` measures
+    two (n, k) arrays of values against each other, giving (n,). Keys are placed where the straight line is
+    furthest away until it is near enough (Ramer, Douglas and Peucker), so frames where it matters get them.
+    The same fade on a thousand clips is worked out once.
     """
     frames = frames_of(curve, length)
     values = np.maximum(np.broadcast_to(curve_values(curve, frames), (len(frames), len(curve.still))), lowest)
@@ -70,7 +82,10 @@ def followed(curve: Curve, length: float, domain: str, distance: Callable[[Float
         if b - a < 2:
             continue
         piece = Curve(tuple(values[a]), (_key(frames[a], values[a]), _key(frames[b], values[b])), domain)
-        gap = distance(np.broadcast_to(curve_values(piece, frames[a : b + 1]), (b - a + 1, values.shape[1])), values[a : b + 1])
+        gap = distance(
+            np.broadcast_to(curve_values(piece, frames[a : b + 1]), (b - a + 1, values.shape[1])),
+            values[a : b + 1],
+        )
         worst = int(np.argmax(gap))
         if gap[worst] > tolerance and 0 < worst < b - a:
             chosen.add(a + worst)
@@ -85,7 +100,8 @@ def _key(frame: Any, value: Any) -> Key:
 
 @lru_cache(maxsize=4096)
 def largest(a: Curve, b: Curve, length: float, distance: Callable[[Floats, Floats], Floats]) -> float:
-    """The largest distance of two curves at any whole frame of the first that an item of ``length`` frames can show."""
+    """The largest distance of two curves at any whole frame of the first that an item of ``length`` frames
+    can show."""
     frames = frames_of(a, length)
     x = np.broadcast_to(curve_values(a, frames), (len(frames), len(a.still)))
     y = np.broadcast_to(curve_values(b, frames), (len(frames), len(b.still)))

@@ -36,7 +36,8 @@ def placed(
 ) -> tuple[Floats, Floats]:
     """Return (center, size), each (n, 2) in frame pixels, origin top left, y down.
 
-    ``position``, ``scale`` and ``anchor`` have shape (n, 2) or (1, 2), ``rotation`` (n, 1) or (1, 1); units as in the model.
+    ``position``, ``scale`` and ``anchor`` have shape (n, 2) or (1, 2), ``rotation`` (n, 1) or (1, 1); units
+    as in the model.
     """
     k = fit_factor(fit, source, frame)
     aspect = frame.pixel_aspect
@@ -46,19 +47,28 @@ def placed(
         arm = anchor * size
         angle = np.radians(rotation[:, 0])
         cos, sin = np.cos(angle), np.sin(angle)
-        landing = landing - np.stack((arm[:, 0] * cos - arm[:, 1] * sin, arm[:, 0] * sin + arm[:, 1] * cos), axis=-1)
+        landing = landing - np.stack(
+            (arm[:, 0] * cos - arm[:, 1] * sin, arm[:, 0] * sin + arm[:, 1] * cos), axis=-1
+        )
     if aspect == 1.0:
         return landing, size
     square = np.array([1.0 / aspect, 1.0])
     return landing * square, size * square
 
 
-def nest(center: Floats, size: Floats, inner: Raster, outer_center: Floats, outer_size: Floats, outer_rotation: Floats,
-         aspect: float) -> tuple[Floats, Floats]:
+def nest(
+    center: Floats,
+    size: Floats,
+    inner: Raster,
+    outer_center: Floats,
+    outer_size: Floats,
+    outer_rotation: Floats,
+    aspect: float,
+) -> tuple[Floats, Floats]:
     """Carry a picture placed in a nested frame out into the frame around it; shapes as in ``placed``.
 
-    ``aspect`` is the outer frame's pixel aspect. A nest that is stretched and holds rotated pictures would shear them; the
-    size then is that of the picture before its own rotation.
+    ``aspect`` is the outer frame's pixel aspect. A nest that is stretched and holds rotated pictures would
+    shear them; the size then is that of the picture before its own rotation.
     """
     whole = np.array([inner.width, inner.height])
     factor = outer_size / whole

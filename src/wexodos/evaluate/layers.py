@@ -1,7 +1,8 @@
-"""What is seen at one instant as a tree: the layers of a sequence, those of nests inside them, and what they pass over into.
+"""What is seen at one instant as a tree: the layers of a sequence, those of nests inside them, and what they
+pass over into.
 
-``Evaluator.range`` lists all layers flat, which is what a comparison needs. A picture of the frame needs the tree: a nest is drawn
-as a whole before it is moved, mixed or filtered.
+``Evaluator.range`` lists all layers flat, which is what a comparison needs. A picture of the frame needs the
+tree: a nest is drawn as a whole before it is moved, mixed or filtered.
 """
 
 from __future__ import annotations
@@ -23,10 +24,11 @@ _PLAIN = Motion()
 class Layer:
     """One picture layer at one instant.
 
-    ``center`` and ``size`` (two numbers each) are pixels of ``frame``, the raster of the sequence it stands in; ``source`` is its own
-    raster. ``crop`` has four numbers, ``corners`` eight. ``join`` is the transition it takes part in, ``mix`` its share of it,
-    ``incoming`` whether it comes in. ``inside`` holds the layers of a nest, None for anything else. ``elapsed`` counts frames of the
-    sequence from the item's start. ``source_frame`` is None where nothing is read from media. ``track`` counts from 1.
+    ``center`` and ``size`` (two numbers each) are pixels of ``frame``, the raster of the sequence it stands
+    in; ``source`` is its own raster. ``crop`` has four numbers, ``corners`` eight. ``join`` is the transition
+    it takes part in, ``mix`` its share of it, ``incoming`` whether it comes in. ``inside`` holds the layers
+    of a nest, None for anything else. ``elapsed`` counts frames of the sequence from the item's start.
+    ``source_frame`` is None where nothing is read from media. ``track`` counts from 1.
     """
 
     item: Item
@@ -50,8 +52,11 @@ class Layer:
     inside: tuple[Layer, ...] | None = None
 
 
-def layers_at(evaluator: Evaluator, sequence: Sequence, frame: int, only: str | None = None) -> tuple[Layer, ...]:
-    """Return the layers of ``frame`` from the bottom up, both of a transition, the outgoing first. ``only`` names one item."""
+def layers_at(
+    evaluator: Evaluator, sequence: Sequence, frame: int, only: str | None = None
+) -> tuple[Layer, ...]:
+    """Return the layers of ``frame`` from the bottom up, both of a transition, the outgoing first. ``only``
+    names one item."""
     return _layers(evaluator, sequence, Times.frames(frame, frame + 1), (sequence.id,), only)
 
 
@@ -71,12 +76,18 @@ def _layers(
     return tuple(found)
 
 
-def _layer(evaluator: Evaluator, sequence: Sequence, raster: Raster, item: Item, times: Times, path: tuple[str, ...]) -> Layer | None:
+def _layer(
+    evaluator: Evaluator, sequence: Sequence, raster: Raster, item: Item, times: Times, path: tuple[str, ...]
+) -> Layer | None:
     media, nested_id, angle, offset = evaluator._source(item, "video")
     nested = evaluator._sequences.get(nested_id) if nested_id else None
     source = frame_raster(nested) if nested is not None else media_raster(media, raster)
-    center, size, rotation, crop, corners, opacity = evaluator._stand(item.motion or _PLAIN, item, times, source, raster)
-    shown = None if isinstance(item.content, Adjustment) else _source_frames(item, media, times, sequence, offset)
+    center, size, rotation, crop, corners, opacity = evaluator._stand(
+        item.motion or _PLAIN, item, times, source, raster
+    )
+    shown = (
+        None if isinstance(item.content, Adjustment) else _source_frames(item, media, times, sequence, offset)
+    )
     inside: tuple[Layer, ...] | None = None
     if nested is not None:
         if nested.id in path or len(path) > _DEEPEST:

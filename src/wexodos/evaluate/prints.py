@@ -1,9 +1,10 @@
 """A number for every frame that says what is seen (or heard) in it: equal numbers, equal frames.
 
-Two sequences of one document show the same at a frame if the prints are equal. Names, ids and tracks do not count, only what is shown:
-the medium and its frame, place, size, crop, opacity, mix, blend and filters, from the bottom up; layers that cannot be seen (opacity
-or mix 0) count as not there. How far the words of a roll have moved is not told: that hangs on the length of its item. Sound is a
-set: the order of tracks says nothing.
+Two sequences of one document show the same at a frame if the prints are equal. Names, ids and tracks do not
+count, only what is shown: the medium and its frame, place, size, crop, opacity, mix, blend and filters, from
+the bottom up; layers that cannot be seen (opacity or mix 0) count as not there. How far the words of a roll
+have moved is not told: that hangs on the length of its item. Sound is a set: the order of tracks says
+nothing.
 """
 
 from __future__ import annotations
@@ -25,7 +26,8 @@ _FACTOR = np.uint64(0x9E3779B97F4A7C15)
 _CHAIN = np.uint64(0xD6E8FEB86659FD93)
 SILENT = -90.0
 STEPS = (0.1371, 0.6173)
-"""Added before rounding down: whole and half numbers, which are what cuts are made of, never lie at the edge of a step."""
+"""Added before rounding down: whole and half numbers, which are what cuts are made of, never lie at the edge
+of a step."""
 _MOST = 1e12
 
 
@@ -33,15 +35,17 @@ _MOST = 1e12
 class FramePrints:
     """Prints of the frames of a sequence, shape (2, n) each.
 
-    Numbers are rounded before they are held against each other, in the second row half a step further: two that are all but equal
-    and fall on either side of a step in one row do not in the other.
+    Numbers are rounded before they are held against each other, in the second row half a step further: two
+    that are all but equal and fall on either side of a step in one row do not in the other.
     """
 
     picture: Prints
     sound: Prints
 
 
-def prints(evaluator: Evaluator, sequence: Sequence, start: int = 0, stop: int | None = None, crops: bool = True) -> FramePrints:
+def prints(
+    evaluator: Evaluator, sequence: Sequence, start: int = 0, stop: int | None = None, crops: bool = True
+) -> FramePrints:
     """The prints of the frames ``[start, stop)`` of a sequence; of all of them where nothing is said.
 
     Without ``crops`` what is cropped away makes no difference.
@@ -92,7 +96,8 @@ def _all_stirred(values: NDArray[np.uint64]) -> Prints:
 class _Terms:
     """The sum of a seed and of numbers, each stirred with its place among them.
 
-    A number that is the same throughout a run is stirred once, others frame by frame; the sum does not tell the two apart.
+    A number that is the same throughout a run is stirred once, others frame by frame; the sum does not tell
+    the two apart.
     """
 
     __slots__ = ("_by", "_moving", "_place", "_sum")
@@ -117,7 +122,9 @@ class _Terms:
     def rounded(self, values: NDArray[np.float64], digits: float) -> None:
         """Numbers of shape (n,) or (n, k), in steps of one by ``digits``."""
         if len(values) == 1:
-            self._take([floor(min(max(one, -_MOST), _MOST) * digits + self._by) for one in values.ravel().tolist()])
+            self._take(
+                [floor(min(max(one, -_MOST), _MOST) * digits + self._by) for one in values.ravel().tolist()]
+            )
             return
         columns = values[:, None] if values.ndim == 1 else values
         steps = np.floor(np.clip(columns, -_MOST, _MOST) * digits + self._by).astype(np.int64)

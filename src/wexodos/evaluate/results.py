@@ -25,9 +25,10 @@ def pick(values: NDArray[Any], start: int, stop: int) -> NDArray[Any]:
 class PictureSpan:
     """One picture layer over the frames ``[start, stop)`` of the evaluated sequence.
 
-    ``track`` is the outermost track's number, ``via`` the names of the nests from outside in. ``source_frame`` is None where
-    nothing is read from media. Shapes: ``center``, ``size`` (n, 2); ``crop`` (n, 4); ``corners`` (n, 8); the rest (n,). A nest whose
-    own corners are pulled adds them to those of the pictures inside: no size says it, but no difference hides either.
+    ``track`` is the outermost track's number, ``via`` the names of the nests from outside in.
+    ``source_frame`` is None where nothing is read from media. Shapes: ``center``, ``size`` (n, 2); ``crop``
+    (n, 4); ``corners`` (n, 8); the rest (n,). A nest whose own corners are pulled adds them to those of the
+    pictures inside: no size says it, but no difference hides either.
     """
 
     track: int
@@ -59,10 +60,16 @@ class PictureSpan:
         """The same layer over fewer frames."""
         a, b = start - self.start, stop - self.start
         return replace(
-            self, start=start, stop=stop,
+            self,
+            start=start,
+            stop=stop,
             source_frame=None if self.source_frame is None else pick(self.source_frame, a, b),
-            mix=pick(self.mix, a, b), center=pick(self.center, a, b), size=pick(self.size, a, b),
-            rotation=pick(self.rotation, a, b), crop=pick(self.crop, a, b), corners=pick(self.corners, a, b),
+            mix=pick(self.mix, a, b),
+            center=pick(self.center, a, b),
+            size=pick(self.size, a, b),
+            rotation=pick(self.rotation, a, b),
+            crop=pick(self.crop, a, b),
+            corners=pick(self.corners, a, b),
             opacity=pick(self.opacity, a, b),
         )
 
@@ -94,9 +101,13 @@ class SoundSpan:
         """The same channel over fewer frames."""
         a, b = start - self.start, stop - self.start
         return replace(
-            self, start=start, stop=stop,
+            self,
+            start=start,
+            stop=stop,
             source_sample=None if self.source_sample is None else pick(self.source_sample, a, b),
-            gain_db=pick(self.gain_db, a, b), pan=pick(self.pan, a, b), mix=pick(self.mix, a, b),
+            gain_db=pick(self.gain_db, a, b),
+            pan=pick(self.pan, a, b),
+            mix=pick(self.mix, a, b),
         )
 
 

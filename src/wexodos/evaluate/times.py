@@ -1,7 +1,7 @@
 """Exact instants in bulk: integer numerators over one denominator.
 
-Cuts and source frames are decided in whole numbers only. ``int64`` serves as long as nothing can overflow; beyond that the
-same code runs on arrays of Python integers, slower and still exact.
+Cuts and source frames are decided in whole numbers only. ``int64`` serves as long as nothing can overflow;
+beyond that the same code runs on arrays of Python integers, slower and still exact.
 """
 
 from __future__ import annotations
@@ -89,10 +89,11 @@ class Times:
 def source_pieces(
     speed: Speed, source_in: Exact, start: Exact, times: Times, rate: Rate, unit: Exact = 1
 ) -> list[tuple[int, int, Times, int]]:
-    """Map record times (frames of ``rate``) to source boundaries in ``unit``s to the second: frames, samples, or seconds.
+    """Map record times (frames of ``rate``) to source boundaries in ``unit``s to the second: frames, samples,
+    or seconds.
 
-    ``start`` is the item's record start. Returns (from, to, boundaries, direction) for runs of indices into ``times`` that
-    share one straight piece of the speed map.
+    ``start`` is the item's record start. Returns (from, to, boundaries, direction) for runs of indices into
+    ``times`` that share one straight piece of the speed map.
     """
     if isinstance(speed, Constant):
         factor = _per_frame(speed.rate, rate, unit)
@@ -104,7 +105,9 @@ def source_pieces(
         lo = low_end if low is None else low + start
         hi = -low_end if high is None else high + start
         for first, last in runs(times.inside(lo, hi)):
-            boundaries = times.part(first, last).affine(slope * unit, (source - slope * (anchor + start)) * unit)
+            boundaries = times.part(first, last).affine(
+                slope * unit, (source - slope * (anchor + start)) * unit
+            )
             pieces.append((first, last, boundaries, (slope > 0) - (slope < 0)))
     pieces.sort(key=lambda piece: piece[0])
     return pieces

@@ -12,7 +12,8 @@ from wexodos.timing import Exact, Rate
 
 
 def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = 0.09) -> Item:
-    """The part of an item between two record times, in frames of ``rate``; what is seen and heard there stays as it was.
+    """The part of an item between two record times, in frames of ``rate``; what is seen and heard there stays
+    as it was.
 
     A fade that is cut into becomes a level, within ``tolerance`` dB.
     """
@@ -23,10 +24,16 @@ def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = 
         speed = Variable(tuple(replace(point, time=point.time - by) for point in speed.points))
 
     def moved(curve: Curve) -> Curve:
-        return replace(curve, keys=tuple(replace(key, time=key.time - by) for key in curve.keys)) if by else curve
+        return (
+            replace(curve, keys=tuple(replace(key, time=key.time - by) for key in curve.keys))
+            if by
+            else curve
+        )
 
     motion, sound = item.motion, item.sound
-    if sound is not None and ((sound.fade_in is not None and low > item.start) or (sound.fade_out is not None and high < item.end)):
+    if sound is not None and (
+        (sound.fade_in is not None and low > item.start) or (sound.fade_out is not None and high < item.end)
+    ):
         # A fade that is cut into is no fade any more, but a level that moves.
         _, level = faded(sound, float(item.duration), "gain", tolerance)
         sound = replace(sound, level=level, fade_in=None, fade_out=None)
@@ -34,8 +41,12 @@ def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = 
         changes: dict[str, Any] = {name: moved(curve) for name, curve in motion.curves.items()}
         motion = replace(motion, **changes)
     if sound is not None and by:
-        sound = replace(sound, level=moved(sound.level), pan=moved(sound.pan) if sound.pan is not None else None)
-    markers = tuple(replace(one, start=one.start - by) for one in item.markers if by <= one.start < high - item.start)
+        sound = replace(
+            sound, level=moved(sound.level), pan=moved(sound.pan) if sound.pan is not None else None
+        )
+    markers = tuple(
+        replace(one, start=one.start - by) for one in item.markers if by <= one.start < high - item.start
+    )
     held = isinstance(item.content, Title) or item.still
     return replace(
         item,

@@ -4,11 +4,32 @@ from __future__ import annotations
 
 import unicodedata
 
-_OTHERS = str.maketrans({"–": "-", "—": "-", "‘": "'", "’": "'", "“": '"', "”": '"', "…": "...", "ß": "ss", "ø": "o", "Ø": "O",
-                         "æ": "ae", "Æ": "AE", "ł": "l", "Ł": "L", "đ": "d", "Đ": "D", "·": "-", "×": "x"})
+_OTHERS = str.maketrans(
+    {
+        "–": "-",
+        "—": "-",
+        "‘": "'",
+        "’": "'",
+        "“": '"',
+        "”": '"',
+        "…": "...",
+        "ß": "ss",
+        "ø": "o",
+        "Ø": "O",
+        "æ": "ae",
+        "Æ": "AE",
+        "ł": "l",
+        "Ł": "L",
+        "đ": "d",
+        "Đ": "D",
+        "·": "-",
+        "×": "x",
+    }
+)
 
 
 def plain(text: str, most: int = 255) -> str:
-    """A name that every reader shows alike: ASCII, on one line, no longer than ``most``. Accents go; what has no letter is left out."""
+    """A name that every reader shows alike: ASCII, on one line, no longer than ``most``. Accents go; what has
+    no letter is left out."""
     flat = unicodedata.normalize("NFKD", text.translate(_OTHERS)).encode("ascii", "ignore").decode()
     return "".join(one for one in flat if one.isprintable())[:most]

@@ -1,8 +1,9 @@
-"""What a dialect's elements and attributes come to: one table that the reader, the documentation and the tests share.
+"""What a dialect's elements and attributes come to: one table that the reader, the documentation and the
+tests share.
 
-A table lists, under each ``parent:`` (several joined by ``|``), its children as ``name uses - why``. Uses: ``r`` read into the
-model, ``w`` written, ``k`` kept word for word and written back, ``i`` passed over on purpose, with the reason after the dash. A
-name with ``@`` before it is an attribute.
+A table lists, under each ``parent:`` (several joined by ``|``), its children as ``name uses - why``. Uses:
+``r`` read into the model, ``w`` written, ``k`` kept word for word and written back, ``i`` passed over on
+purpose, with the reason after the dash. A name with ``@`` before it is an attribute.
 """
 
 from __future__ import annotations
@@ -46,14 +47,22 @@ def parse(text: str) -> tuple[Row, ...]:
 
 def load(dialect: str) -> tuple[Row, ...]:
     """The table that stands beside a dialect's reader."""
-    return parse((resources.files("wexodos.formats") / dialect / "elements.table").read_text(encoding="utf-8"))
+    return parse(
+        (resources.files("wexodos.formats") / dialect / "elements.table").read_text(encoding="utf-8")
+    )
 
 
 def known_tags(rows: tuple[Row, ...]) -> frozenset[str]:
     """Every element the table names."""
-    return frozenset({row.name for row in rows if not row.name.startswith("@")} | {row.parent for row in rows})
+    return frozenset(
+        {row.name for row in rows if not row.name.startswith("@")} | {row.parent for row in rows}
+    )
 
 
 def children(rows: tuple[Row, ...], parent: str, uses: str = "rwki") -> frozenset[str]:
     """The elements of ``parent`` that have one of ``uses``."""
-    return frozenset(row.name for row in rows if row.parent == parent and not row.name.startswith("@") and row.uses & set(uses))
+    return frozenset(
+        row.name
+        for row in rows
+        if row.parent == parent and not row.name.startswith("@") and row.uses & set(uses)
+    )

@@ -1,8 +1,8 @@
 """Filters that both XML dialects have: what they are called and which settings they have.
 
-Each dialect's package holds the units of its own settings; here stands only what is the same in both: the words by which a
-filter and its settings are known, and what leaves the picture as it is. A filter whose settings are not all known counts as
-unknown, so that nothing of it is lost on the way.
+Each dialect's package holds the units of its own settings; here stands only what is the same in both: the
+words by which a filter and its settings are known, and what leaves the picture as it is. A filter whose
+settings are not all known counts as unknown, so that nothing of it is lost on the way.
 """
 
 from __future__ import annotations
@@ -15,7 +15,8 @@ from wexodos.model.curves import Vector
 
 @dataclass(frozen=True, slots=True)
 class Setting:
-    """One setting of a known filter: the words it is called by, how many numbers it has, and its neutral value."""
+    """One setting of a known filter: the words it is called by, how many numbers it has, and its neutral
+    value."""
 
     name: str
     words: frozenset[str]
@@ -42,12 +43,25 @@ def _setting(name: str, neutral: Vector, unit: str, *words: str) -> Setting:
 
 
 KNOWN: tuple[Known, ...] = (
-    Known("blur", "Gaussian Blur", re.compile(r"^(gaussian )?blur$"), (_setting("radius", (0.0,), "px", "amount"),)),
+    Known(
+        "blur",
+        "Gaussian Blur",
+        re.compile(r"^(gaussian )?blur$"),
+        (_setting("radius", (0.0,), "px", "amount"),),
+    ),
     Known("desaturate", "Desaturate", re.compile(r"^desaturate$"), (_setting("amount", (0.0,), "share"),)),
-    Known("brightness-contrast", "Brightness and Contrast", re.compile(r"^brightness (and|&) contrast( \(bezier\))?$"), (
-        _setting("brightness", (0.0,), "share"), _setting("contrast", (0.0,), "share"))),
-    Known("tint", "Tint", re.compile(r"^tint$"), (
-        _setting("amount", (1.0,), "share"), _setting("color", (1.0, 1.0, 1.0), "colour", "colour"))),
+    Known(
+        "brightness-contrast",
+        "Brightness and Contrast",
+        re.compile(r"^brightness (and|&) contrast( \(bezier\))?$"),
+        (_setting("brightness", (0.0,), "share"), _setting("contrast", (0.0,), "share")),
+    ),
+    Known(
+        "tint",
+        "Tint",
+        re.compile(r"^tint$"),
+        (_setting("amount", (1.0,), "share"), _setting("color", (1.0, 1.0, 1.0), "colour", "colour")),
+    ),
 )
 BY_KIND: dict[str, Known] = {one.kind: one for one in KNOWN}
 
@@ -59,8 +73,8 @@ def known_filter(name: str) -> Known | None:
 
 
 def share_of(value: float, largest: float | None) -> float:
-    """A setting between 0 and 1, however it is spelled: of the largest value it may take where that is said, otherwise in
-    percent where it is beyond 1 (unsure: exporters differ)."""
+    """A setting between 0 and 1, however it is spelled: of the largest value it may take where that is said,
+    otherwise in percent where it is beyond 1 (unsure: exporters differ)."""
     if largest is not None and largest > 0:
         return value / largest
     return value / 100.0 if abs(value) > 1.0 else value

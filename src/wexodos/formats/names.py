@@ -1,4 +1,5 @@
-"""Transitions by their names. Both XML dialects name them in words, so the words are sorted out in one place."""
+"""Transitions by their names. Both XML dialects name them in words, so the words are sorted out in one
+place."""
 
 from __future__ import annotations
 
@@ -15,8 +16,14 @@ def transition_type(name: str) -> str | None:
         return "additive"
     if re.search(r"\bdip\b|fade to colou?r|fade in fade out", words):
         return "dip"
-    for word, kind in (("wipe", "wipe"), ("iris", "iris"), ("push", "push"), ("slide", "slide"), ("split", "slide"),
-                       ("dissolve", "dissolve")):
+    for word, kind in (
+        ("wipe", "wipe"),
+        ("iris", "iris"),
+        ("push", "push"),
+        ("slide", "slide"),
+        ("split", "slide"),
+        ("dissolve", "dissolve"),
+    ):
         if word in words:
             return kind
     return None
@@ -55,7 +62,8 @@ def wipe_pattern(name: str) -> int | None:
 
 
 def wipe_direction(pattern: int | None, reverse: bool) -> str | None:
-    """The direction of a wipe in words; ``forward`` or ``reverse`` for patterns without a word of their own."""
+    """The direction of a wipe in words; ``forward`` or ``reverse`` for patterns without a word of their
+    own."""
     if pattern is None:
         return "reverse" if reverse else None
     return _DIRECTIONS.get(pattern, ("forward", "reverse"))[reverse]

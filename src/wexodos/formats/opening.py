@@ -15,7 +15,8 @@ SUFFIXES = (".xml", ".fcpxml", ".aaf", ".omf", ".omfi", ".otio", ".edl")
 
 
 def candidates(folder: Path) -> list[Path]:
-    """Return the sequence files below a folder, by name; looks at most 12 folders deep and into 20,000 files."""
+    """Return the sequence files below a folder, by name; looks at most 12 folders deep and into 20,000
+    files."""
     found: list[Path] = []
     seen = 0
     for place, folders, files in os.walk(folder):
@@ -42,7 +43,8 @@ def _is_sequence(path: Path) -> bool:
 def unpacked(archive: Path) -> Path:
     """Unpack the sequence files of a zip into a folder of our own and return it.
 
-    Raises ``ReadError`` for a broken archive, one that would grow beyond 768 MiB, and passes over names that lead outside.
+    Raises ``ReadError`` for a broken archive, one that would grow beyond 768 MiB, and passes over names that
+    lead outside.
     """
     target = Path(tempfile.mkdtemp(prefix="wexodos-zip-"))
     left = MAX_BYTES
@@ -52,7 +54,12 @@ def unpacked(archive: Path) -> Path:
                 if number > MAX_FILES:
                     raise ReadError("the archive holds too many files", "", str(archive))
                 inside = PurePosixPath(info.filename.replace("\\", "/"))
-                if info.is_dir() or inside.is_absolute() or ".." in inside.parts or not inside.name.lower().endswith(SUFFIXES):
+                if (
+                    info.is_dir()
+                    or inside.is_absolute()
+                    or ".." in inside.parts
+                    or not inside.name.lower().endswith(SUFFIXES)
+                ):
                     continue
                 place = target / f"{number:05d}-{inside.name[:150]}"
                 with opened.open(info) as source, place.open("wb") as file:

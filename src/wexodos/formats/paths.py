@@ -35,7 +35,8 @@ def path_of(url: str) -> str:
 
 
 def url_of(path: str, host: str = "", safe: str = "-._~/!$'()*,;=@") -> str:
-    """Return ``file://HOST/…`` for a path, percent-encoded as UTF-8. Text with another scheme is returned as it stands."""
+    """Return ``file://HOST/…`` for a path, percent-encoded as UTF-8. Text with another scheme is returned as
+    it stands."""
     plain = path.replace("\\", "/") if re.match(r"^(\\\\|[A-Za-z]:\\)", path) else path
     if _SCHEME.match(plain) and not _DRIVE.match(plain):
         return plain
@@ -47,10 +48,27 @@ def url_of(path: str, host: str = "", safe: str = "-._~/!$'()*,;=@") -> str:
     return f"file://{host}{quote(plain, safe=safe)}"
 
 
-STILL_SUFFIXES = frozenset({
-    ".png", ".jpg", ".jpeg", ".tif", ".tiff", ".tga", ".bmp", ".gif", ".psd", ".webp", ".heic", ".jp2", ".svg", ".ai",
-    ".pdf", ".pct", ".pict",
-})
+STILL_SUFFIXES = frozenset(
+    {
+        ".png",
+        ".jpg",
+        ".jpeg",
+        ".tif",
+        ".tiff",
+        ".tga",
+        ".bmp",
+        ".gif",
+        ".psd",
+        ".webp",
+        ".heic",
+        ".jp2",
+        ".svg",
+        ".ai",
+        ".pdf",
+        ".pct",
+        ".pict",
+    }
+)
 
 
 def is_still_name(name: str) -> bool:

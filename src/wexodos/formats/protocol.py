@@ -14,10 +14,11 @@ from wexodos.model import Document
 class Format:
     """A reader and a writer behind one small surface.
 
-    ``matches`` looks at the first bytes of a file. ``read`` raises ``ReadError``. ``write`` takes a document, the id of the
-    sequence to write, a version and the spelling of the turnover, and returns the file's bytes; it raises ``WriteError`` for what
-    the dialect cannot hold: what that is, carry-over has settled before. Formats that hold sound have ``read_path``, which leaves
-    the sound where it is, and ``write_to``, which writes a new file with the sound in it block by block.
+    ``matches`` looks at the first bytes of a file. ``read`` raises ``ReadError``. ``write`` takes a document,
+    the id of the sequence to write, a version and the spelling of the turnover, and returns the file's bytes;
+    it raises ``WriteError`` for what the dialect cannot hold: what that is, carry-over has settled before.
+    Formats that hold sound have ``read_path``, which leaves the sound where it is, and ``write_to``, which
+    writes a new file with the sound in it block by block.
     """
 
     id: str

@@ -23,13 +23,17 @@ FORMATS: dict[str, Format] = {
 _HEAD = 65536
 _TAIL = 1 << 20
 MAX_HOURS = 100
-"""Longer sequences are taken for damage: evaluating them at every frame would need more memory than there is."""
+"""Longer sequences are taken for damage: evaluating them at every frame would need more memory than there
+is."""
 
 
 def format_of(head: bytes, tail: bytes = b"") -> Format | None:
-    """Return the format of a file that begins with ``head`` and ends with ``tail``; None where no format knows it."""
+    """Return the format of a file that begins with ``head`` and ends with ``tail``; None where no format
+    knows it."""
     found = next((one for one in FORMATS.values() if one.matches(head)), None)
-    return found or next((one for one in FORMATS.values() if one.matches_tail is not None and one.matches_tail(tail)), None)
+    return found or next(
+        (one for one in FORMATS.values() if one.matches_tail is not None and one.matches_tail(tail)), None
+    )
 
 
 def format_at(path: Path) -> Format | None:
@@ -60,7 +64,9 @@ def _accepted(document: Document) -> Document:
     _refuse_impossible(document)
     for sequence in document.sequences:
         if sequence.rate.seconds(sequence.duration) > MAX_HOURS * 3600:
-            raise ReadError(f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id)
+            raise ReadError(
+                f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id
+            )
     return document
 
 
@@ -68,12 +74,19 @@ _MOST_CHANNELS, _MOST_SAMPLES, _FURTHEST = 1024, 10_000_000, 10**10
 
 
 def _refuse_impossible(document: Document) -> None:
-    """Raise ``ReadError`` for numbers that no medium and no place in one can have: they would not even fit into arithmetic."""
+    """Raise ``ReadError`` for numbers that no medium and no place in one can have: they would not even fit
+    into arithmetic."""
     for media in document.media:
-        wrong = (media.channels or 0) > _MOST_CHANNELS or (media.sample_rate or 0) > _MOST_SAMPLES or max(
-            absolute(media.duration or 0), abs(media.start or 0), media.width or 0, media.height or 0) > _FURTHEST
+        wrong = (
+            (media.channels or 0) > _MOST_CHANNELS
+            or (media.sample_rate or 0) > _MOST_SAMPLES
+            or max(absolute(media.duration or 0), abs(media.start or 0), media.width or 0, media.height or 0)
+            > _FURTHEST
+        )
         if wrong:
-            raise ReadError("its length, start, size, channels or sample rate is impossible", media.name or media.id)
+            raise ReadError(
+                "its length, start, size, channels or sample rate is impossible", media.name or media.id
+            )
     for sequence in document.sequences:
         if (sequence.sample_rate or 0) > _MOST_SAMPLES or max(sequence.frame_size) > _FURTHEST:
             raise ReadError("its frame size or sample rate is impossible", sequence.name or sequence.id)
@@ -84,7 +97,8 @@ def _refuse_impossible(document: Document) -> None:
 
 @contextlib.contextmanager
 def _no_collector() -> Iterator[None]:
-    """Reading makes many objects and no circles of them; looking for circles meanwhile would double the time."""
+    """Reading makes many objects and no circles of them; looking for circles meanwhile would double the
+    time."""
     was = gc.isenabled()
     gc.disable()
     try:
@@ -103,8 +117,11 @@ def read_file(path: str | os.PathLike[str]) -> Document:
             inner = place / "Info.fcpxml"
             if place.is_dir() and inner.is_file():
                 return read_file(inner)
-            raise ReadError("this is a folder, not a sequence file" if place.is_dir() else "this is no ordinary file",
-                            "", str(path))
+            raise ReadError(
+                "this is a folder, not a sequence file" if place.is_dir() else "this is no ordinary file",
+                "",
+                str(path),
+            )
         found = format_at(place)
         if found is not None and found.read_path is not None:
             return _from_place(found, place)
@@ -112,7 +129,9 @@ def read_file(path: str | os.PathLike[str]) -> Document:
             raise ReadError(f"the file is larger than {MAX_BYTES >> 20} MiB", "", str(path))
         data = place.read_bytes()
     except OSError as error:
-        raise ReadError(f"cannot be opened: {(error.strerror or str(error)).lower()}", "", str(path)) from None
+        raise ReadError(
+            f"cannot be opened: {(error.strerror or str(error)).lower()}", "", str(path)
+        ) from None
     return read_bytes(data, str(path))
 
 
@@ -136,4 +155,5 @@ def _what_else(head: bytes) -> str:
     tag = root_tag(head)
     if tag is not None:
         return f"this is XML of another kind; its root element is {tag[:40]!r}"
-    return "this is no sequence file that Wexodos reads (Track XML, Lane XML, AAF, OMF, .otio, cut list, clip log)"
+    known = "Track XML, Lane XML, AAF, OMF, .otio, cut list, clip log"
+    return f"this is no sequence file that Wexodos reads ({known})"

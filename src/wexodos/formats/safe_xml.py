@@ -35,16 +35,22 @@ def _decoded(head: bytes) -> str:
 def parse(data: bytes) -> etree._Element:
     """Parse a document and return its root.
 
-    Raises ``ReadError`` for anything that is not well-formed, is deeper than 256 levels, is larger than 768 MiB or declares
-    entities of its own (a document type without declarations is fine).
+    Raises ``ReadError`` for anything that is not well-formed, is deeper than 256 levels, is larger than 768
+    MiB or declares entities of its own (a document type without declarations is fine).
     """
     if not data.strip():
         raise ReadError("the file is empty")
     if len(data) > MAX_BYTES:
         raise ReadError(f"the file is larger than {MAX_BYTES >> 20} MiB")
     parser = etree.XMLParser(
-        resolve_entities=False, no_network=True, load_dtd=False, dtd_validation=False, remove_comments=True,
-        remove_pis=True, huge_tree=False, collect_ids=False,
+        resolve_entities=False,
+        no_network=True,
+        load_dtd=False,
+        dtd_validation=False,
+        remove_comments=True,
+        remove_pis=True,
+        huge_tree=False,
+        collect_ids=False,
     )
     try:
         root = etree.fromstring(data, parser)
@@ -53,7 +59,9 @@ def parse(data: bytes) -> etree._Element:
     except (ValueError, AssertionError) as error:
         raise ReadError(f"the XML cannot be read: {str(error)[:120]}") from None
     subset: Any = root.getroottree().docinfo.internalDTD
-    if subset is not None and (subset.external_id or subset.system_url or any(True for _ in subset.iterentities())):
+    if subset is not None and (
+        subset.external_id or subset.system_url or any(True for _ in subset.iterentities())
+    ):
         raise ReadError("the document type declares entities or outside files, which is refused")
     return root
 

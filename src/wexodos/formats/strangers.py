@@ -1,4 +1,5 @@
-"""Elements that a dialect's table does not name, wherever they stand: found, kept with their place, and put back there (N2)."""
+"""Elements that a dialect's table does not name, wherever they stand: found, kept with their place, and put
+back there (N2)."""
 
 from __future__ import annotations
 
@@ -19,7 +20,8 @@ KeyOf = Callable[[Element], str]
 
 
 def unknown_tags(data: bytes, known: frozenset[str]) -> bool:
-    """Whether a file names an element that the table does not: a look at its bytes, far cheaper than a walk over its tree."""
+    """Whether a file names an element that the table does not: a look at its bytes, far cheaper than a walk
+    over its tree."""
     if b"\x00" in data[:64]:
         # UTF-16, where no tag stands in plain bytes: walk.
         return True
@@ -37,11 +39,13 @@ def parsed(data: bytes, known: frozenset[str]) -> tuple[Element, bool]:
         return root, scan.result()
 
 
-def strangers(root: Element, known: frozenset[str], owners: frozenset[str], dialect: str, key_of: KeyOf) -> dict[Element, list[Raw]]:
+def strangers(
+    root: Element, known: frozenset[str], owners: frozenset[str], dialect: str, key_of: KeyOf
+) -> dict[Element, list[Raw]]:
     """Return the outermost unknown elements by the owner they stand in, deeper than right inside it.
 
-    An owner is the nearest element around with a tag of ``owners``; what stands right inside an owner is its reader's own
-    business, so that the owner comes with an empty list.
+    An owner is the nearest element around with a tag of ``owners``; what stands right inside an owner is its
+    reader's own business, so that the owner comes with an empty list.
     """
     found: dict[Element, list[Raw]] = defaultdict(list)
     inside: set[Element] = set()
@@ -75,7 +79,8 @@ def beyond(found: Iterable[Raw], holders: Iterable[Raw | None]) -> tuple[Raw, ..
 
 
 def _step(element: Element, key_of: KeyOf) -> str:
-    """One step of a place: the tag, and what tells the element from its like: a key, otherwise its number among them."""
+    """One step of a place: the tag, and what tells the element from its like: a key, otherwise its number
+    among them."""
     key = key_of(element)
     if key:
         return f"{element.tag}[{key}]"
@@ -86,8 +91,8 @@ def _step(element: Element, key_of: KeyOf) -> str:
 def put_back(owner: Element, raw: Raw, key_of: KeyOf, also: Sequence[Element] = ()) -> None:
     """Append a kept piece at its place inside ``owner``; as near to it as what was written allows.
 
-    ``also`` are elements that will stand in ``owner`` but do not yet. A piece that went out with what it stood in, word for
-    word, is not written twice.
+    ``also`` are elements that will stand in ``owner`` but do not yet. A piece that went out with what it
+    stood in, word for word, is not written twice.
     """
     piece = kept(raw.text)
     if piece is None:

@@ -16,9 +16,10 @@ MAX_HISTORY = 500
 
 
 class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
-    """Everything a person decides about a job. ``by_finding`` and ``by_kind`` hold remedies (``adapt``, ``note``, ``leave``);
-    ``turnover`` the settings of each destination's turnover that were chosen otherwise, in words; ``tidy`` the steps in their order;
-    ``links`` the files chosen for media, by what the cut writes for them; ``originals`` folders whose files go behind the cut."""
+    """Everything a person decides about a job. ``by_finding`` and ``by_kind`` hold remedies (``adapt``,
+    ``note``, ``leave``); ``turnover`` the settings of each destination's turnover that were chosen otherwise,
+    in words; ``tidy`` the steps in their order; ``links`` the files chosen for media, by what the cut writes
+    for them; ``originals`` folders whose files go behind the cut."""
 
     sequence: str = ""
     destination: str = ""
@@ -51,11 +52,14 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     def options(self) -> Options:
         """The choices for the whole hand-over; a tolerance that makes no sense counts as the usual one."""
         tolerance = self.tolerance if 0.1 <= self.tolerance <= 100 else 1.0
-        return Options(self.sizing, self.organised, tolerance, self.markers, tuple(sorted(self.settings.items())))
+        return Options(
+            self.sizing, self.organised, tolerance, self.markers, tuple(sorted(self.settings.items()))
+        )
 
     @property
     def settings(self) -> dict[str, str]:
-        """The settings of the turnover chosen otherwise for the destination at hand; what makes no sense is passed over."""
+        """The settings of the turnover chosen otherwise for the destination at hand; what makes no sense is
+        passed over."""
         found = {}
         for name, value in self.turnover.get(self.destination, {}).items():
             try:
@@ -89,8 +93,8 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
     seen: dict[str, str] = msgspec.field(default_factory=dict)
 
     def next_version(self, source: str) -> Job:
-        """A job for the next version of the cut: everything that was decided holds, but for what hangs on single findings, on one
-        sequence's id or on a returned file."""
+        """A job for the next version of the cut: everything that was decided holds, but for what hangs on
+        single findings, on one sequence's id or on a returned file."""
         now = msgspec.structs.replace(self.now, sequence="", by_finding={}, returned="")
         return Job(source, now, seen=self.seen)
 
@@ -100,7 +104,8 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
         return msgspec.structs.replace(self, seen={**self.seen, **new}) if new else self
 
     def decide(self, **changes: Any) -> Job:
-        """Return the job after a decision; what was undone before is gone then. The same job where nothing changes."""
+        """Return the job after a decision; what was undone before is gone then. The same job where nothing
+        changes."""
         now = msgspec.structs.replace(self.now, **changes)
         if now == self.now:
             return self
@@ -109,9 +114,13 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
     def undo(self) -> Job:
         if not self.past:
             return self
-        return msgspec.structs.replace(self, now=self.past[-1], past=self.past[:-1], future=(self.now, *self.future))
+        return msgspec.structs.replace(
+            self, now=self.past[-1], past=self.past[:-1], future=(self.now, *self.future)
+        )
 
     def redo(self) -> Job:
         if not self.future:
             return self
-        return msgspec.structs.replace(self, now=self.future[0], past=(*self.past, self.now), future=self.future[1:])
+        return msgspec.structs.replace(
+            self, now=self.future[0], past=(*self.past, self.now), future=self.future[1:]
+        )

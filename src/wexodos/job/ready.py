@@ -1,4 +1,5 @@
-"""From the file taken in to the cut that is carried over: the files that were found, camera originals, the steps of Tidy."""
+"""From the file taken in to the cut that is carried over: the files that were found, camera originals, the
+steps of Tidy."""
 
 from __future__ import annotations
 
@@ -35,7 +36,8 @@ def ready(
     scanner: Scanner | None = None,
     progress: Progress = lambda _what, _share: None,
 ) -> Ready:
-    """Make a cut ready. ``rows`` are its media as they were found; ``originals`` folders whose files go behind it."""
+    """Make a cut ready. ``rows`` are its media as they were found; ``originals`` folders whose files go
+    behind it."""
     made = relinked(document, rows)
     swapped = None
     if originals and probes is not None and scanner is not None:

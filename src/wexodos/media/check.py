@@ -11,7 +11,17 @@ from wexodos.media.probe import Probed
 from wexodos.model import Media, Sequence
 from wexodos.timing import Exact, exact
 
-STATUSES = ("missing", "offline", "damaged", "wrong length", "wrong rate", "wrong size", "wrong channels", "changed", "found")
+STATUSES = (
+    "missing",
+    "offline",
+    "damaged",
+    "wrong length",
+    "wrong rate",
+    "wrong size",
+    "wrong channels",
+    "changed",
+    "found",
+)
 """The words for the state of a medium, the gravest first."""
 GONE = ("missing", "offline")
 
@@ -32,15 +42,25 @@ def stated_seconds(media: Media, sequence: Sequence) -> Exact | None:
 
 
 def problems(
-    need: Need, facts: Probed | None, asked: int, sequence: Sequence, before: str | None = None, other: bool = False
+    need: Need,
+    facts: Probed | None,
+    asked: int,
+    sequence: Sequence,
+    before: str | None = None,
+    other: bool = False,
 ) -> tuple[Problem, ...]:
-    """Everything that is wrong with a medium, the gravest first. So many files are ``asked`` about: a person has to say. ``before`` is
-    the size and time its file had when it was found; ``other`` says that the file is not the one the cut names and may begin elsewhere.
+    """Everything that is wrong with a medium, the gravest first. So many files are ``asked`` about: a person
+    has to say. ``before`` is the size and time its file had when it was found; ``other`` says that the file
+    is not the one the cut names and may begin elsewhere.
     """
     media = need.media
     if facts is None:
         if asked:
-            words = f"{asked} files could be it: choose one" if asked > 1 else "one file could be it: say whether it is"
+            words = (
+                f"{asked} files could be it: choose one"
+                if asked > 1
+                else "one file could be it: say whether it is"
+            )
             return (Problem("missing", words),)
         if not media.path:
             return (Problem("offline", "the cut names no file for it"),)
@@ -49,19 +69,39 @@ def problems(
         return (Problem("damaged", f"the file {facts.problem}"),)
     found = _lengths(need, facts, sequence, other)
     rate = facts.frames_per_second
-    if media.rate is not None and rate is not None and need.picture and not media.still and rate != media.rate:
+    if (
+        media.rate is not None
+        and rate is not None
+        and need.picture
+        and not media.still
+        and rate != media.rate
+    ):
         found.append(Problem("wrong rate", f"{rate.label()} fps there, {media.rate.label()} in the cut"))
     if need.sound and media.sample_rate and facts.sample_rate and media.sample_rate != facts.sample_rate:
         found.append(Problem("wrong rate", f"{facts.sample_rate} Hz there, {media.sample_rate} in the cut"))
-    if need.picture and media.width and media.height and facts.width and (media.width, media.height) != (facts.width, facts.height):
-        found.append(Problem("wrong size", f"{facts.width}×{facts.height} there, {media.width}×{media.height} in the cut"))
+    if (
+        need.picture
+        and media.width
+        and media.height
+        and facts.width
+        and (media.width, media.height) != (facts.width, facts.height)
+    ):
+        found.append(
+            Problem(
+                "wrong size", f"{facts.width}×{facts.height} there, {media.width}×{media.height} in the cut"
+            )
+        )
     if need.picture and not facts.video:
         found.append(Problem("wrong channels", "there is no picture in it"))
     most = max(need.channels, default=0)
     if need.sound and facts.channels < most:
-        found.append(Problem("wrong channels", f"{facts.channels} sound channels there, channel {most} is used"))
+        found.append(
+            Problem("wrong channels", f"{facts.channels} sound channels there, channel {most} is used")
+        )
     elif need.sound and media.channels and facts.channels != media.channels:
-        found.append(Problem("wrong channels", f"{facts.channels} sound channels there, {media.channels} in the cut"))
+        found.append(
+            Problem("wrong channels", f"{facts.channels} sound channels there, {media.channels} in the cut")
+        )
     if before is not None and before != stamp(facts):
         found.append(Problem("changed", "the file is another than when it was found first"))
     return tuple(sorted(found, key=lambda one: STATUSES.index(one.status)))
@@ -80,7 +120,12 @@ def _lengths(need: Need, facts: Probed, sequence: Sequence, other: bool) -> list
         return [Problem("wrong length", f"{float(there):.2f} s there, used up to {float(high):.2f} s")]
     stated = stated_seconds(media, sequence)
     if stated is not None and not by and there + max(slack, stated / 1000) < stated:
-        return [Problem("wrong length", f"{float(there):.2f} s there, {float(stated):.2f} s in the cut; all that is used is there")]
+        return [
+            Problem(
+                "wrong length",
+                f"{float(there):.2f} s there, {float(stated):.2f} s in the cut; all that is used is there",
+            )
+        ]
     return []
 
 
@@ -91,7 +136,8 @@ def stamp(facts: Probed) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Misfit:
-    """Something that the other side will have to resize, resample or convert, with what it costs and what to do."""
+    """Something that the other side will have to resize, resample or convert, with what it costs and what to
+    do."""
 
     kind: str
     media: str
@@ -99,12 +145,18 @@ class Misfit:
     do: str
 
 
-def misfits(checked: list[tuple[Need, Probed | None]], sequence: Sequence, destination: Destination | None) -> list[Misfit]:
-    """Where media do not fit the sequence, or sound what the destination is given; of what the destination takes. Facts of files count
-    before those in the cut."""
+def misfits(
+    checked: list[tuple[Need, Probed | None]], sequence: Sequence, destination: Destination | None
+) -> list[Misfit]:
+    """Where media do not fit the sequence, or sound what the destination is given; of what the destination
+    takes. Facts of files count before those in the cut."""
     found: list[Misfit] = []
     wide, tall = sequence.frame_size
-    sound_rate = destination.turnover.sample_rate if destination is not None and destination.turnover.sound != "source" else 0
+    sound_rate = (
+        destination.turnover.sample_rate
+        if destination is not None and destination.turnover.sound != "source"
+        else 0
+    )
     target = sound_rate or sequence.sample_rate or 0
     seen = destination is None or destination.pictures.carry
     heard = destination is None or destination.sound.carry
@@ -112,15 +164,27 @@ def misfits(checked: list[tuple[Need, Probed | None]], sequence: Sequence, desti
         media = need.media
         there = facts if facts is not None and not facts.problem else None
         if need.picture and seen:
-            size = (there.width, there.height) if there is not None and there.width else (media.width or 0, media.height or 0)
+            size = (
+                (there.width, there.height)
+                if there is not None and there.width
+                else (media.width or 0, media.height or 0)
+            )
             if all(size) and size != (wide, tall):
-                shape = abs(size[0] * float(media.pixel_aspect) / size[1] - wide * float(sequence.pixel_aspect) / tall) > 0.01
+                shape = (
+                    abs(
+                        size[0] * float(media.pixel_aspect) / size[1]
+                        - wide * float(sequence.pixel_aspect) / tall
+                    )
+                    > 0.01
+                )
                 found.append(
                     Misfit(
                         "frame size",
                         media.file_name,
                         f"{size[0]}×{size[1]} in a sequence of {wide}×{tall}",
-                        "check how it is fitted there: it has another shape" if shape else "it is resized there",
+                        "check how it is fitted there: it has another shape"
+                        if shape
+                        else "it is resized there",
                     )
                 )
             rate = (there.frames_per_second if there is not None else None) or media.rate
@@ -146,9 +210,20 @@ def misfits(checked: list[tuple[Need, Probed | None]], sequence: Sequence, desti
         if need.sound and heard:
             own = (there.sample_rate if there is not None else 0) or media.sample_rate or 0
             if own and target and own != target:
-                found.append(Misfit("sample rate", media.file_name, f"{own} Hz where {target} Hz are wanted", "it is resampled"))
+                found.append(
+                    Misfit(
+                        "sample rate",
+                        media.file_name,
+                        f"{own} Hz where {target} Hz are wanted",
+                        "it is resampled",
+                    )
+                )
             bits = (there.sample_bits if there is not None else 0) or media.bit_depth or 0
-            if destination is not None and destination.turnover.sound != "source" and bits > destination.turnover.bits:
+            if (
+                destination is not None
+                and destination.turnover.sound != "source"
+                and bits > destination.turnover.bits
+            ):
                 found.append(
                     Misfit(
                         "bit depth",

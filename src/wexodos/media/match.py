@@ -1,4 +1,5 @@
-"""Whether a file is the one that is wanted: a score, with the reasons for and against. A tie is a question, never a guess."""
+"""Whether a file is the one that is wanted: a score, with the reasons for and against. A tie is a question,
+never a guess."""
 
 from __future__ import annotations
 
@@ -46,7 +47,11 @@ def weigh(need: Need, path: Path, facts: Probed) -> Candidate:
         return Candidate(path, facts, tuple(reasons))
     if media.reel and facts.reel:
         same = media.reel.lower() == facts.reel.lower()
-        reasons.append(Reason(15, f"reel {facts.reel}") if same else Reason(-15, f"reel {facts.reel} instead of {media.reel}"))
+        reasons.append(
+            Reason(15, f"reel {facts.reel}")
+            if same
+            else Reason(-15, f"reel {facts.reel} instead of {media.reel}")
+        )
     reasons += _timecode(need, facts)
     reasons += _length(need, facts)
     reasons += _format(need, facts)
@@ -70,7 +75,8 @@ def _name(wanted: str, there: str) -> Reason:
 
 
 def begins(media: Media) -> Exact | None:
-    """Where a medium begins, in seconds from timecode zero; None where nothing is said or it would say nothing."""
+    """Where a medium begins, in seconds from timecode zero; None where nothing is said or it would say
+    nothing."""
     if media.start is None or media.still:
         return None
     if media.rate is not None:
@@ -87,7 +93,8 @@ def same_recording(need: Need, facts: Probed) -> bool:
 
 
 def starts(need: Need, facts: Probed) -> tuple[Exact, Exact] | None:
-    """Where the cut says a medium begins and where its file does, in seconds; None where either tells nothing.
+    """Where the cut says a medium begins and where its file does, in seconds; None where either tells
+    nothing.
 
     Nought tells nothing: many writers put it where they do not know, and so do many files.
     """
@@ -96,8 +103,8 @@ def starts(need: Need, facts: Probed) -> tuple[Exact, Exact] | None:
 
 
 def offset(need: Need, facts: Probed) -> Exact:
-    """What is added to source times (seconds) for the same timecode to be seen in a file that begins elsewhere; nothing where the
-    used stretch would not lie in the file, or where nobody can tell."""
+    """What is added to source times (seconds) for the same timecode to be seen in a file that begins
+    elsewhere; nothing where the used stretch would not lie in the file, or where nobody can tell."""
     both, length = starts(need, facts), facts.length
     if both is None or length is None or need.low is None or need.high is None:
         return 0
@@ -148,12 +155,16 @@ def _format(need: Need, facts: Probed) -> list[Reason]:
     rate = facts.frames_per_second
     if media.rate is not None and rate is not None and need.picture and not media.still:
         found.append(
-            Reason(5, "the same rate") if rate == media.rate else Reason(-20, f"{rate.label()} fps instead of {media.rate.label()}")
+            Reason(5, "the same rate")
+            if rate == media.rate
+            else Reason(-20, f"{rate.label()} fps instead of {media.rate.label()}")
         )
     if media.width and facts.width and need.picture:
         same = (media.width, media.height) == (facts.width, facts.height)
         found.append(
-            Reason(5, "the same size") if same else Reason(-6, f"{facts.width}×{facts.height} instead of {media.width}×{media.height}")
+            Reason(5, "the same size")
+            if same
+            else Reason(-6, f"{facts.width}×{facts.height} instead of {media.width}×{media.height}")
         )
     if need.sound and facts.audio and need.channels and facts.channels < max(need.channels):
         found.append(Reason(-20, f"{facts.channels} channels, {max(need.channels)} are used"))

@@ -22,8 +22,8 @@ class Use:
 
 @dataclass(slots=True)
 class Need:
-    """A medium with the stretch of it that is used, in seconds from its first frame, and its uses. ``picture`` and ``sound`` say
-    which of it; ``channels`` those that are heard."""
+    """A medium with the stretch of it that is used, in seconds from its first frame, and its uses.
+    ``picture`` and ``sound`` say which of it; ``channels`` those that are heard."""
 
     media: Media
     low: Exact | None = None
@@ -35,7 +35,8 @@ class Need:
 
 
 def needs(document: Document, sequence: Sequence) -> list[Need]:
-    """The media that a sequence and the nests in it use, in the order of their first use; entries without a file are left out."""
+    """The media that a sequence and the nests in it use, in the order of their first use; entries without a
+    file are left out."""
     found: dict[str, Need] = {}
     known = document.media_by_id
     for one in (sequence, *reversed(document.reachable(sequence))):
@@ -58,7 +59,9 @@ def needs(document: Document, sequence: Sequence) -> list[Need]:
                         high = max(high, exact(low + one.rate.seconds(1)))
                         need.low = low + offset if need.low is None else min(need.low, low + offset)
                         need.high = high + offset if need.high is None else max(need.high, high + offset)
-    order = {use.item_id: number for number, use in enumerate(use for need in found.values() for use in need.uses)}
+    order = {
+        use.item_id: number for number, use in enumerate(use for need in found.values() for use in need.uses)
+    }
     return sorted(
         found.values(),
         key=lambda need: (

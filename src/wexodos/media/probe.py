@@ -29,8 +29,9 @@ VERSION = 1
 
 
 class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
-    """The facts of a file. ``seconds`` and ``rate`` are exact fractions as text, ``start`` counts frames of ``rate`` (samples of
-    ``sample_rate`` for pure sound) from timecode zero. ``problem`` says why a file cannot be used; the rest is empty then."""
+    """The facts of a file. ``seconds`` and ``rate`` are exact fractions as text, ``start`` counts frames of
+    ``rate`` (samples of ``sample_rate`` for pure sound) from timecode zero. ``problem`` says why a file
+    cannot be used; the rest is empty then."""
 
     path: str
     size: int
@@ -76,7 +77,11 @@ class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
     def timecode(self) -> str:
         """The start timecode as a label; empty where there is none."""
         rate = self.frames_per_second
-        return str(Timecode(self.start, rate, bool(self.drop_frame))) if self.start is not None and rate is not None else ""
+        return (
+            str(Timecode(self.start, rate, bool(self.drop_frame)))
+            if self.start is not None and rate is not None
+            else ""
+        )
 
 
 def probe(path: Path) -> Probed:
@@ -99,7 +104,9 @@ def probe(path: Path) -> Probed:
         ArithmeticError,
         MemoryError,
     ) as error:
-        return Probed(**base, problem=f"cannot be read ({type(error).__name__}); it may be cut off or damaged")
+        return Probed(
+            **base, problem=f"cannot be read ({type(error).__name__}); it may be cut off or damaged"
+        )
 
 
 def _still(path: Path) -> dict[str, Any]:
@@ -161,7 +168,9 @@ def _movie(path: Path) -> dict[str, Any]:
                     "height": codec.height,
                     "rate": str(Rate.of(snap(rate))),
                     "pixel_aspect": str(aspect),
-                    "bits": max((part.bits for part in codec.format.components), default=8) if codec.format else 8,
+                    "bits": max((part.bits for part in codec.format.components), default=8)
+                    if codec.format
+                    else 8,
                 }
             elif stream.type == "audio" and "audio" not in found:
                 found |= {
@@ -204,7 +213,8 @@ def _whole(stream: Any, path: Path) -> None:
 
 
 class Probes:
-    """Remembers what was probed, in a file that outlives the program; works without where that cannot be written."""
+    """Remembers what was probed, in a file that outlives the program; works without where that cannot be
+    written."""
 
     def __init__(self, file: Path | None = None) -> None:
         self._file = file or Path(platformdirs.user_cache_dir("wexodos")) / f"probes-{VERSION}.sqlite"
@@ -217,7 +227,10 @@ class Probes:
                 if again:
                     self._file.unlink(missing_ok=True)
                 base = sqlite3.connect(self._file, check_same_thread=False, timeout=5)
-                base.execute("CREATE TABLE IF NOT EXISTS probes (path TEXT PRIMARY KEY, size INTEGER, changed INTEGER, facts BLOB)")
+                base.execute(
+                    "CREATE TABLE IF NOT EXISTS probes (path TEXT PRIMARY KEY, size INTEGER, changed "
+                    "INTEGER, facts BLOB)"
+                )
                 self._base = base
                 return
             except (sqlite3.Error, OSError):

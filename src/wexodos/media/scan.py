@@ -1,4 +1,5 @@
-"""Looking through folders for media files: fast again the second time, as only folders that changed are read anew."""
+"""Looking through folders for media files: fast again the second time, as only folders that changed are read
+anew."""
 
 from __future__ import annotations
 
@@ -59,7 +60,8 @@ SUFFIXES = STILL_SUFFIXES | {
 """What a media file's name may end in."""
 DEEPEST, MOST = 64, 2_000_000
 _SETTLED = 3_000_000_000
-"""Nanoseconds: a folder that changed a moment ago may change again without another time, so it is not kept yet."""
+"""Nanoseconds: a folder that changed a moment ago may change again without another time, so it is not kept
+yet."""
 
 
 class Folder(msgspec.Struct, array_like=True):
@@ -90,7 +92,8 @@ class Index:
         return [Path(one) for one in self._names.get(folded(name), ())]
 
     def like(self, name: str) -> list[Path]:
-        """Files whose name is the same but for its case, its suffix and a number or word of a copy at its end."""
+        """Files whose name is the same but for its case, its suffix and a number or word of a copy at its
+        end."""
         return [Path(one) for one in self._bare.get(bare(name), ())]
 
     def all(self) -> Iterable[Path]:
@@ -99,7 +102,8 @@ class Index:
 
 
 def folded(name: str) -> str:
-    """A name without regard to its case and to how its accents are spelled: systems differ in whether an ü is one sign or two."""
+    """A name without regard to its case and to how its accents are spelled: systems differ in whether an ü is
+    one sign or two."""
     return name.lower() if name.isascii() else unicodedata.normalize("NFC", name).lower()
 
 
@@ -137,14 +141,16 @@ class Scanner:
             self._known = msgspec.msgpack.decode(self._file.read_bytes(), type=dict[str, Folder])
 
     def scan(self, roots: Iterable[Path], progress: Progress = lambda _what, _share: None) -> Index:
-        """All media files in and below some folders. ``progress`` may raise to stop. Folders that cannot be read are passed over.
+        """All media files in and below some folders. ``progress`` may raise to stop. Folders that cannot be
+        read are passed over.
 
         Links to folders are not followed: they may lead round in a circle.
         """
         return self._walk([(str(root), 0) for root in dict.fromkeys(roots)], progress)
 
     def scan_near(self, roots: list[Path], progress: Progress = lambda _what, _share: None) -> Index:
-        """The first folder with all below it (to a depth of 6), of each further one what stands in it and in its own folders."""
+        """The first folder with all below it (to a depth of 6), of each further one what stands in it and in
+        its own folders."""
         stack = [(str(root), DEEPEST - (6 if number == 0 else 1)) for number, root in enumerate(roots)]
         # The last is walked first, and what was walked is not walked again: the first must come first.
         return self._walk(stack[::-1], progress)
@@ -194,7 +200,11 @@ def _read(folder: str, changed: int) -> Folder | None:
                 with contextlib.suppress(OSError):
                     if entry.is_dir(follow_symlinks=False):
                         folders.append(entry.name)
-                    elif os.path.splitext(entry.name)[1].lower() in SUFFIXES and not entry.name.startswith(".") and entry.is_file():
+                    elif (
+                        os.path.splitext(entry.name)[1].lower() in SUFFIXES
+                        and not entry.name.startswith(".")
+                        and entry.is_file()
+                    ):
                         # Only files: to open a pipe would be to wait for somebody to write into it.
                         files.append(entry.name)
     except OSError:

@@ -1,4 +1,5 @@
-"""Finding the media of a cut: where the file says, near the sequence file, in chosen folders; every answer with its reasons."""
+"""Finding the media of a cut: where the file says, near the sequence file, in chosen folders; every answer
+with its reasons."""
 
 from __future__ import annotations
 
@@ -25,8 +26,9 @@ SHOWN = 12
 
 
 class Rules(msgspec.Struct, frozen=True, omit_defaults=True):
-    """Where to look. ``up`` is how many folders above that of the sequence file are looked into, ``folders`` are searched with all that
-    is in them, ``maps`` are (as it is written, where it is here) beginnings of paths."""
+    """Where to look. ``up`` is how many folders above that of the sequence file are looked into, ``folders``
+    are searched with all that is in them, ``maps`` are (as it is written, where it is here) beginnings of
+    paths."""
 
     up: int = 2
     folders: tuple[str, ...] = ()
@@ -37,8 +39,8 @@ class Rules(msgspec.Struct, frozen=True, omit_defaults=True):
 class Row:
     """One medium of the cut and the file that answers for it.
 
-    ``how`` says how it was found: ``written``, ``mapped``, ``chosen``, ``near``, ``searched``, ``inside`` the sequence file; empty
-    where it is not. ``candidates`` are the best first.
+    ``how`` says how it was found: ``written``, ``mapped``, ``chosen``, ``near``, ``searched``, ``inside`` the
+    sequence file; empty where it is not. ``candidates`` are the best first.
     """
 
     need: Need
@@ -70,7 +72,8 @@ def key_of(media: Media) -> str:
 
 
 def mapped(path: str, maps: tuple[tuple[str, str], ...]) -> str:
-    """A written path after the first rule that fits. Rules end at a folder: ``/Vol/A`` is no beginning of ``/Vol/AB``."""
+    """A written path after the first rule that fits. Rules end at a folder: ``/Vol/A`` is no beginning of
+    ``/Vol/AB``."""
     flat = path.replace("\\", "/")
     for written, here in maps:
         start = written.replace("\\", "/").rstrip("/")
@@ -91,8 +94,9 @@ def find(
     seen: Mapping[str, str] | None = None,
     inside: Callable[[Media], Path | None] | None = None,
 ) -> list[Row]:
-    """Find all media of a sequence. ``chosen`` are files a person chose, by ``key_of``; ``seen`` the size and time each file had when
-    it was first found; ``inside`` gives media that stand in the sequence file itself. ``progress`` may raise to stop."""
+    """Find all media of a sequence. ``chosen`` are files a person chose, by ``key_of``; ``seen`` the size and
+    time each file had when it was first found; ``inside`` gives media that stand in the sequence file itself.
+    ``progress`` may raise to stop."""
     rows = [Row(need) for need in needs(document, sequence)]
     for row in rows:
         _first(row, source, rules, chosen, inside)
@@ -113,7 +117,9 @@ def find(
             probes.many([one.path for one in rows[number : number + 32] if one.path is not None])
         row.facts = probes.of(row.path) if row.path is not None else None
         many = len(row.candidates) if row.asked else 0
-        row.problems = problems(row.need, row.facts, many, sequence, (seen or {}).get(str(row.path)), row.replaced)
+        row.problems = problems(
+            row.need, row.facts, many, sequence, (seen or {}).get(str(row.path)), row.replaced
+        )
         if row.path is not None and not row.candidates and row.facts is not None:
             row.candidates = [weigh(row.need, row.path, row.facts)]
     return rows
@@ -123,14 +129,22 @@ def _searchable(media: Media) -> bool:
     return bool(media.path or media.name)
 
 
-def _first(row: Row, source: Path, rules: Rules, chosen: Mapping[str, str], inside: Callable[[Media], Path | None] | None) -> None:
+def _first(
+    row: Row,
+    source: Path,
+    rules: Rules,
+    chosen: Mapping[str, str],
+    inside: Callable[[Media], Path | None] | None,
+) -> None:
     """What needs no search: chosen by a person, inside the sequence file, where the file says."""
     media = row.media
     picked = chosen.get(key_of(media))
     if picked and _there(Path(picked)):
         row.path, row.how = Path(picked), "chosen"
         return
-    if inside is not None and any(key == "embedded" or key.startswith("channel ") for key, _ in media.metadata):
+    if inside is not None and any(
+        key == "embedded" or key.startswith("channel ") for key, _ in media.metadata
+    ):
         path = inside(media)
         if path is not None:
             row.path, row.how = path, "inside"
@@ -139,7 +153,9 @@ def _first(row: Row, source: Path, rules: Rules, chosen: Mapping[str, str], insi
         return
     place = mapped(media.path, rules.maps)
     # As it is written, then with accents spelled as other systems do.
-    for spelled in dict.fromkeys((place, unicodedata.normalize("NFC", place), unicodedata.normalize("NFD", place))):
+    for spelled in dict.fromkeys(
+        (place, unicodedata.normalize("NFC", place), unicodedata.normalize("NFD", place))
+    ):
         path = Path(spelled) if Path(spelled).is_absolute() else source.parent / spelled
         if _there(path):
             row.path, row.how = path, "written" if place == media.path else "mapped"
@@ -154,7 +170,8 @@ def _there(path: Path) -> bool:
 
 
 def _near(source: Path, up: int, scanner: Scanner, progress: Progress) -> Index:
-    """What stands near the sequence file: its folder with all below, and each folder above with what is right below it."""
+    """What stands near the sequence file: its folder with all below, and each folder above with what is right
+    below it."""
     home = source.resolve().parent
     roots = [home]
     for above in list(home.parents)[: max(0, up)]:
@@ -167,7 +184,10 @@ def _near(source: Path, up: int, scanner: Scanner, progress: Progress) -> Index:
 
 def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: Progress) -> None:
     """Weigh the files of an index for media that are not found yet."""
-    wanted = {id(row): list(dict.fromkeys([*index.named(row.media.file_name), *index.like(row.media.file_name)])) for row in rows}
+    wanted = {
+        id(row): list(dict.fromkeys([*index.named(row.media.file_name), *index.like(row.media.file_name)]))
+        for row in rows
+    }
     nameless = [row for row in rows if not wanted[id(row)]]
     if nameless and index.count <= MOST_LOOKED_INTO:
         everything = list(index.all())
@@ -182,7 +202,9 @@ def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: P
         weighed = [weigh(row.need, path, facts[path]) for path in wanted[id(row)]]
         good = [one for one in weighed if one.score >= 20]
         known = {one.path for one in row.candidates}
-        row.candidates = sorted([*row.candidates, *(one for one in good if one.path not in known)], key=lambda one: -one.score)[:SHOWN]
+        row.candidates = sorted(
+            [*row.candidates, *(one for one in good if one.path not in known)], key=lambda one: -one.score
+        )[:SHOWN]
         best = decided(row.candidates)
         if best is not None:
             row.path, row.how, row.asked = best.path, how, False
@@ -191,8 +213,9 @@ def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: P
 
 
 def relinked(document: Document, rows: list[Row]) -> Document:
-    """The document with the paths of the files that were found. What the cut shows stays the same: where another file than the one
-    the cut names begins at another timecode, source times move with it (see ``swap.moved_in``)."""
+    """The document with the paths of the files that were found. What the cut shows stays the same: where
+    another file than the one the cut names begins at another timecode, source times move with it (see
+    ``swap.moved_in``)."""
     paths = {row.media.id: row for row in rows if row.path is not None and row.how not in ("inside", "")}
     media = []
     for one in document.media:
@@ -200,7 +223,9 @@ def relinked(document: Document, rows: list[Row]) -> Document:
         if row is None or row.path is None or str(row.path) == one.path:
             media.append(one)
         else:
-            media.append(replace(one, path=str(row.path), name=row.path.name if "." in one.name else one.name))
+            media.append(
+                replace(one, path=str(row.path), name=row.path.name if "." in one.name else one.name)
+            )
     made = replace(document, media=tuple(media)) if tuple(media) != document.media else document
     for row in paths.values():
         if row.facts is not None and not row.facts.problem and row.replaced:

@@ -1,4 +1,5 @@
-"""Changing the files behind a cut without changing the cut: files that begin elsewhere, and working copies for camera originals."""
+"""Changing the files behind a cut without changing the cut: files that begin elsewhere, and working copies
+for camera originals."""
 
 from __future__ import annotations
 
@@ -41,10 +42,11 @@ def swap(
     scanner: Scanner,
     progress: Progress = lambda _what, _share: None,
 ) -> Swapped:
-    """Put the camera originals found in ``folders`` behind a cut, by name and timecode; back the same way with the copies' folders.
+    """Put the camera originals found in ``folders`` behind a cut, by name and timecode; back the same way
+    with the copies' folders.
 
-    A file that the cut already uses is none to swap for. A medium whose original has another rate, does not hold what is used or has
-    another shape stays, named.
+    A file that the cut already uses is none to swap for. A medium whose original has another rate, does not
+    hold what is used or has another shape stays, named.
     """
     index = scanner.scan(folders, progress)
     found = Swapped(document)
@@ -53,7 +55,9 @@ def swap(
         media = need.media
         progress(f"matching {media.file_name}", number / len(wanted))
         paths = [
-            path for path in dict.fromkeys([*index.named(media.file_name), *index.like(media.file_name)]) if str(path) != media.path
+            path
+            for path in dict.fromkeys([*index.named(media.file_name), *index.like(media.file_name)])
+            if str(path) != media.path
         ]
         facts = probes.many(paths)
         weighed = [weigh(need, path, facts[path]) for path in paths]
@@ -92,9 +96,13 @@ def _why_not(need: Need, facts: Probed, sequence: Sequence) -> str:
     if need.high is not None and there is not None and need.high + offset(need, facts) > there + slack:
         return f"it ends after {float(there):.2f} s, before what is used does"
     if need.picture and media.width and media.height and facts.width and facts.height:
-        mine, theirs = media.width * float(media.pixel_aspect) / media.height, facts.width * _aspect(facts) / facts.height
+        mine, theirs = (
+            media.width * float(media.pixel_aspect) / media.height,
+            facts.width * _aspect(facts) / facts.height,
+        )
         if abs(mine - theirs) > 0.02:
-            return f"another size: {facts.width}×{facts.height} is of another shape than {media.width}×{media.height}"
+            found, wanted = f"{facts.width}×{facts.height}", f"{media.width}×{media.height}"
+            return f"another size: {found} is of another shape than {wanted}"
     return ""
 
 
@@ -141,7 +149,8 @@ def _times(curve: Curve, across: float, down: float) -> Curve:
 
 
 def moved_in(document: Document, need: Need, facts: Probed) -> Document:
-    """The document with a medium that begins where its file does, so that the same timecode stays seen (see ``match.offset``)."""
+    """The document with a medium that begins where its file does, so that the same timecode stays seen (see
+    ``match.offset``)."""
     media, by, start = need.media, offset(need, facts), facts.start_seconds
     if not by or media.rate is None or start is None:
         return document
@@ -150,14 +159,19 @@ def moved_in(document: Document, need: Need, facts: Probed) -> Document:
     if not isinstance(new_start, int):
         return document
     current = document.media_by_id[media.id]
-    new = replace(current, start=new_start, duration=rate.frames(length) if length is not None else current.duration)
+    new = replace(
+        current, start=new_start, duration=rate.frames(length) if length is not None else current.duration
+    )
     made = replace(document, media=tuple(new if one.id == media.id else one for one in document.media))
 
     def shifted(item: Item, kind: str) -> Item:
         content = item.content
         if isinstance(content, Angles):
             # Each angle has its own way to its medium; the clip's own times belong to all of them.
-            moved = tuple(replace(one, offset=exact(one.offset + by)) if one.media == media.id else one for one in content.angles)
+            moved = tuple(
+                replace(one, offset=exact(one.offset + by)) if one.media == media.id else one
+                for one in content.angles
+            )
             return replace(item, content=replace(content, angles=moved)) if moved != content.angles else item
         if not any(one == media.id for one, _ in media_of(item, kind)):
             return item
@@ -172,6 +186,9 @@ def moved_in(document: Document, need: Need, facts: Probed) -> Document:
 def _items(document: Document, change: Callable[[Item, str], Item]) -> Document:
     sequences = []
     for sequence in document.sequences:
-        tracks = tuple(replace(track, items=tuple(change(item, track.kind) for item in track.items)) for track in sequence.tracks)
+        tracks = tuple(
+            replace(track, items=tuple(change(item, track.kind) for item in track.items))
+            for track in sequence.tracks
+        )
         sequences.append(replace(sequence, tracks=tracks))
     return replace(document, sequences=tuple(sequences))

@@ -1,26 +1,28 @@
 """What an edited sequence is: the one meeting point of all formats.
 
-Everything is a frozen value; an edit makes a new value with ``dataclasses.replace`` that shares what did not change.
+Everything is a frozen value; an edit makes a new value with ``dataclasses.replace`` that shares what did not
+change.
 
 Units, once for the whole house:
 
-========================  =====================================================================================
-record time               exact frames of the sequence's rate from its first frame (start timecode not included);
-                          sound may fall between frames
+========================  ===================================================================================
+record time               exact frames of the sequence's rate from its first frame (start timecode not
+                          included); sound may fall between frames
 time within an item       the same frames, from the item's own start: keyframes, markers and speed points
 source time               exact seconds from the medium's (or nested sequence's) first frame
-position                  pixels of the sequence's frame from its centre, x right, y down; where the anchor lands
+position                  pixels of the sequence's frame from its centre, x right, y down; where the anchor
+                          lands
 anchor                    fractions of the source picture from its centre, x right, y down
 scale                     factors on the size the source has after its fit mode; negative mirrors
 rotation                  degrees, clockwise
 crop                      fractions of the source: left, top, right, bottom
-corners                   fractions of the source by which its corners are pulled away from their places, x right, y down:
-                          top left, top right, bottom right, bottom left, two numbers each
+corners                   fractions of the source by which its corners are pulled away from their places,
+                          x right, y down: top left, top right, bottom right, bottom left, two numbers each
 opacity, mix              0 to 1
 level                     dB; ``-inf`` is silence
 pan                       -1 left to 1 right
 colour                    ``#rrggbbaa``
-========================  =====================================================================================
+========================  ===================================================================================
 """
 
 from wexodos.model.content import (

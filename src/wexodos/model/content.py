@@ -29,8 +29,8 @@ class NestedUse:
 class Angle:
     """One angle of a multi-angle clip.
 
-    ``sequence`` is an angle that is itself edited (a nested sequence); ``media`` a single source. ``offset`` seconds are
-    added to the item's source time to reach the angle's own.
+    ``sequence`` is an angle that is itself edited (a nested sequence); ``media`` a single source. ``offset``
+    seconds are added to the item's source time to reach the angle's own.
     """
 
     id: str
@@ -56,7 +56,8 @@ class Angles:
 
 @dataclass(frozen=True, slots=True)
 class Shadow:
-    """A shadow under words: ``distance`` and ``blur`` in frame pixels, ``angle`` in degrees anticlockwise from the right."""
+    """A shadow under words: ``distance`` and ``blur`` in frame pixels, ``angle`` in degrees anticlockwise
+    from the right."""
 
     color: str = "#000000ff"
     distance: float = 0.0
@@ -66,7 +67,8 @@ class Shadow:
 
 @dataclass(frozen=True, slots=True)
 class TextRun:
-    """A stretch of text in one style; ``None`` where the file leaves it to the template. ``size`` in frame pixels."""
+    """A stretch of text in one style; ``None`` where the file leaves it to the template. ``size`` in frame
+    pixels."""
 
     text: str
     font: str | None = None
@@ -99,8 +101,8 @@ class Title:
     """Words on the picture. ``origin`` in pixels of the frame from its centre, x right, y down.
 
     ``bar`` is the colour of a bar behind the words; ``template`` the format's own name for what draws it.
-    ``words_known`` is False where the file holds a title without its text. ``parameters`` are the settings of the template
-    that we do not understand, ``raw`` what its own dialect needs to have them back.
+    ``words_known`` is False where the file holds a title without its text. ``parameters`` are the settings of
+    the template that we do not understand, ``raw`` what its own dialect needs to have them back.
     """
 
     runs: tuple[TextRun, ...]
@@ -131,10 +133,11 @@ class Title:
 
 @dataclass(frozen=True, slots=True)
 class Generator:
-    """A picture or sound that is made, not read: ``colour``, ``black``, ``bars``, ``tone``, ``gradient``, ``slate`` …
+    """A picture or sound that is made, not read: ``colour``, ``black``, ``bars``, ``tone``, ``gradient``,
+    ``slate`` …
 
-    ``name`` is the format's own name; ``parameters`` are (name, value) pairs as text; ``raw`` is its spelling in the dialect
-    it came from.
+    ``name`` is the format's own name; ``parameters`` are (name, value) pairs as text; ``raw`` is its spelling
+    in the dialect it came from.
     """
 
     kind: str

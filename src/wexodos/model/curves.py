@@ -15,8 +15,9 @@ Vector: TypeAlias = tuple[float, ...]
 class Ease(StrEnum):
     """How a curve leaves and reaches a key.
 
-    A segment eased at one end starts (or ends) there with slope zero; at an end that is not eased it has the slope of the
-    straight line between its two keys: a cubic Hermite segment. ``HOLD`` keeps the value until the next key.
+    A segment eased at one end starts (or ends) there with slope zero; at an end that is not eased it has the
+    slope of the straight line between its two keys: a cubic Hermite segment. ``HOLD`` keeps the value until
+    the next key.
     """
 
     LINEAR = "linear"
@@ -47,8 +48,9 @@ class Key:
 class Curve:
     """A value that may change over time; held before the first and after the last key.
 
-    ``value`` is the still value; with keys it is only the writer's default. ``domain`` says where straight lines are
-    straight: ``"plain"`` in the values themselves, ``"gain"`` for levels (whose values are dB) in linear gain.
+    ``value`` is the still value; with keys it is only the writer's default. ``domain`` says where straight
+    lines are straight: ``"plain"`` in the values themselves, ``"gain"`` for levels (whose values are dB) in
+    linear gain.
     """
 
     value: Vector
@@ -69,7 +71,11 @@ def constant(*value: float) -> Curve:
     return Curve(tuple(float(part) for part in value))
 
 
-def curve(keys: Iterable[tuple[Exact, float | Vector]], ease: Ease = Ease.LINEAR, domain: str = "plain") -> Curve:
+def curve(
+    keys: Iterable[tuple[Exact, float | Vector]], ease: Ease = Ease.LINEAR, domain: str = "plain"
+) -> Curve:
     """Build a curve from (time, value) pairs that share one interpolation."""
-    made = tuple(Key(time, value if isinstance(value, tuple) else (float(value),), ease) for time, value in keys)
+    made = tuple(
+        Key(time, value if isinstance(value, tuple) else (float(value),), ease) for time, value in keys
+    )
     return Curve(made[0].value, made, domain)

@@ -17,8 +17,8 @@ __all__ = ["Effect", "Fade", "Item", "Marker", "Motion", "Sound", "Transition"]
 class Motion:
     """Where the picture stands in the frame; units in the package's docstring.
 
-    ``fit``: ``"fit"`` whole picture inside the frame, ``"fill"`` covers the frame, ``"none"`` one source pixel is one
-    frame pixel.
+    ``fit``: ``"fit"`` whole picture inside the frame, ``"fill"`` covers the frame, ``"none"`` one source
+    pixel is one frame pixel.
     """
 
     fit: str = "none"
@@ -45,7 +45,8 @@ class Motion:
 
 @dataclass(frozen=True, slots=True)
 class Fade:
-    """A fade of sound over ``duration`` frames; ``shape`` is ``linear`` (in gain), ``equal-power``, ``ease-in`` …"""
+    """A fade of sound over ``duration`` frames; ``shape`` is ``linear`` (in gain), ``equal-power``,
+    ``ease-in`` …"""
 
     duration: Exact
     shape: str = "linear"
@@ -53,7 +54,8 @@ class Fade:
 
 @dataclass(frozen=True, slots=True)
 class Sound:
-    """What is done to sound. ``channels`` are source channels from 1; ``muted`` those of them that are switched off."""
+    """What is done to sound. ``channels`` are source channels from 1; ``muted`` those of them that are
+    switched off."""
 
     channels: tuple[int, ...] = ()
     level: Curve = constant(0)
@@ -68,10 +70,11 @@ class Sound:
 class Effect:
     """A filter with its settings; ``raw`` is its whole spelling in the dialect it came from.
 
-    ``kind`` is ``filter`` for one that only its own dialect knows, otherwise one of ours, whose ``settings`` are then in our
-    units: ``blur`` (``radius`` in pixels of the frame), ``desaturate`` (``amount`` 0 to 1), ``brightness-contrast``
-    (``brightness`` and ``contrast`` -1 to 1), ``tint`` (``amount`` 0 to 1, ``color`` as red, green, blue 0 to 1), ``primaries``
-    (``slope``, ``offset``, ``power`` for red, green and blue, ``saturation``; ASC CDL), ``lut`` (none; its name says which).
+    ``kind`` is ``filter`` for one that only its own dialect knows, otherwise one of ours, whose ``settings``
+    are then in our units: ``blur`` (``radius`` in pixels of the frame), ``desaturate`` (``amount`` 0 to 1),
+    ``brightness-contrast`` (``brightness`` and ``contrast`` -1 to 1), ``tint`` (``amount`` 0 to 1, ``color``
+    as red, green, blue 0 to 1), ``primaries`` (``slope``, ``offset``, ``power`` for red, green and blue,
+    ``saturation``; ASC CDL), ``lut`` (none; its name says which).
     """
 
     name: str
@@ -102,8 +105,8 @@ class Marker:
 class Item:
     """A clip, nested sequence, title … on a track, with its extent as if there were no transition.
 
-    ``source_in`` is the source boundary in seconds at the item's first frame. Items with the same ``link`` belong
-    together. ``motion`` is None for sound, ``sound`` None for picture.
+    ``source_in`` is the source boundary in seconds at the item's first frame. Items with the same ``link``
+    belong together. ``motion`` is None for sound, ``sound`` None for picture.
     """
 
     id: str
@@ -160,8 +163,8 @@ _KINDS: dict[type, str] = {
 class Transition:
     """A transition on a track. ``start`` and ``duration`` are its full extent, ``cut`` the cut it sits on.
 
-    ``type`` is one of the command line's transition types; ``pattern`` a SMPTE wipe number; ``name`` the format's own.
-    ``softness`` and ``border`` (its width) are percent, as the formats spell them.
+    ``type`` is one of the command line's transition types; ``pattern`` a SMPTE wipe number; ``name`` the
+    format's own. ``softness`` and ``border`` (its width) are percent, as the formats spell them.
     """
 
     id: str

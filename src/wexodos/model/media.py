@@ -12,8 +12,8 @@ from wexodos.timing import Exact, Rate, Timecode
 class Media:
     """Facts about a source file as the sequence file states them; ``None`` where nothing is said.
 
-    ``start`` counts frames of ``rate`` from timecode zero; ``duration`` counts frames of ``rate`` (of the using sequence's
-    rate for pure sound). ``synthetic`` marks entries without a file behind them.
+    ``start`` counts frames of ``rate`` from timecode zero; ``duration`` counts frames of ``rate`` (of the
+    using sequence's rate for pure sound). ``synthetic`` marks entries without a file behind them.
     """
 
     id: str
@@ -52,7 +52,8 @@ class Media:
         return self.name
 
     def timecode(self, frame: int, drop_frame: bool = False) -> Timecode | None:
-        """The label of the media frame ``frame``; None without a rate. ``drop_frame`` serves where the media says nothing."""
+        """The label of the media frame ``frame``; None without a rate. ``drop_frame`` serves where the media
+        says nothing."""
         if self.rate is None:
             return None
         drop = drop_frame if self.drop_frame is None else self.drop_frame

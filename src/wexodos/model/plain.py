@@ -1,7 +1,7 @@
 """Values of the model as plain data (texts, numbers, lists and maps) and back, exactly.
 
-A value of a class is a map with its class under ``~``; fields that have their usual value are left out. Fractions and infinities,
-which JSON cannot say, are maps too.
+A value of a class is a map with its class under ``~``; fields that have their usual value are left out.
+Fractions and infinities, which JSON cannot say, are maps too.
 """
 
 from __future__ import annotations
@@ -23,7 +23,10 @@ _CLASSES: dict[str, type] = {
     for one in vars(module).values()
     if isinstance(one, type) and dataclasses.is_dataclass(one)
 } | {"Rate": Rate}
-_FIELDS = {name: {field.name: field for field in dataclasses.fields(one) if field.init} for name, one in _CLASSES.items()}
+_FIELDS = {
+    name: {field.name: field for field in dataclasses.fields(one) if field.init}
+    for name, one in _CLASSES.items()
+}
 
 
 class PlainError(ValueError):
@@ -46,7 +49,9 @@ def to_plain(value: Any, without: frozenset[str] = frozenset()) -> Any:
     for name, field in _FIELDS[type(value).__name__].items():
         found = getattr(value, name)
         if name in without or (
-            field.default is not dataclasses.MISSING and type(found) is type(field.default) and found == field.default
+            field.default is not dataclasses.MISSING
+            and type(found) is type(field.default)
+            and found == field.default
         ):
             continue
         made[name] = to_plain(found)

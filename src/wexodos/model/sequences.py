@@ -14,7 +14,8 @@ from wexodos.timing import Exact, Rate, Timecode, ceil
 
 @dataclass(frozen=True, slots=True)
 class Track:
-    """Items in the order of their start; transitions apart, in the order of theirs. ``kind`` is ``video`` or ``audio``.
+    """Items in the order of their start; transitions apart, in the order of theirs. ``kind`` is ``video`` or
+    ``audio``.
 
     ``output`` is the channel of the sequence, from 1, that the first channel of a sound track goes to.
     """
@@ -31,13 +32,15 @@ class Track:
 
     @property
     def role(self) -> str:
-        """The stem, otherwise what the name says of one: without what a role may not hold and without a number at its end."""
+        """The stem, otherwise what the name says of one: without what a role may not hold and without a
+        number at its end."""
         return self.stem or self.name.replace(",", " ").replace(".", " ").strip().rstrip("0123456789").strip()
 
 
 @dataclass(frozen=True, slots=True)
 class Sequence:
-    """An edited sequence. ``start`` is its start timecode as a frame count; tracks run from the bottom up, video first.
+    """An edited sequence. ``start`` is its start timecode as a frame count; tracks run from the bottom up,
+    video first.
 
     ``marked`` is the range that a person marked in it, from its first frame up to the one after its last.
     """
@@ -66,7 +69,8 @@ class Sequence:
 
     @property
     def is_angle(self) -> bool:
-        """Whether this is an edited angle of a multi-angle clip: a sequence for us, none for anybody who looks at the file."""
+        """Whether this is an edited angle of a multi-angle clip: a sequence for us, none for anybody who
+        looks at the file."""
         return any(key == "angle of" for key, _ in self.metadata)
 
     @property

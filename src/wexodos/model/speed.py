@@ -1,7 +1,7 @@
 """Speed changes: which source time is shown at which time of an item.
 
-Source times are boundaries between frames, so one rule serves both directions: forwards the frame that begins at the
-boundary is shown, backwards the one that ends there.
+Source times are boundaries between frames, so one rule serves both directions: forwards the frame that begins
+at the boundary is shown, backwards the one that ends there.
 """
 
 from __future__ import annotations
@@ -24,8 +24,8 @@ class Constant:
 class SpeedPoint:
     """``source`` seconds are reached at ``time`` frames from the item's start.
 
-    ``into`` and ``out`` are the frames before and after the point over which its corner is rounded; the rounded line then
-    passes by the point, not through it.
+    ``into`` and ``out`` are the frames before and after the point over which its corner is rounded; the
+    rounded line then passes by the point, not through it.
     """
 
     time: Exact
@@ -42,8 +42,8 @@ class SpeedPoint:
 class Variable:
     """Straight segments between two or more points, extended with the slope of the outermost segments.
 
-    A rounded corner is the quadratic Bézier curve whose middle control point is the corner itself, so speed goes over
-    steadily from the one segment's to the other's.
+    A rounded corner is the quadratic Bézier curve whose middle control point is the corner itself, so speed
+    goes over steadily from the one segment's to the other's.
     """
 
     points: tuple[SpeedPoint, ...]
@@ -62,7 +62,8 @@ def is_freeze(speed: Speed) -> bool:
 
 
 ROUND_STEPS = 8
-"""A rounded corner is walked in this many straight pieces; at most 1/64 of its own depth away from the curve."""
+"""A rounded corner is walked in this many straight pieces; at most 1/64 of its own depth away from the
+curve."""
 
 
 def straightened(speed: Variable) -> Variable:
@@ -84,8 +85,12 @@ def straightened(speed: Variable) -> Variable:
         for step in range(ROUND_STEPS + 1):
             u = Fraction(step, ROUND_STEPS)
             a, b, c = (1 - u) ** 2, 2 * u * (1 - u), u**2
-            made.append(SpeedPoint(exact(a * begin[0] + b * point.time + c * end[0]),
-                                   exact(a * begin[1] + b * point.source + c * end[1])))
+            made.append(
+                SpeedPoint(
+                    exact(a * begin[0] + b * point.time + c * end[0]),
+                    exact(a * begin[1] + b * point.source + c * end[1]),
+                )
+            )
     made.append(points[-1])
     return Variable(tuple(made))
 
@@ -93,7 +98,8 @@ def straightened(speed: Variable) -> Variable:
 def segments(speed: Variable) -> list[tuple[Exact | None, Exact | None, Exact, Exact, Exact]]:
     """Return the straight pieces as (from, to, anchor time, anchor source, slope); None is open-ended.
 
-    Times are frames from the item's start; the slope is seconds of source per frame. Zero-length pieces are left out.
+    Times are frames from the item's start; the slope is seconds of source per frame. Zero-length pieces are
+    left out.
     """
     points = straightened(speed).points
     pieces: list[tuple[Exact | None, Exact | None, Exact, Exact, Exact]] = []
@@ -111,7 +117,8 @@ def segments(speed: Variable) -> list[tuple[Exact | None, Exact | None, Exact, E
 
 
 def source_at(speed: Speed, source_in: Exact, time: Exact, rate: Rate) -> tuple[Exact, int]:
-    """Return the source boundary in seconds at ``time`` frames (of ``rate``) from the item's start, and the direction.
+    """Return the source boundary in seconds at ``time`` frames (of ``rate``) from the item's start, and the
+    direction.
 
     The direction is 1, -1 or 0. ``source_in`` is used by constant speeds only; points carry their own.
     """

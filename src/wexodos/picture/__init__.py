@@ -1,7 +1,7 @@
 """Pictures of the cut: source frames decoded exactly, placed, mixed and laid over one another. No Qt.
 
-A picture is an array of shape (height, width, 4), float32: red, green and blue multiplied by alpha, alpha, all 0 to 1. Values are
-those of the source's own transfer curve, as picture editors mix them.
+A picture is an array of shape (height, width, 4), float32: red, green and blue multiplied by alpha, alpha,
+all 0 to 1. Values are those of the source's own transfer curve, as picture editors mix them.
 """
 
 from wexodos.picture.compose import Composer

@@ -1,9 +1,10 @@
 """Laying one picture over another.
 
-Formulas of W3C Compositing and Blending Level 1: the result is ``(1-αb)·Cs + (1-αs)·Cb + αs·αb·B(cb, cs)`` with colours C multiplied
-by alpha and c not. Modes of the exchange formats that it does not have: the plain sums (``add`` and ``linear dodge``, ``subtract``,
-``linear burn`` = b + s - 1, ``linear light`` = b + 2s - 1), ``vivid light`` (burn with 2s below a half, dodge with 2s - 1 above),
-``pin light`` (darken and lighten with the same) and ``hard mix`` (0 or 1, by whether b + s reaches 1).
+Formulas of W3C Compositing and Blending Level 1: the result is ``(1-αb)·Cs + (1-αs)·Cb + αs·αb·B(cb, cs)``
+with colours C multiplied by alpha and c not. Modes of the exchange formats that it does not have: the plain
+sums (``add`` and ``linear dodge``, ``subtract``, ``linear burn`` = b + s - 1, ``linear light`` = b + 2s - 1),
+``vivid light`` (burn with 2s below a half, dodge with 2s - 1 above), ``pin light`` (darken and lighten with
+the same) and ``hard mix`` (0 or 1, by whether b + s reaches 1).
 """
 
 from __future__ import annotations
@@ -38,7 +39,9 @@ def _burn(b: Part, s: Part) -> Part:
 
 
 def _vivid(b: Part, s: Part) -> Part:
-    return np.where(s <= 0.5, _burn(b, np.minimum(2 * s, 1)), _dodge(b, np.maximum(2 * s - 1, 0))).astype(np.float32)
+    return np.where(s <= 0.5, _burn(b, np.minimum(2 * s, 1)), _dodge(b, np.maximum(2 * s - 1, 0))).astype(
+        np.float32
+    )
 
 
 def _pin(b: Part, s: Part) -> Part:

@@ -27,7 +27,8 @@ Made = Callable[[int, tuple[int, int] | None], Picture]
 
 @dataclass(slots=True)
 class Shot:
-    """A composed frame over black, and what could not be shown as it is: media without a file, filters that are not drawn."""
+    """A composed frame over black, and what could not be shown as it is: media without a file, filters that
+    are not drawn."""
 
     picture: Picture
     missing: list[str] = field(default_factory=list)
@@ -37,8 +38,8 @@ class Shot:
 class Composer:
     """Composes the sequences of one document.
 
-    ``locate`` says where a medium's file is, None where it is not there. ``made`` gives frames of media that have no file yet, by their
-    id. ``frames`` may be shared by several composers.
+    ``locate`` says where a medium's file is, None where it is not there. ``made`` gives frames of media that
+    have no file yet, by their id. ``frames`` may be shared by several composers.
     """
 
     def __init__(
@@ -54,7 +55,9 @@ class Composer:
         self._frames = frames or Frames()
         self._made = made or {}
 
-    def frame(self, sequence: Sequence, frame: int, height: int | None = None, only: str | None = None) -> Shot:
+    def frame(
+        self, sequence: Sequence, frame: int, height: int | None = None, only: str | None = None
+    ) -> Shot:
         """Compose a frame at ``height`` pixels (the sequence's own where that is None) in square pixels.
 
         ``only`` shows one item alone. What cannot be decoded becomes a slate that says so; nothing is raised.
@@ -81,7 +84,12 @@ class Composer:
                 canvas = self._adjusted(canvas, layer, height, shot)
                 continue
             other = None
-            if layer.join is not None and waiting and waiting[0].join is layer.join and waiting[0].track == layer.track:
+            if (
+                layer.join is not None
+                and waiting
+                and waiting[0].join is layer.join
+                and waiting[0].track == layer.track
+            ):
                 other = waiting.pop(0)
             picture = self._seen(layer, other, width, height, shot)
             mode = layer.item.blend
@@ -105,7 +113,9 @@ class Composer:
             shot.undrawn.append(undrawn(layer.join))
         p = layer.mix if layer.incoming else 1 - layer.mix
         first, second = (None, layer) if layer.incoming else (layer, other)
-        a, b = (self._placed(one, width, height, shot) if one is not None else None for one in (first, second))
+        a, b = (
+            self._placed(one, width, height, shot) if one is not None else None for one in (first, second)
+        )
         return joined(a, b, layer.join, p, width, height)
 
     def _adjusted(self, canvas: Picture, layer: Layer, height: int, shot: Shot) -> Picture:
@@ -130,14 +140,24 @@ class Composer:
             elif effect.enabled:
                 shot.undrawn.append(effect.name)
         scale = np.array([across, down])
-        corners = corners_of(layer.center, layer.size, layer.rotation, layer.corners, layer.frame.pixel_aspect) * scale
+        corners = (
+            corners_of(layer.center, layer.size, layer.rotation, layer.corners, layer.frame.pixel_aspect)
+            * scale
+        )
         made = drawn(cropped(picture, layer.crop), corners, width, height)
         return made if layer.opacity >= 1 else np.asarray(made * np.float32(layer.opacity), np.float32)
 
     @staticmethod
     def _wanted(layer: Layer, across: float, down: float) -> tuple[int, int]:
-        """The size a source is needed at: its own, or a half, quarter … of it that is still no smaller than what is seen."""
-        share = min(1.0, max(abs(layer.size[0]) * across / layer.source.width, abs(layer.size[1]) * down / layer.source.height))
+        """The size a source is needed at: its own, or a half, quarter … of it that is still no smaller than
+        what is seen."""
+        share = min(
+            1.0,
+            max(
+                abs(layer.size[0]) * across / layer.source.width,
+                abs(layer.size[1]) * down / layer.source.height,
+            ),
+        )
         part = 1.0
         while part / 2 >= share and part > 1 / 64:
             part /= 2
@@ -146,7 +166,8 @@ class Composer:
     # ---- what a layer shows before it is placed
 
     def source(self, layer: Layer, size: tuple[int, int], shot: Shot) -> Picture:
-        """The picture of a layer as its source gives it, at about ``size`` (width, height), multiplied by its alpha."""
+        """The picture of a layer as its source gives it, at about ``size`` (width, height), multiplied by its
+        alpha."""
         content = layer.item.content
         if layer.inside is not None:
             return self._stacked(layer.inside, *size, shot)
@@ -171,10 +192,14 @@ class Composer:
             if path is None:
                 shot.missing.append(media.file_name)
                 code = None if media.still else media.timecode(number, layer.sequence.drop_frame)
-                return slate([media.file_name, *([str(code)] if code is not None else []), "not found"], *size)
+                return slate(
+                    [media.file_name, *([str(code)] if code is not None else []), "not found"], *size
+                )
             still = layer.item.still or media.still
             rate = Fraction(source_rate(media, layer.sequence).fps)
-            return multiplied(self._frames.frame(path, number, rate, still, most), layer.item.alpha or media.alpha)
+            return multiplied(
+                self._frames.frame(path, number, rate, still, most), layer.item.alpha or media.alpha
+            )
         except PictureError:
             shot.missing.append(media.file_name)
             return slate([media.file_name, "cannot be decoded"], *size)

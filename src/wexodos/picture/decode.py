@@ -1,7 +1,7 @@
 """Frames of source files, each exactly the one asked for.
 
-A seek goes to the key frame at or before the place, decoding goes on from there until the frame itself: its time, not its number in
-the stream, says which it is. Files stay open, so that stepping on costs one frame.
+A seek goes to the key frame at or before the place, decoding goes on from there until the frame itself: its
+time, not its number in the stream, says which it is. Files stay open, so that stepping on costs one frame.
 """
 
 from __future__ import annotations
@@ -47,7 +47,9 @@ class Frames:
         self._open: OrderedDict[str, _Movie] = OrderedDict()
         self._lock = threading.RLock()
 
-    def frame(self, path: Path, number: int, rate: Fraction | None, still: bool, most: tuple[int, int] | None = None) -> Picture:
+    def frame(
+        self, path: Path, number: int, rate: Fraction | None, still: bool, most: tuple[int, int] | None = None
+    ) -> Picture:
         """Return frame ``number`` (from 0, counted in ``rate``) of a file; of a picture file its picture.
 
         ``most`` (width, height) lets a larger picture be decoded at that size. Raises ``PictureError``.
@@ -56,7 +58,9 @@ class Frames:
             try:
                 info = path.stat()
             except OSError as error:
-                raise PictureError(f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}") from None
+                raise PictureError(
+                    f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}"
+                ) from None
             key = f"{path}|{info.st_size}|{info.st_mtime_ns}"
             held = self._held.get((key, number, most))
             if held is not None:
@@ -105,7 +109,9 @@ class _Movie:
                 raise PictureError(f"{path}: its picture is too large")
             stream.thread_type = "SLICE"
         except (av.error.FFmpegError, OSError, ValueError) as error:
-            raise PictureError(f"{path}: its picture cannot be decoded ({error.__class__.__name__})") from None
+            raise PictureError(
+                f"{path}: its picture cannot be decoded ({error.__class__.__name__})"
+            ) from None
         self._base = Fraction(stream.time_base or 1)
         self._own = Fraction(stream.average_rate or stream.guessed_rate or 25)
         self._zero = stream.start_time or 0
@@ -129,7 +135,9 @@ class _Movie:
             found = self._forward(target, length)
         except (av.error.FFmpegError, OSError, ValueError) as error:
             self._last = None
-            raise PictureError(f"{self._path}: its picture cannot be decoded ({error.__class__.__name__})") from None
+            raise PictureError(
+                f"{self._path}: its picture cannot be decoded ({error.__class__.__name__})"
+            ) from None
         if found is None:
             raise PictureError(f"{self._path}: there is no frame {number} in it")
         return _floats(found, most)
@@ -140,7 +148,8 @@ class _Movie:
         self._last = self._next = None
 
     def _forward(self, target: Fraction, length: Fraction) -> av.VideoFrame | None:
-        """Decode up to the frame that is on at ``target``: the last that begins by then, however long it is on. None where none is."""
+        """Decode up to the frame that is on at ``target``: the last that begins by then, however long it is
+        on. None where none is."""
         while self._last is None or not _time(self._last) <= target < _time(self._last) + length:
             following, self._next = self._next or next(self._frames, None), None
             if following is None:
@@ -172,14 +181,21 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None) -> Picture:
     parts = frame.format.components
     deep, alpha = max(part.bits for part in parts) > 8, any(part.is_alpha for part in parts)
     name = ("rgba64le" if deep else "rgba") if alpha else ("rgb48le" if deep else "rgb24")
-    # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else BT.601, as it is by custom.
+    # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else
+    # BT.601, as it is by custom.
     coded = "ITU709" if frame.colorspace == _UNSAID and frame.height > 576 else None
-    scaled = frame.reformat(width, height, name, src_colorspace=coded, interpolation="AREA" if width < frame.width else "BICUBIC")
+    scaled = frame.reformat(
+        width, height, name, src_colorspace=coded, interpolation="AREA" if width < frame.width else "BICUBIC"
+    )
     data = scaled.to_ndarray()
     picture = np.empty((height, width, 4), np.float32)
-    np.multiply(data[..., :3], np.float32(1 / (65535 if deep else 255)), out=picture[..., :3], casting="unsafe")
+    np.multiply(
+        data[..., :3], np.float32(1 / (65535 if deep else 255)), out=picture[..., :3], casting="unsafe"
+    )
     if alpha:
-        np.multiply(data[..., 3], np.float32(1 / (65535 if deep else 255)), out=picture[..., 3], casting="unsafe")
+        np.multiply(
+            data[..., 3], np.float32(1 / (65535 if deep else 255)), out=picture[..., 3], casting="unsafe"
+        )
     else:
         picture[..., 3] = 1.0
     return picture

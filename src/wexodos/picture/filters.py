@@ -14,7 +14,8 @@ DRAWN = ("blur", "desaturate", "brightness-contrast", "tint", "primaries")
 
 
 def filtered(picture: Picture, effect: Effect, elapsed: float, scale: float) -> Picture:
-    """A picture after a filter at ``elapsed`` frames; ``scale`` is picture pixels for each pixel of the frame its radius counts in."""
+    """A picture after a filter at ``elapsed`` frames; ``scale`` is picture pixels for each pixel of the frame
+    its radius counts in."""
     at = np.array([elapsed])
     told = {name: curve_values(curve, at)[0] for name, curve in effect.settings}
     if effect.kind == "blur":

@@ -23,7 +23,10 @@ def generated(content: Generator, width: int, height: int) -> Picture:
     if content.kind == "colour":
         return flat(content.color or "#000000ff", width, height)
     if content.kind == "bars":
-        row = np.array([[*(part * (0.75 if number else 1.0) for part in bar), 1.0] for number, bar in enumerate(_BARS)], np.float32)
+        row = np.array(
+            [[*(part * (0.75 if number else 1.0) for part in bar), 1.0] for number, bar in enumerate(_BARS)],
+            np.float32,
+        )
         return np.ascontiguousarray(np.broadcast_to(row[np.arange(width) * 8 // width], (height, width, 4)))
     if content.kind == "noise":
         # The same at every frame: pictures before and after must be comparable.
@@ -59,9 +62,17 @@ def slate(lines: list[str], width: int, height: int) -> Picture:
         made[box[1] : box[3], box[0] : box[2], :3] = np.array([0.35, 0.4, 0.4], np.float32)
     longest = max(len(lines[0]) if lines else 1, 1)
     first = min(110.0, 1500.0 / longest * 1.7)
-    runs = [TextRun(f"{lines[0]}\n" if len(lines) > 1 else lines[0], size=first, bold=True, color=SLATE_WORDS)] if lines else []
+    runs = (
+        [TextRun(f"{lines[0]}\n" if len(lines) > 1 else lines[0], size=first, bold=True, color=SLATE_WORDS)]
+        if lines
+        else []
+    )
     runs += [
-        TextRun(line + ("\n" if number < len(lines) - 1 else ""), size=min(64.0, 2400.0 / max(1, len(line))), color=SLATE_DIM)
+        TextRun(
+            line + ("\n" if number < len(lines) - 1 else ""),
+            size=min(64.0, 2400.0 / max(1, len(line))),
+            color=SLATE_DIM,
+        )
         for number, line in enumerate(lines)
         if number
     ]

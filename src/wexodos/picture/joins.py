@@ -1,7 +1,7 @@
 """Transitions: what is seen of two pictures while one goes over into the other.
 
-``p`` runs from 0 to 1. Either picture may be missing (a fade from or to what lies below). Wipes are told by a field over the frame:
-the incoming picture is seen where the field is below ``p``.
+``p`` runs from 0 to 1. Either picture may be missing (a fade from or to what lies below). Wipes are told by a
+field over the frame: the incoming picture is seen where the field is below ``p``.
 """
 
 from __future__ import annotations
@@ -35,14 +35,18 @@ def undrawn(join: Transition) -> str:
     return join.name or "transition" if join.type == "other" else ""
 
 
-def joined(outgoing: Picture | None, incoming: Picture | None, join: Transition, p: float, width: int, height: int) -> Picture:
+def joined(
+    outgoing: Picture | None, incoming: Picture | None, join: Transition, p: float, width: int, height: int
+) -> Picture:
     """The picture of a transition at ``p``. Kinds that nobody knows are drawn as dissolves."""
     empty = np.zeros((height, width, 4), np.float32)
     a, b = (empty if one is None else one for one in (outgoing, incoming))
     if join.type == "dip":
         return _dip(a, b, join.color or "#000000ff", p, outgoing is None, incoming is None)
     if join.type == "additive":
-        return np.minimum(a * np.float32(min(1.0, 2 - 2 * p)) + b * np.float32(min(1.0, 2 * p)), np.float32(1))
+        return np.minimum(
+            a * np.float32(min(1.0, 2 - 2 * p)) + b * np.float32(min(1.0, 2 * p)), np.float32(1)
+        )
     if join.type in ("wipe", "iris"):
         pattern = join.pattern or (119 if join.type == "iris" else 1)
         field = wipe_field(pattern, width, height)
@@ -60,11 +64,14 @@ def _dip(a: Picture, b: Picture, color: str, p: float, from_below: bool, to_belo
     flat = _flat(color)
     first, share = (p < 0.5), np.float32(1 - abs(1 - 2 * p))
     side, gone = (a, from_below) if first else (b, to_below)
-    return np.asarray((flat * share if gone else side * (1 - share) + flat * share) + np.zeros_like(a), np.float32)
+    return np.asarray(
+        (flat * share if gone else side * (1 - share) + flat * share) + np.zeros_like(a), np.float32
+    )
 
 
 def _moved(a: Picture, b: Picture, join: Transition, p: float) -> Picture:
-    """A push moves both pictures, a slide only the incoming one over the other. From the right where nothing is said."""
+    """A push moves both pictures, a slide only the incoming one over the other. From the right where nothing
+    is said."""
     height, width = a.shape[:2]
     words = join.direction or ""
     upright = "top" in words or "bottom" in words or words in ("up", "down")
@@ -91,7 +98,8 @@ def _shifted(picture: Picture, by: int, upright: bool) -> Picture:
 
 
 def _edge(field: Field, p: float, softness: float, width: int) -> Field:
-    """How much of the incoming picture is seen. The edge is at least a pixel wide, so that it does not jump."""
+    """How much of the incoming picture is seen. The edge is at least a pixel wide, so that it does not
+    jump."""
     wide = max(softness, 1.0 / max(1, width))
     return np.asarray(np.clip((p * (1 + wide) - field) / np.float32(wide), 0, 1), np.float32)
 
@@ -99,7 +107,9 @@ def _edge(field: Field, p: float, softness: float, width: int) -> Field:
 def _bordered(picture: Picture, field: Field, p: float, join: Transition, width: int) -> Picture:
     """A wipe with its border, as wide as so many percent of the way it goes, about its edge."""
     reach = (join.border or 0.0) / 200.0
-    band = np.clip((reach - np.abs(field - np.float32(p))) * np.float32(width) + np.float32(0.5), 0, 1)[..., None]
+    band = np.clip((reach - np.abs(field - np.float32(p))) * np.float32(width) + np.float32(0.5), 0, 1)[
+        ..., None
+    ]
     return np.asarray(picture * (1 - band) + _flat(join.border_color or "#ffffffff") * band, np.float32)
 
 
@@ -108,9 +118,9 @@ def _flat(color: str) -> NDArray[np.float32]:
 
 
 def wipe_field(pattern: int, width: int, height: int) -> Field:
-    """When a pixel changes over, 0 to 1, by the number of the pattern after SMPTE 258: 1 from the left, 2 from the top, 3 to 6 from a
-    corner as a box, 21 and 22 from the centre line, 41 and 42 from a corner diagonally, 101 a box and 119 a round from the centre,
-    201 a clock hand. Others count as 1."""
+    """When a pixel changes over, 0 to 1, by the number of the pattern after SMPTE 258: 1 from the left, 2
+    from the top, 3 to 6 from a corner as a box, 21 and 22 from the centre line, 41 and 42 from a corner
+    diagonally, 101 a box and 119 a round from the centre, 201 a clock hand. Others count as 1."""
     y, x = np.mgrid[0:height, 0:width].astype(np.float32)
     x, y = (x + np.float32(0.5)) / np.float32(width), (y + np.float32(0.5)) / np.float32(height)
     dx, dy = x - np.float32(0.5), y - np.float32(0.5)

@@ -12,14 +12,16 @@ from wexodos.picture.decode import Picture
 
 @dataclass(frozen=True, slots=True)
 class Gap:
-    """How far two pictures lie apart, 0 to 1: the largest and the mean difference of any colour of any pixel."""
+    """How far two pictures lie apart, 0 to 1: the largest and the mean difference of any colour of any
+    pixel."""
 
     largest: float
     mean: float
 
 
 def difference(one: Picture, other: Picture) -> tuple[Picture, Gap]:
-    """The difference as a picture, bright where they differ, and its measure. Both are seen over black and of one shape."""
+    """The difference as a picture, bright where they differ, and its measure. Both are seen over black and of
+    one shape."""
     apart = np.abs(one[..., :3] - other[..., :3])
     shown = np.empty_like(one)
     # Drawn four times as bright: one percent would be invisible.

@@ -14,10 +14,13 @@ from wexodos.picture.decode import Picture
 Floats = NDArray[np.float64]
 
 
-def corners_of(center: Floats, size: Floats, rotation: float, corners: Floats, pixel_aspect: float = 1.0) -> NDArray[np.float64]:
+def corners_of(
+    center: Floats, size: Floats, rotation: float, corners: Floats, pixel_aspect: float = 1.0
+) -> NDArray[np.float64]:
     """Where the four corners of a source land, shape (4, 2): top left, top right, bottom right, bottom left.
 
-    ``rotation`` in degrees clockwise, in square pixels; ``corners`` as in the model, eight fractions of the source.
+    ``rotation`` in degrees clockwise, in square pixels; ``corners`` as in the model, eight fractions of the
+    source.
     """
     unit = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]]) + np.reshape(corners, (4, 2))
     square = np.array([pixel_aspect, 1.0])
@@ -44,9 +47,11 @@ def cropped(picture: Picture, crop: Floats) -> Picture:
 
 
 def drawn(picture: Picture, corners: NDArray[np.float64], width: int, height: int) -> Picture:
-    """Draw a picture with its corners at the given places (4, 2) onto an empty canvas of ``width`` × ``height``.
+    """Draw a picture with its corners at the given places (4, 2) onto an empty canvas of ``width`` ×
+    ``height``.
 
-    Pictures made smaller are averaged over what falls into a pixel first (area), then placed with bilinear weights.
+    Pictures made smaller are averaged over what falls into a pixel first (area), then placed with bilinear
+    weights.
     """
     tall, wide = picture.shape[:2]
     whole = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float64)
@@ -62,25 +67,40 @@ def drawn(picture: Picture, corners: NDArray[np.float64], width: int, height: in
         wide, tall = near
     source = np.array([[0, 0], [wide, 0], [wide, tall], [0, tall]], np.float32)
     # OpenCV counts from the middle of the first pixel.
-    matrix = cv2.getPerspectiveTransform(source - np.float32(0.5), corners.astype(np.float32) - np.float32(0.5))
-    made = cv2.warpPerspective(picture, matrix, (width, height), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    matrix = cv2.getPerspectiveTransform(
+        source - np.float32(0.5), corners.astype(np.float32) - np.float32(0.5)
+    )
+    made = cv2.warpPerspective(
+        picture, matrix, (width, height), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+    )
     return np.asarray(made * covered(corners, width, height)[..., None], np.float32)
 
 
 def covered(corners: NDArray[np.float64], width: int, height: int) -> NDArray[np.float32]:
-    """How much of each pixel a quadrilateral covers, shape (height, width): exact where it is upright, to a 255th otherwise."""
+    """How much of each pixel a quadrilateral covers, shape (height, width): exact where it is upright, to a
+    255th otherwise."""
     xs, ys = corners[:, 0], corners[:, 1]
     near = 1e-6 * max(width, height)
     upright = (
-        abs(xs[0] - xs[3]) < near and abs(xs[1] - xs[2]) < near and abs(ys[0] - ys[1]) < near and abs(ys[2] - ys[3]) < near
-    ) or (abs(ys[0] - ys[3]) < near and abs(ys[1] - ys[2]) < near and abs(xs[0] - xs[1]) < near and abs(xs[2] - xs[3]) < near)
+        abs(xs[0] - xs[3]) < near
+        and abs(xs[1] - xs[2]) < near
+        and abs(ys[0] - ys[1]) < near
+        and abs(ys[2] - ys[3]) < near
+    ) or (
+        abs(ys[0] - ys[3]) < near
+        and abs(ys[1] - ys[2]) < near
+        and abs(xs[0] - xs[1]) < near
+        and abs(xs[2] - xs[3]) < near
+    )
     if upright:
 
         def line(low: float, high: float, count: int) -> NDArray[np.float32]:
             at = np.arange(count)
             return np.asarray(np.clip(np.minimum(at + 1, high) - np.maximum(at, low), 0.0, 1.0), np.float32)
 
-        return np.asarray(line(ys.min(), ys.max(), height)[:, None] * line(xs.min(), xs.max(), width)[None, :], np.float32)
+        return np.asarray(
+            line(ys.min(), ys.max(), height)[:, None] * line(xs.min(), xs.max(), width)[None, :], np.float32
+        )
     mask = np.zeros((height, width), np.uint8)
     far = 1 << 26
     points = np.clip(np.round((corners - 0.5) * 256), -far, far).astype(np.int32)
@@ -89,8 +109,9 @@ def covered(corners: NDArray[np.float64], width: int, height: int) -> NDArray[np
 
 
 def multiplied(picture: Picture, alpha: str | None) -> Picture:
-    """A source picture with its colours multiplied by its alpha. ``alpha`` says how they stand: ``straight`` (also where nothing is
-    said), ``black`` or ``white`` for colours mixed with that already, ``none`` for an alpha channel that means nothing."""
+    """A source picture with its colours multiplied by its alpha. ``alpha`` says how they stand: ``straight``
+    (also where nothing is said), ``black`` or ``white`` for colours mixed with that already, ``none`` for an
+    alpha channel that means nothing."""
     if alpha == "none":
         made = picture.copy()
         made[..., 3] = 1.0

@@ -1,7 +1,8 @@
 """Words on the picture, drawn with the shipped typefaces.
 
-Fonts that a cut names are not on every machine, so widths may differ from the other side's; place, size, colour and alignment are those
-of the title. There is no italic among the shipped faces: slanted words are sheared by 12 degrees.
+Fonts that a cut names are not on every machine, so widths may differ from the other side's; place, size,
+colour and alignment are those of the title. There is no italic among the shipped faces: slanted words are
+sheared by 12 degrees.
 """
 
 from __future__ import annotations
@@ -50,10 +51,13 @@ class _Line:
     leading: float
 
 
-def drawn_title(title: Title, width: int, height: int, frame: tuple[float, float], progress: float) -> Picture:
+def drawn_title(
+    title: Title, width: int, height: int, frame: tuple[float, float], progress: float
+) -> Picture:
     """Draw a title onto an empty canvas.
 
-    ``frame`` is the sequence's size, in whose pixels its numbers count; ``progress`` (0 to 1) says how far a roll is.
+    ``frame`` is the sequence's size, in whose pixels its numbers count; ``progress`` (0 to 1) says how far a
+    roll is.
     """
     canvas = np.zeros((height, width, 4), np.float32)
     scale = height / frame[1]
@@ -78,14 +82,18 @@ def drawn_title(title: Title, width: int, height: int, frame: tuple[float, float
     for line in lines:
         base = y + line.leading * 0.5 + line.size * 0.36
         if -line.leading < base < height + line.leading * 2:
-            canvas = _columns(canvas, line, x, base, align, scale, title.roll.gap if title.roll is not None else None)
+            canvas = _columns(
+                canvas, line, x, base, align, scale, title.roll.gap if title.roll is not None else None
+            )
         y += line.leading
     return canvas
 
 
 def _measured(runs: list[TextRun], scale: float) -> _Line:
     sizes = [_pixels(run, scale) for run in runs] or [_DEFAULT * scale]
-    leading = max(_LEADING * size + (run.leading or 0.0) * scale for run, size in zip(runs or [TextRun("")], sizes))
+    leading = max(
+        _LEADING * size + (run.leading or 0.0) * scale for run, size in zip(runs or [TextRun("")], sizes)
+    )
     return _Line(runs, sum(_advance(run, scale) for run in runs), max(sizes), max(1.0, leading))
 
 
@@ -95,11 +103,16 @@ def _pixels(run: TextRun, scale: float) -> float:
 
 def _advance(run: TextRun, scale: float) -> float:
     face = font(run.font, run.bold, round(_pixels(run, scale)))
-    return float(face.getlength(run.text.replace("\t", " "))) + (run.tracking or 0.0) * scale * max(0, len(run.text) - 1)
+    return float(face.getlength(run.text.replace("\t", " "))) + (run.tracking or 0.0) * scale * max(
+        0, len(run.text) - 1
+    )
 
 
-def _columns(canvas: Picture, line: _Line, x: float, base: float, align: str, scale: float, gap: float | None) -> Picture:
-    """A line of a roll with a tab in it stands in two columns about the middle; any other as it is aligned."""
+def _columns(
+    canvas: Picture, line: _Line, x: float, base: float, align: str, scale: float, gap: float | None
+) -> Picture:
+    """A line of a roll with a tab in it stands in two columns about the middle; any other as it is
+    aligned."""
     words = "".join(run.text for run in line.runs)
     if gap is None or "\t" not in words or not line.runs:
         start = {"left": x, "right": x - line.width}.get(align, x - line.width / 2)
@@ -122,13 +135,17 @@ def _row(canvas: Picture, runs: list[TextRun], x: float, base: float, scale: flo
         if run.shadow is not None and run.shadow.color[7:] != "00":
             angle = np.radians(run.shadow.angle)
             by = (np.cos(angle) * run.shadow.distance * scale, -np.sin(angle) * run.shadow.distance * scale)
-            moved = cv2.warpAffine(mask, np.array([[1, 0, by[0]], [0, 1, by[1]]], np.float32), (width, height))
+            moved = cv2.warpAffine(
+                mask, np.array([[1, 0, by[0]], [0, 1, by[1]]], np.float32), (width, height)
+            )
             if run.shadow.blur * scale > 0.1:
                 moved = cv2.GaussianBlur(moved, (0, 0), run.shadow.blur * scale / 2)
             canvas = over(canvas, _flat(np.asarray(moved, np.float32), run.shadow.color))
         if run.outline_width and run.outline_color:
             reach = max(1, round(run.outline_width * scale / 2))
-            wide = cv2.dilate(mask, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1)))
+            wide = cv2.dilate(
+                mask, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+            )
             canvas = over(canvas, _flat(np.asarray(wide, np.float32), run.outline_color))
         canvas = over(canvas, _flat(mask, run.color or "#ffffffff"))
         x += _advance(run, scale)
@@ -163,7 +180,9 @@ def _mask(run: TextRun, x: float, base: float, width: int, height: int, scale: f
 def _flat(mask: NDArray[np.float32], color: str) -> Picture:
     parts = [int(color[at : at + 2], 16) / 255 for at in (1, 3, 5)]
     share = int(color[7:9], 16) / 255 if len(color) >= 9 else 1.0
-    return np.asarray(mask[..., None] * np.array([*(part * share for part in parts), share], np.float32), np.float32)
+    return np.asarray(
+        mask[..., None] * np.array([*(part * share for part in parts), share], np.float32), np.float32
+    )
 
 
 def _bar(canvas: Picture, box: tuple[float, float, float, float], color: str) -> Picture:

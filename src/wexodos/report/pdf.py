@@ -9,7 +9,13 @@ from fpdf import FPDF
 from fpdf.fonts import FontFace
 
 _INK, _DIM, _RED = (28, 34, 37), (95, 107, 103), (176, 58, 34)
-_FATES = {"carried": (96, 115, 110), "adapted": (150, 104, 0), "baked": (31, 107, 128), "noted": (108, 75, 160), "left behind": _RED}
+_FATES = {
+    "carried": (96, 115, 110),
+    "adapted": (150, 104, 0),
+    "baked": (31, 107, 128),
+    "noted": (108, 75, 160),
+    "left behind": _RED,
+}
 _WIDTHS = (24, 12, 50, 24, 88, 60, 12)
 
 
@@ -26,11 +32,25 @@ def as_pdf(data: dict[str, Any]) -> bytes:
         page.add_page()
         page.set_text_color(*_INK)
         page.set_font("text", "B", 18)
-        page.cell(0, 9, _shown(f"{data['source']['sequence']} to {data['destination_name']}"), new_x="LMARGIN", new_y="NEXT")
+        page.cell(
+            0,
+            9,
+            _shown(f"{data['source']['sequence']} to {data['destination_name']}"),
+            new_x="LMARGIN",
+            new_y="NEXT",
+        )
         page.set_font("text", "", 10)
         page.set_text_color(*_DIM)
-        page.cell(0, 6, _shown(f"{data['source']['file']}, {data['source']['format']} to {data['output']['format']} "
-                               f"{data['output']['version']}"), new_x="LMARGIN", new_y="NEXT")
+        page.cell(
+            0,
+            6,
+            _shown(
+                f"{data['source']['file']}, {data['source']['format']} to {data['output']['format']} "
+                f"{data['output']['version']}"
+            ),
+            new_x="LMARGIN",
+            new_y="NEXT",
+        )
         _counts(page, data)
         _table(page, data)
         if data["will_not_fit"]:
@@ -48,7 +68,9 @@ def _counts(page: FPDF, data: dict[str, Any]) -> None:
     page.cell(60, 7, f"repair budget {data['budget_minutes']} min", new_x="LMARGIN", new_y="NEXT")
     if data["unexplained"]:
         page.set_text_color(*_RED)
-        page.cell(0, 7, f"{data['unexplained']} differences that nothing explains", new_x="LMARGIN", new_y="NEXT")
+        page.cell(
+            0, 7, f"{data['unexplained']} differences that nothing explains", new_x="LMARGIN", new_y="NEXT"
+        )
     page.ln(2)
 
 
@@ -57,15 +79,23 @@ def _table(page: FPDF, data: dict[str, Any]) -> None:
     page.set_draw_color(210, 214, 211)
     page.set_font("text", "", 9)
     head = FontFace(emphasis="BOLD", color=_DIM)
-    with page.table(col_widths=_WIDTHS, borders_layout="HORIZONTAL_LINES", line_height=4.6, headings_style=head,
-                    text_align="LEFT") as table:
+    with page.table(
+        col_widths=_WIDTHS,
+        borders_layout="HORIZONTAL_LINES",
+        line_height=4.6,
+        headings_style=head,
+        text_align="LEFT",
+    ) as table:
         table.row(("where", "track", "thing", "fate", "why", "what to do", "min"))
         for finding in data["findings"]:
             row = table.row()
             row.cell(finding["at"], style=FontFace(family="mono", size_pt=8))
             row.cell(finding["track"])
             row.cell(_shown(f"{finding['item']} · {finding['what']}"))
-            row.cell(finding["fate"] if finding["explained"] else "ERROR", style=FontFace(color=_FATES[finding["fate"]]))
+            row.cell(
+                finding["fate"] if finding["explained"] else "ERROR",
+                style=FontFace(color=_FATES[finding["fate"]]),
+            )
             row.cell(_shown(finding["why"]))
             row.cell(_shown(finding["do"]))
             row.cell(f"{finding['minutes']:g}")
@@ -76,8 +106,13 @@ def _misfits(page: FPDF, data: dict[str, Any]) -> None:
     page.set_font("text", "B", 12)
     page.cell(0, 7, "Will be resized, resampled or converted there", new_x="LMARGIN", new_y="NEXT")
     page.set_font("text", "", 9)
-    with page.table(col_widths=(60, 30, 80, 100), borders_layout="HORIZONTAL_LINES", line_height=4.6,
-                    headings_style=FontFace(emphasis="BOLD", color=_DIM), text_align="LEFT") as table:
+    with page.table(
+        col_widths=(60, 30, 80, 100),
+        borders_layout="HORIZONTAL_LINES",
+        line_height=4.6,
+        headings_style=FontFace(emphasis="BOLD", color=_DIM),
+        text_align="LEFT",
+    ) as table:
         table.row(("medium", "what", "there is", "what to do"))
         for one in data["will_not_fit"]:
             table.row([_shown(one[key]) for key in ("media", "kind", "text", "do")])

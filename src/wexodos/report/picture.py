@@ -1,4 +1,5 @@
-"""The ledger as a picture: the cut above, what was written below, the fates between them; drawn as SVG for the page."""
+"""The ledger as a picture: the cut above, what was written below, the fates between them; drawn as SVG for
+the page."""
 
 from __future__ import annotations
 
@@ -10,10 +11,17 @@ from wexodos.model import Item, Sequence
 from wexodos.timing import Exact
 
 WIDTH, LABEL, ROW, SEAM, RULER = 1160.0, 40.0, 15.0, 34.0, 18.0
-COLORS = {Fate.CARRIED: "#8fa39d", Fate.ADAPTED: "#8a6100", Fate.BAKED: "#1f6b80", Fate.NOTED: "#6c4ba0", Fate.LEFT: "#b03a22"}
+COLORS = {
+    Fate.CARRIED: "#8fa39d",
+    Fate.ADAPTED: "#8a6100",
+    Fate.BAKED: "#1f6b80",
+    Fate.NOTED: "#6c4ba0",
+    Fate.LEFT: "#b03a22",
+}
 _GRAVITY = {fate: place for place, fate in enumerate(Fate)}
 _NARROW = 0.35
-"""Items narrower than this, in units of the picture, are drawn with their neighbour: ten thousand would make a huge page."""
+"""Items narrower than this, in units of the picture, are drawn with their neighbour: ten thousand would make
+a huge page."""
 
 
 def picture(carried: Carried) -> str:
@@ -33,9 +41,13 @@ def picture(carried: Carried) -> str:
     y = RULER
     for place in range(9):
         frame = length * place // 8
-        parts.append(f'<line x1="{x(frame):.1f}" y1="{RULER - 4}" x2="{x(frame):.1f}" y2="{{bottom}}" class="grid"/>')
+        parts.append(
+            f'<line x1="{x(frame):.1f}" y1="{RULER - 4}" x2="{x(frame):.1f}" y2="{{bottom}}" class="grid"/>'
+        )
         if place < 8:
-            parts.append(f'<text x="{x(frame) + 3:.1f}" y="11" class="tc">{escape(str(before.timecode(frame)))}</text>')
+            parts.append(
+                f'<text x="{x(frame) + 3:.1f}" y="11" class="tc">{escape(str(before.timecode(frame)))}</text>'
+            )
     top = list(_tracks(before))
     for label, items in top:
         parts.extend(_row(label, items, y, x, worst))
@@ -54,8 +66,11 @@ def picture(carried: Carried) -> str:
         parts.extend(_row(label, items, y, x, worst))
         y += ROW
     drawn = "".join(parts).replace("{bottom}", f"{y + 2:.0f}")
-    return (f'<svg class="ledger" viewBox="0 0 {WIDTH:.0f} {y + 4:.0f}" role="img" aria-label="the cut above, what was written '
-            f'below">{drawn}</svg>')
+    return (
+        f'<svg class="ledger" viewBox="0 0 {WIDTH:.0f} {y + 4:.0f}" role="img" aria-label="the cut '
+        "above, what was written "
+        f'below">{drawn}</svg>'
+    )
 
 
 def _tracks(sequence: Sequence) -> Iterator[tuple[str, tuple[Item, ...]]]:
@@ -75,8 +90,11 @@ def _row(label: str, items: tuple[Item, ...], y: float, x, worst: dict[str, Fate
         drawn = right
         fate = worst.get(item.id, Fate.CARRIED)
         dim = "" if item.enabled else ' opacity="0.35"'
-        yield (f'<rect x="{left:.1f}" y="{y + 2}" width="{max(right - left - 0.6, 0.5):.1f}" height="{ROW - 4}" rx="1.5" '
-               f'fill="{COLORS[fate]}"{dim}/>')
+        yield (
+            f'<rect x="{left:.1f}" y="{y + 2}" width="{max(right - left - 0.6, 0.5):.1f}" '
+            f'height="{ROW - 4}" rx="1.5" '
+            f'fill="{COLORS[fate]}"{dim}/>'
+        )
 
 
 def _mark(fate: Fate, x: float, y: float) -> str:
@@ -87,6 +105,9 @@ def _mark(fate: Fate, x: float, y: float) -> str:
     if fate is Fate.BAKED:
         return f'<rect x="{x - 5:.1f}" y="{y - 5}" width="10" height="10" fill="{color}"/>'
     if fate is Fate.NOTED:
-        return f'<path d="M{x - 4:.1f} {y - 6}v12m0-11l9 3-9 4z" fill="{color}" stroke="{color}" stroke-width="1.5"/>'
-    return (f'<circle cx="{x:.1f}" cy="{y}" r="5" fill="none" stroke="{color}" stroke-width="1.7"/>'
-            f'<path d="M{x - 3.5:.1f} {y + 3.5}l7-7" stroke="{color}" stroke-width="1.7"/>')
+        flag = f"M{x - 4:.1f} {y - 6}v12m0-11l9 3-9 4z"
+        return f'<path d="{flag}" fill="{color}" stroke="{color}" stroke-width="1.5"/>'
+    return (
+        f'<circle cx="{x:.1f}" cy="{y}" r="5" fill="none" stroke="{color}" stroke-width="1.7"/>'
+        f'<path d="M{x - 3.5:.1f} {y + 3.5}l7-7" stroke="{color}" stroke-width="1.7"/>'
+    )

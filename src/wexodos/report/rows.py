@@ -51,7 +51,9 @@ def finding_data(finding: Finding, sequence: Sequence) -> dict[str, Any]:
         "remedies": [remedy.value for remedy in finding.remedies],
         "before": plain(finding.before),
         "after": plain(finding.after),
-        "deviation": {"value": finding.deviation[0], "unit": finding.deviation[1]} if finding.deviation else None,
+        "deviation": {"value": finding.deviation[0], "unit": finding.deviation[1]}
+        if finding.deviation
+        else None,
         "minutes": finding.minutes,
         "explained": finding.explained,
     }
@@ -62,7 +64,11 @@ def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, An
     destination = carried.destination
     minutes = carried.minutes
     return {
-        "source": {"file": Path(source).name, "format": carried.source.format, "sequence": carried.sequence.name},
+        "source": {
+            "file": Path(source).name,
+            "format": carried.source.format,
+            "sequence": carried.sequence.name,
+        },
         "destination": destination.id,
         "destination_name": destination.name,
         "output": {"files": files, "format": destination.format, "version": destination.version},
@@ -70,12 +76,19 @@ def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, An
         "things": carried.things,
         "unexplained": carried.errors,
         "budget_minutes": int(minutes) if minutes == int(minutes) else round(minutes, 1),
-        "unsent": {"media": list(carried.unsent.media), "folders": list(carried.unsent.folders),
-                   "elements": list(carried.unsent.elements)},
+        "unsent": {
+            "media": list(carried.unsent.media),
+            "folders": list(carried.unsent.folders),
+            "elements": list(carried.unsent.elements),
+        },
         "other_sequences": list(carried.others),
         "will_not_fit": [
             {"kind": one.kind, "media": one.media, "text": one.words, "do": one.do}
-            for one in misfits([(need, None) for need in needs(carried.source, carried.sequence)], carried.sequence, destination)
+            for one in misfits(
+                [(need, None) for need in needs(carried.source, carried.sequence)],
+                carried.sequence,
+                destination,
+            )
         ],
         "picture": picture(carried),
         "findings": [finding_data(finding, carried.sequence) for finding in carried.findings],

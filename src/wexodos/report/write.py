@@ -11,7 +11,22 @@ from typing import Any
 
 import jinja2
 
-_COLUMNS = ("at", "until", "track", "item", "kind", "what", "fate", "why", "do", "remedy", "before", "after", "minutes", "explained")
+_COLUMNS = (
+    "at",
+    "until",
+    "track",
+    "item",
+    "kind",
+    "what",
+    "fate",
+    "why",
+    "do",
+    "remedy",
+    "before",
+    "after",
+    "minutes",
+    "explained",
+)
 
 
 def told(data: dict[str, Any]) -> dict[str, Any]:
@@ -53,7 +68,12 @@ def as_pdf(data: dict[str, Any]) -> bytes:
     return pdf.as_pdf(data)
 
 
-SUFFIXES: dict[str, Callable[[dict[str, Any]], bytes]] = {".json": as_json, ".csv": as_csv, ".html": as_html, ".pdf": as_pdf}
+SUFFIXES: dict[str, Callable[[dict[str, Any]], bytes]] = {
+    ".json": as_json,
+    ".csv": as_csv,
+    ".html": as_html,
+    ".pdf": as_pdf,
+}
 
 
 def render(data: dict[str, Any], suffix: str) -> bytes:

@@ -38,12 +38,14 @@ def exactly(blocks: Iterable[Samples], frames: int) -> Iterator[Samples]:
         yield np.zeros(left)
 
 
-def packed(blocks: Iterable[Samples], bits: int, exact: bool, key: str = "", big: bool = False) -> Iterator[bytes]:
+def packed(
+    blocks: Iterable[Samples], bits: int, exact: bool, key: str = "", big: bool = False
+) -> Iterator[bytes]:
     """Integer samples of 16 or 24 bits, little-endian unless ``big``.
 
-    ``exact`` says that the samples stand on the steps of this depth already: then they are written bit for bit. Otherwise, on the
-    way to 16 bits, triangular dither of two steps is added (Lipshitz, Wannamaker and Vanderkooy 1992), with a noise that ``key``
-    always makes the same; 24 bits are rounded.
+    ``exact`` says that the samples stand on the steps of this depth already: then they are written bit for
+    bit. Otherwise, on the way to 16 bits, triangular dither of two steps is added (Lipshitz, Wannamaker and
+    Vanderkooy 1992), with a noise that ``key`` always makes the same; 24 bits are rounded.
     """
     noise = np.random.default_rng(zlib.crc32(key.encode())) if bits == 16 and not exact else None
     full = float(1 << (bits - 1))

@@ -1,6 +1,7 @@
 """Samples of a source file, from any place in it.
 
-Broadcast WAVE, AIFF and FLAC go through libsndfile, everything else (sound beside pictures, compressed sound) through FFmpeg.
+Broadcast WAVE, AIFF and FLAC go through libsndfile, everything else (sound beside pictures, compressed sound)
+through FFmpeg.
 """
 
 from __future__ import annotations
@@ -26,7 +27,8 @@ class SoundError(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Facts:
-    """What a file says of its sound. ``bits`` is the depth of integer samples, None where they are not stored as such."""
+    """What a file says of its sound. ``bits`` is the depth of integer samples, None where they are not stored
+    as such."""
 
     path: str
     rate: int
@@ -59,7 +61,9 @@ def _facts(path: str, size: int, changed: int) -> Facts:
                 else (float(container.duration or 0) / 1_000_000)
             )
             bits = (
-                {"s16": 16, "s16p": 16, "s32": 24 if stream.codec_context.name == "pcm_s24le" else 32}.get(stream.format.name)
+                {"s16": 16, "s16p": 16, "s32": 24 if stream.codec_context.name == "pcm_s24le" else 32}.get(
+                    stream.format.name
+                )
                 if stream.codec_context.name.startswith(("pcm_", "flac", "alac"))
                 else None
             )
@@ -78,7 +82,8 @@ def facts(path: Path) -> Facts:
 
 
 def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Samples]:
-    """Yield one channel (from 1) as float64 samples of full scale 1, ``frames`` of them from ``first`` in the file's own rate.
+    """Yield one channel (from 1) as float64 samples of full scale 1, ``frames`` of them from ``first`` in the
+    file's own rate.
 
     Before the first and behind the last sample there is silence. Raises ``SoundError``.
     """

@@ -13,7 +13,13 @@ ORIGINATOR = "Wexodos"
 
 
 def wave_head(
-    frames: int, rate: int, bits: int, origin: int | None, description: str, when: datetime | None = None, channels: int = 1
+    frames: int,
+    rate: int,
+    bits: int,
+    origin: int | None,
+    description: str,
+    when: datetime | None = None,
+    channels: int = 1,
 ) -> bytes:
     """The head of a broadcast WAVE file up to its samples (EBU Tech 3285, version 1).
 
@@ -32,7 +38,9 @@ def wave_head(
         + b"\0" * 190
     )
     chunks = b"bext" + struct.pack("<I", len(body)) + body
-    chunks += b"fmt " + struct.pack("<IHHIIHH", 16, 1, channels, rate, rate * channels * bits // 8, channels * bits // 8, bits)
+    chunks += b"fmt " + struct.pack(
+        "<IHHIIHH", 16, 1, channels, rate, rate * channels * bits // 8, channels * bits // 8, bits
+    )
     # Samples at an even place that players can map into memory: 16-aligned.
     filler = -(12 + len(chunks) + 8) % 16
     if filler:
@@ -75,7 +83,8 @@ class Head:
 
 
 def read_head(file: BinaryIO, limit: int) -> Head:
-    """Find the samples of a RIFF or FORM file by its own magic; ``limit`` is how many bytes there are. Raises ``SoundError``."""
+    """Find the samples of a RIFF or FORM file by its own magic; ``limit`` is how many bytes there are. Raises
+    ``SoundError``."""
     file.seek(0)
     magic = file.read(12)
     if magic[:4] == b"RIFF" and magic[8:] == b"WAVE":

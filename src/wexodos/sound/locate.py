@@ -34,7 +34,8 @@ TREES: dict[str, Callable[[Path], File]] = {"aaf": aaf.tree_of, "omf": omf.tree_
 class Finder:
     """Finds the sound of media: where the file says, beside the file in the usual folders, inside the file.
 
-    ``beside`` is the exchange file that was read. Sound inside it is unpacked once, into a folder that goes with this object.
+    ``beside`` is the exchange file that was read. Sound inside it is unpacked once, into a folder that goes
+    with this object.
     """
 
     def __init__(self, beside: Path | None, document: Document) -> None:
@@ -67,7 +68,9 @@ class Finder:
     def _apart(self, channels: dict[int, str]) -> Path | None:
         """A medium whose channels are a file each, as one file; None where one of them is not there."""
         found = {
-            number: self._placed(Media(str(number), Path(path).name, path)) for number, path in channels.items() if 0 < number <= 64
+            number: self._placed(Media(str(number), Path(path).name, path))
+            for number, path in channels.items()
+            if 0 < number <= 64
         }
         there = {number: path for number, path in found.items() if path is not None}
         if len(there) < len(channels):
@@ -100,10 +103,13 @@ class Finder:
         return None
 
     def _unpacked(self, media: Media, told: str) -> Path:
-        """The sound of a medium that stands inside the file; channels that stand apart are brought together."""
+        """The sound of a medium that stands inside the file; channels that stand apart are brought
+        together."""
         assert self.beside is not None and self._folder is not None
         channels = [(int(number), key) for number, _, key in (one.partition(":") for one in told.split())]
-        made = [(number, unpacked(self.beside, self.format, key, media, self._folder)) for number, key in channels]
+        made = [
+            (number, unpacked(self.beside, self.format, key, media, self._folder)) for number, key in channels
+        ]
         if len(made) == 1 and made[0][0] <= 1:
             return made[0][1]
         return together(dict(made), self._folder)
@@ -138,13 +144,17 @@ def together(channels: dict[int, Path], folder: Path) -> Path:
 def unpacked(file: Path, format_id: str, key: str, media: Media, folder: Path) -> Path:
     """Write the sound of a medium that stands inside a file out as a sound file of its own; return where.
 
-    Raises ``ReadError`` where it cannot be read, ``SoundError`` where nothing says how its samples are written.
+    Raises ``ReadError`` where it cannot be read, ``SoundError`` where nothing says how its samples are
+    written.
     """
     stream = STREAMS[format_id](file, key)
     try:
         magic = stream.read(4)
         stream.seek(0)
-        stem = "".join(one if one.isalnum() or one in " .-_" else "-" for one in media.name).strip(" .") or "sound"
+        stem = (
+            "".join(one if one.isalnum() or one in " .-_" else "-" for one in media.name).strip(" .")
+            or "sound"
+        )
         stem = stem.rsplit(".", 1)[0] if stem.lower().endswith((".wav", ".aif", ".aiff", ".aifc")) else stem
         suffix = {b"RIFF": ".wav", b"FORM": ".aif"}.get(magic, ".wav")
         target = folder / f"{stem}{suffix}"
@@ -176,7 +186,9 @@ def unpacked(file: Path, format_id: str, key: str, media: Media, folder: Path) -
             out.write(bytes(left + (frames * (bits // 8) & 1)))
         return target
     except OSError as error:
-        raise SoundError(f"{media.name}: its sound cannot be unpacked: {(error.strerror or str(error)).lower()}") from None
+        raise SoundError(
+            f"{media.name}: its sound cannot be unpacked: {(error.strerror or str(error)).lower()}"
+        ) from None
     finally:
         stream.close()
 

@@ -19,11 +19,13 @@ from wexodos.timing import ceil, exact, floor
 
 RAW_BLOCK = 1 << 18
 LEAD = 4096
-"""Samples decoded before and after a stretch that is resampled, so that its edges sound as in the middle of the medium."""
+"""Samples decoded before and after a stretch that is resampled, so that its edges sound as in the middle of
+the medium."""
 
 
 def samples(piece: Piece, channel: int) -> Iterator[Samples]:
-    """The samples of a channel of a piece at its rate; silence where the sound was not found. Raises ``SoundError``."""
+    """The samples of a channel of a piece at its rate; silence where the sound was not found. Raises
+    ``SoundError``."""
     told = piece.file
     if told is None or channel > told.channels:
         yield from exactly(iter(()), piece.frames)
@@ -33,7 +35,9 @@ def samples(piece: Piece, channel: int) -> Iterator[Samples]:
         yield from exactly(_varied(piece, told, channel), piece.frames)
         return
     if told.rate == piece.rate:
-        yield from exactly(blocks(Path(told.path), channel, floor(first + Fraction(1, 2)), piece.frames), piece.frames)
+        yield from exactly(
+            blocks(Path(told.path), channel, floor(first + Fraction(1, 2)), piece.frames), piece.frames
+        )
         return
     # Begin where a sample of both rates meets, so that no part of one is lost on the way.
     both = Fraction(told.rate, piece.rate)
@@ -47,15 +51,22 @@ def samples(piece: Piece, channel: int) -> Iterator[Samples]:
 
 
 def _varied(piece: Piece, told: Facts, channel: int) -> Iterator[Samples]:
-    """A piece at another speed, as a tape that runs faster or slower, or backwards: the pitch goes with it."""
+    """A piece at another speed, as a tape that runs faster or slower, or backwards: the pitch goes with
+    it."""
     pace = abs(Fraction(piece.pace))
     path, backwards = Path(told.path), piece.pace < 0
     wanted = ceil(Fraction(piece.frames, piece.rate) * told.rate * pace) + LEAD
     first = floor(Fraction(piece.start) * told.rate + Fraction(1, 2))
     # So much before it that a sample of what is rendered falls right on its beginning.
     ratio = Fraction(piece.rate) / (told.rate * pace)
-    lead = ratio.denominator * ceil(exact(LEAD, ratio.denominator)) if ratio.denominator <= RAW_BLOCK else LEAD
-    source = _backwards(path, channel, first + lead, wanted + lead) if backwards else blocks(path, channel, first - lead, wanted + lead)
+    lead = (
+        ratio.denominator * ceil(exact(LEAD, ratio.denominator)) if ratio.denominator <= RAW_BLOCK else LEAD
+    )
+    source = (
+        _backwards(path, channel, first + lead, wanted + lead)
+        if backwards
+        else blocks(path, channel, first - lead, wanted + lead)
+    )
     # A medium played so much faster is one of so much higher a rate.
     stream = resampled(source, float(told.rate * pace), piece.rate)
     yield from _after(stream, round(lead * ratio))
@@ -80,9 +91,16 @@ def _after(stream: Iterator[Samples], count: int) -> Iterator[Samples]:
 
 
 def untouched(piece: Piece, bits: int) -> bool:
-    """Whether a piece's samples go over bit for bit: at the same rate and from no more bits than are written."""
+    """Whether a piece's samples go over bit for bit: at the same rate and from no more bits than are
+    written."""
     told = piece.file
-    return told is not None and piece.pace == 1 and told.rate == piece.rate and told.bits is not None and told.bits <= bits
+    return (
+        told is not None
+        and piece.pace == 1
+        and told.rate == piece.rate
+        and told.bits is not None
+        and told.bits <= bits
+    )
 
 
 def soundings(
@@ -93,8 +111,8 @@ def soundings(
     with_samples: bool,
     paths: Mapping[str, str | None],
 ) -> dict[str, dict[int, Sounding]]:
-    """What is to be written for every channel of every piece. ``folder`` is where linked files go, None to embed; ``paths`` is where
-    each medium is said to be, for those whose sound was not found."""
+    """What is to be written for every channel of every piece. ``folder`` is where linked files go, None to
+    embed; ``paths`` is where each medium is said to be, for those whose sound was not found."""
     made: dict[str, dict[int, Sounding]] = {}
     for key, piece in pieces.items():
         made[key] = {}
@@ -139,14 +157,19 @@ def _writer(piece: Piece, channel: int, bits: int, big: bool) -> Callable[[], It
                 yield from raw
                 return
         yield from packed(
-            samples(piece, channel), bits, piece.file is None or untouched(piece, bits), channel_name(piece, channel), big
+            samples(piece, channel),
+            bits,
+            piece.file is None or untouched(piece, bits),
+            channel_name(piece, channel),
+            big,
         )
 
     return written
 
 
 def _raw(piece: Piece, channel: int) -> Iterator[bytes] | None:
-    """The bytes of the source file as they stand, where they are written the same way; None where they are not."""
+    """The bytes of the source file as they stand, where they are written the same way; None where they are
+    not."""
     told = piece.file
     assert told is not None and told.bits is not None
     path = Path(told.path)
@@ -155,7 +178,13 @@ def _raw(piece: Piece, channel: int) -> Iterator[bytes] | None:
             head = read_head(file, path.stat().st_size)
     except (OSError, SoundError):
         return None
-    if head.big or head.bits != told.bits or head.bits == 8 or head.rate != told.rate or head.channels != told.channels:
+    if (
+        head.big
+        or head.bits != told.bits
+        or head.bits == 8
+        or head.rate != told.rate
+        or head.channels != told.channels
+    ):
         return None
     first = floor(Fraction(piece.start) * told.rate + Fraction(1, 2))
     width = head.bits // 8
@@ -164,10 +193,14 @@ def _raw(piece: Piece, channel: int) -> Iterator[bytes] | None:
     if first < 0 or first >= there:
         return None
     count = min(piece.frames, there - first)
-    return _copied(path, head.offset + first * step, count, head.channels, channel, width, piece.frames - count)
+    return _copied(
+        path, head.offset + first * step, count, head.channels, channel, width, piece.frames - count
+    )
 
 
-def _copied(path: Path, offset: int, count: int, channels: int, channel: int, width: int, silence: int) -> Iterator[bytes]:
+def _copied(
+    path: Path, offset: int, count: int, channels: int, channel: int, width: int, silence: int
+) -> Iterator[bytes]:
     try:
         with path.open("rb") as file:
             file.seek(offset)
@@ -178,11 +211,15 @@ def _copied(path: Path, offset: int, count: int, channels: int, channel: int, wi
                 if len(data) < size * width * channels:
                     raise SoundError(f"{path}: its sound ends too early")
                 if channels > 1:
-                    data = np.frombuffer(data, np.uint8).reshape(-1, channels, width)[:, channel - 1].tobytes()
+                    data = (
+                        np.frombuffer(data, np.uint8).reshape(-1, channels, width)[:, channel - 1].tobytes()
+                    )
                 yield data
                 left -= size
     except OSError as error:
-        raise SoundError(f"{path}: its sound cannot be read: {(error.strerror or str(error)).lower()}") from None
+        raise SoundError(
+            f"{path}: its sound cannot be read: {(error.strerror or str(error)).lower()}"
+        ) from None
     while silence:
         size = min(silence, RAW_BLOCK)
         yield bytes(size * width)

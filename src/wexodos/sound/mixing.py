@@ -19,11 +19,18 @@ _FASTEST = 64.0
 
 
 def mixed(
-    evaluator: Evaluator, sequence: Sequence, first: int, count: int, locate: Callable[[Media], Path | None], rate: int = RATE
+    evaluator: Evaluator,
+    sequence: Sequence,
+    first: int,
+    count: int,
+    locate: Callable[[Media], Path | None],
+    rate: int = RATE,
 ) -> NDArray[np.float32]:
-    """The sound of ``count`` frames from ``first``, shape (samples, 2), full scale 1; what cannot be read is silent.
+    """The sound of ``count`` frames from ``first``, shape (samples, 2), full scale 1; what cannot be read is
+    silent.
 
-    Levels, fades and pans are taken at every frame and go straight in between. A mono sound in the middle is 3 dB down on either side.
+    Levels, fades and pans are taken at every frame and go straight in between. A mono sound in the middle is
+    3 dB down on either side.
     """
     edges = [int(sequence.rate.seconds(first + number) * rate) for number in range(count + 1)]
     out = np.zeros((edges[-1] - edges[0], 2), np.float64)
@@ -54,7 +61,9 @@ def _share(span: SoundSpan) -> NDArray[np.float64]:
     return np.sin(span.mix * np.pi / 2) if span.transition == "audio-equal-power" else span.mix
 
 
-def _read(path: Path, span: SoundSpan, count: int, at: NDArray[np.float64], length: int, sequence: Sequence) -> NDArray[np.float64]:
+def _read(
+    path: Path, span: SoundSpan, count: int, at: NDArray[np.float64], length: int, sequence: Sequence
+) -> NDArray[np.float64]:
     """The samples of a span, at whatever speed it plays."""
     told = facts(path)
     own = (span.media.sample_rate if span.media is not None else None) or sequence.sample_rate or RATE

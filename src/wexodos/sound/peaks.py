@@ -27,14 +27,18 @@ def peaks(path: Path) -> Peaks:
         info = path.stat()
     except OSError as error:
         raise SoundError(f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}") from None
-    key = hashlib.sha1(f"{path.resolve()}|{info.st_size}|{info.st_mtime_ns}".encode("utf-8", "replace")).hexdigest()
+    key = hashlib.sha1(
+        f"{path.resolve()}|{info.st_size}|{info.st_mtime_ns}".encode("utf-8", "replace")
+    ).hexdigest()
     kept = Path(platformdirs.user_cache_dir("wexodos")) / "waveforms" / f"{key}.npy"
     with contextlib.suppress(OSError, ValueError, EOFError):
         found: Peaks = np.load(kept, allow_pickle=False)
         if found.dtype == np.uint8 and found.ndim == 2:
             return found
     frames = min(told.frames, _MOST_SECONDS * told.rate)
-    made = np.stack([_channel(path, channel, frames, told.rate) for channel in range(1, min(told.channels, 8) + 1)])
+    made = np.stack(
+        [_channel(path, channel, frames, told.rate) for channel in range(1, min(told.channels, 8) + 1)]
+    )
     with contextlib.suppress(OSError):
         kept.parent.mkdir(parents=True, exist_ok=True)
         part = kept.with_suffix(".part")

@@ -1,7 +1,8 @@
 """The pieces of sound a turnover takes along: what of each medium is used, with handles, each stretch once.
 
-A piece is a new medium that stands for a stretch of an old one. It begins where a sample of the written rate and, if that can be,
-a frame of the cut meet, so that whatever could be said of the old medium exactly can be said of the piece exactly.
+A piece is a new medium that stands for a stretch of an old one. It begins where a sample of the written rate
+and, if that can be, a frame of the cut meet, so that whatever could be said of the old medium exactly can be
+said of the piece exactly.
 """
 
 from __future__ import annotations
@@ -21,10 +22,12 @@ from wexodos.timing import Exact, Rate, ceil, exact, floor
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A stretch of a medium: ``start`` seconds into it, ``frames`` samples at ``rate``; ``channels`` of it are used.
+    """A stretch of a medium: ``start`` seconds into it, ``frames`` samples at ``rate``; ``channels`` of it
+    are used.
 
-    ``file`` is where its sound is, None where it was not found; ``origin`` the time of its first sample in samples since midnight.
-    ``pace`` is the speed it is rendered at: then ``start`` is where it begins in the medium, backwards below 0.
+    ``file`` is where its sound is, None where it was not found; ``origin`` the time of its first sample in
+    samples since midnight. ``pace`` is the speed it is rendered at: then ``start`` is where it begins in the
+    medium, backwards below 0.
     """
 
     id: str
@@ -41,7 +44,8 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class Pieces:
-    """All pieces by the id of their new medium, the document that uses them, and the media whose sound was not found."""
+    """All pieces by the id of their new medium, the document that uses them, and the media whose sound was
+    not found."""
 
     document: Document
     sequence: Sequence
@@ -53,16 +57,25 @@ Locate = Callable[[Media], Path | None]
 
 
 def sample_rate(document: Document, sequence: Sequence, wanted: int) -> int:
-    """The rate of a turnover: the wanted one, else the highest of the cut and the media it uses: upwards loses nothing."""
+    """The rate of a turnover: the wanted one, else the highest of the cut and the media it uses: upwards
+    loses nothing."""
     if wanted:
         return wanted
-    used = {item.content.media for track in sequence.audio_tracks for item in track.items if isinstance(item.content, MediaUse)}
+    used = {
+        item.content.media
+        for track in sequence.audio_tracks
+        for item in track.items
+        if isinstance(item.content, MediaUse)
+    }
     rates = [media.sample_rate or 0 for media in document.media if media.id in used]
     return max([sequence.sample_rate or 0, *rates]) or 48000
 
 
-def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, whole_frames: bool, locate: Locate) -> Pieces:
-    """Cut the media of all sound into pieces with ``handles`` seconds on either side, limited by what the media has.
+def pieces(
+    document: Document, sequence: Sequence, rate: int, handles: Exact, whole_frames: bool, locate: Locate
+) -> Pieces:
+    """Cut the media of all sound into pieces with ``handles`` seconds on either side, limited by what the
+    media has.
 
     ``whole_frames``: every clip begins on a whole frame after its piece, as where cuts are counted in frames.
     """
@@ -100,25 +113,41 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
             if stems.setdefault(stem, media_id) != media_id:
                 stem = f"{stem}-{len(stems)}"
                 stems[stem] = media_id
-            channels = tuple(sorted({channel for item in items for channel in (item.sound.channels if item.sound else ()) or (1,)}))
+            channels = tuple(
+                sorted(
+                    {
+                        channel
+                        for item in items
+                        for channel in (item.sound.channels if item.sound else ()) or (1,)
+                    }
+                )
+            )
             frames = max(1, ceil((stop - begin) * rate))
             if length is not None and stop == length:
                 frames = max(1, floor((stop - begin) * rate))
-                frames = max(frames, ceil((max(stretch(item, sequence.rate, {})[1] for item in items) - begin) * rate))
+                frames = max(
+                    frames, ceil((max(stretch(item, sequence.rate, {})[1] for item in items) - begin) * rate)
+                )
             origin = None
             if media.rate is not None and media.start is not None:
                 origin = max(0, floor((media.rate.seconds(media.start) + begin) * rate))
-            made[key] = Piece(key, f"{stem}-{counts[media_id]:03d}", media_id, begin, frames, rate, channels, told, origin)
+            made[key] = Piece(
+                key, f"{stem}-{counts[media_id]:03d}", media_id, begin, frames, rate, channels, told, origin
+            )
             for item in items:
                 homes[id(item)] = (key, begin)
     for item, around in varied:
         media = known[item.content.media if isinstance(item.content, MediaUse) else ""]
         told, length = _sound_of(media, locate, sequence.rate, missing)
-        piece, skipped = _varied(item, media, told, length, around, sequence.rate, rate, handles, f"{media.id}#{len(made) + 1}")
+        piece, skipped = _varied(
+            item, media, told, length, around, sequence.rate, rate, handles, f"{media.id}#{len(made) + 1}"
+        )
         made[piece.id] = piece
         homes[id(item)] = (piece.id, skipped)
     tracks = tuple(
-        replace(track, items=tuple(_moved(item, homes, made) for item in track.items)) if track.kind == "audio" else track
+        replace(track, items=tuple(_moved(item, homes, made) for item in track.items))
+        if track.kind == "audio"
+        else track
         for track in sequence.tracks
     )
     cut = replace(sequence, tracks=tracks, sample_rate=rate)
@@ -126,7 +155,9 @@ def pieces(document: Document, sequence: Sequence, rate: int, handles: Exact, wh
     still_used = {item.content.media for item in cut.items() if isinstance(item.content, MediaUse)}
     original = {one.id for one in document.media}
     replaced = {piece.media for piece in made.values()}
-    kept = tuple(one for one in everything if one.id in still_used or (one.id in original and one.id not in replaced))
+    kept = tuple(
+        one for one in everything if one.id in still_used or (one.id in original and one.id not in replaced)
+    )
     sequences = tuple(cut if one.id == sequence.id else one for one in document.sequences)
     return Pieces(replace(document, media=kept, sequences=sequences), cut, made, missing)
 
@@ -143,7 +174,9 @@ def stretch(item: Item, rate: Rate, joins: Mapping[Exact, object]) -> tuple[Exac
     return min(places), max(places)
 
 
-def _sound_of(media: Media, locate: Locate, rate: Rate, missing: dict[str, str]) -> tuple[Facts | None, Exact | None]:
+def _sound_of(
+    media: Media, locate: Locate, rate: Rate, missing: dict[str, str]
+) -> tuple[Facts | None, Exact | None]:
     place = locate(media)
     if place is None:
         missing[media.id] = "its sound was not found"
@@ -170,7 +203,8 @@ def _joined(spans: list[tuple[Exact, Exact, Item]]) -> list[tuple[Exact, Exact, 
 
 
 def _aligned(start: Exact, samples: int, rate: Rate, part: Exact, whole_frames: bool) -> Exact:
-    """The last place at or before ``start`` where a piece can begin (see the module); not before the medium does."""
+    """The last place at or before ``start`` where a piece can begin (see the module); not before the medium
+    does."""
     if whole_frames and part:
         frames = floor(rate.frames(start) - part)
         return exact(rate.seconds(frames + part)) if frames + part >= 0 else exact(rate.seconds(part))
@@ -182,10 +216,18 @@ def _aligned(start: Exact, samples: int, rate: Rate, part: Exact, whole_frames: 
 
 
 def _varied(
-    item: Item, media: Media, told: Facts | None, length: Exact | None, joins: Mapping[Exact, object], own: Rate, rate: int,
-    handles: Exact, key: str,
+    item: Item,
+    media: Media,
+    told: Facts | None,
+    length: Exact | None,
+    joins: Mapping[Exact, object],
+    own: Rate,
+    rate: int,
+    handles: Exact,
+    key: str,
 ) -> tuple[Piece, Exact]:
-    """A piece that is rendered at the speed of its only clip, and how many seconds of it lie before that clip."""
+    """A piece that is rendered at the speed of its only clip, and how many seconds of it lie before that
+    clip."""
     assert isinstance(item.speed, Constant)
     pace = item.speed.rate
     before, after = joins.get(item.start), joins.get(item.end)
@@ -202,14 +244,20 @@ def _varied(
 
     period = Fraction(rate * own.denominator, own.numerator).denominator
     lead = own.frames(min(handles, room(low, True))) - low
-    lead = floor(exact(Fraction(lead) / period)) * period if lead >= period else ceil(exact(Fraction(lead) / period)) * period
+    lead = (
+        floor(exact(Fraction(lead) / period)) * period
+        if lead >= period
+        else ceil(exact(Fraction(lead) / period)) * period
+    )
     tail = own.frames(min(handles, room(high, False))) + high
     start = exact(item.source_in - pace * own.seconds(lead))
     frames = max(1, ceil(own.seconds(exact(lead + tail)) * rate))
     stem = plain(media.file_name.rsplit(".", 1)[0], 40).replace("/", "-").strip(" .") or "sound"
     channels = tuple(sorted((item.sound.channels if item.sound else ()) or (1,)))
     number = key.rsplit("#", 1)[-1]
-    return Piece(key, f"{stem}-speed-{int(number):03d}", media.id, start, frames, rate, channels, told, None, pace), own.seconds(lead)
+    return Piece(
+        key, f"{stem}-speed-{int(number):03d}", media.id, start, frames, rate, channels, told, None, pace
+    ), own.seconds(lead)
 
 
 def _moved(item: Item, homes: dict[int, tuple[str, Exact]], made: dict[str, Piece]) -> Item:
@@ -247,7 +295,8 @@ def _medium(piece: Piece, media: Media) -> Media:
 
 
 def restored(returned: Document, made: dict[str, Piece], original: Document) -> Document:
-    """Say of the pieces in a file that was read back again what they stand for, so that it can be held against what went in."""
+    """Say of the pieces in a file that was read back again what they stand for, so that it can be held
+    against what went in."""
     names: dict[str, Piece] = {}
     for piece in made.values():
         for channel in piece.channels:
@@ -265,14 +314,25 @@ def restored(returned: Document, made: dict[str, Piece], original: Document) -> 
         piece = homes[item.content.media]
         if piece.pace != 1:
             source = exact(piece.start + piece.pace * item.source_in)
-            return replace(item, content=MediaUse(ids[item.content.media]), source_in=source, speed=Constant(piece.pace))
+            return replace(
+                item, content=MediaUse(ids[item.content.media]), source_in=source, speed=Constant(piece.pace)
+            )
         speed = item.speed
         if isinstance(speed, Variable):
-            speed = Variable(tuple(replace(point, source=exact(point.source + piece.start)) for point in speed.points))
-        return replace(item, content=MediaUse(ids[item.content.media]), source_in=exact(item.source_in + piece.start), speed=speed)
+            speed = Variable(
+                tuple(replace(point, source=exact(point.source + piece.start)) for point in speed.points)
+            )
+        return replace(
+            item,
+            content=MediaUse(ids[item.content.media]),
+            source_in=exact(item.source_in + piece.start),
+            speed=speed,
+        )
 
     sequences = tuple(
-        replace(one, tracks=tuple(replace(track, items=tuple(map(back, track.items))) for track in one.tracks))
+        replace(
+            one, tracks=tuple(replace(track, items=tuple(map(back, track.items))) for track in one.tracks)
+        )
         for one in returned.sequences
     )
     return replace(returned, sequences=sequences, media=tuple(kept.values()))

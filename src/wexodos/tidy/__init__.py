@@ -1,4 +1,5 @@
-"""Tidy: making a cut ready before it leaves, in steps that say what they do and prove what they leave alone."""
+"""Tidy: making a cut ready before it leaves, in steps that say what they do and prove what they leave
+alone."""
 
 from wexodos.tidy.library import STEPS
 from wexodos.tidy.recipes import Chosen, Recipe, RecipeError, find_recipe, load_all

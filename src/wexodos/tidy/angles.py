@@ -10,7 +10,8 @@ from wexodos.timing import exact
 
 
 def angle_in_use(item: Item, kind: str) -> Angle | None:
-    """The angle a multi-angle clip shows (``video``) or plays; None where it is none or the angle has nothing behind it."""
+    """The angle a multi-angle clip shows (``video``) or plays; None where it is none or the angle has nothing
+    behind it."""
     content = item.content
     if not isinstance(content, Angles):
         return None
@@ -40,7 +41,11 @@ def reduce_angles(document: Document, sequence: Sequence, _values: Values) -> Ou
             else:
                 items.append(reduced(item, used))
                 others = len(item.content.angles) - 1
-                lines.append(line_of(item, label, f"keeps the angle {used.name}", f"{counted(others, 'angle')} left out"))
+                lines.append(
+                    line_of(
+                        item, label, f"keeps the angle {used.name}", f"{counted(others, 'angle')} left out"
+                    )
+                )
         tracks.append(replace(track, items=tuple(items)))
     if not lines:
         return Outcome(document, sequence, "there are no multi-angle clips")

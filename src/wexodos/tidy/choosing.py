@@ -1,4 +1,5 @@
-"""Steps that choose what goes: a copy under a name, a range, tracks, picture or sound only, what is switched on."""
+"""Steps that choose what goes: a copy under a name, a range, tracks, picture or sound only, what is switched
+on."""
 
 from __future__ import annotations
 
@@ -42,7 +43,8 @@ def duplicate(document: Document, sequence: Sequence, values: Values) -> Outcome
 
 
 def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcome:
-    """Keep the frames from one place up to another; the first of them becomes the first frame, at the timecode it has."""
+    """Keep the frames from one place up to another; the first of them becomes the first frame, at the
+    timecode it has."""
     first, last = _range(sequence, values)
     rate = sequence.rate
     lines: list[Line] = []
@@ -79,14 +81,20 @@ def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcom
                     )
                 )
         tracks.append(replace(track, items=tuple(items), transitions=tuple(joins)))
-    markers = tuple(replace(one, start=one.start - first) for one in sequence.markers if first <= one.start < last)
+    markers = tuple(
+        replace(one, start=one.start - first) for one in sequence.markers if first <= one.start < last
+    )
     lines += [
         Line(one.start, one.start, "", one.name or one.comment or "marker", "", "marker goes", OUTSIDE)
         for one in sequence.markers
         if not first <= one.start < last
     ]
     length = last - first if sequence.stated_duration is not None else None
-    marks = (max(0, sequence.marked[0] - first), min(last, sequence.marked[1]) - first) if sequence.marked is not None else (0, 0)
+    marks = (
+        (max(0, sequence.marked[0] - first), min(last, sequence.marked[1]) - first)
+        if sequence.marked is not None
+        else (0, 0)
+    )
     made = replace(
         sequence,
         tracks=tuple(tracks),
@@ -97,7 +105,8 @@ def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcom
     )
     gone = sum(line.what == "goes" for line in lines)
     effect = (
-        f"{sequence.timecode(first)} to {sequence.timecode(last)} stays, {last - first} of {sequence.duration} frames; "
+        f"{sequence.timecode(first)} to {sequence.timecode(last)} stays, {last - first} of "
+        f"{sequence.duration} frames; "
         f"{counted(gone, 'item')} outside it"
     )
     if (first, last) == (0, sequence.duration):
@@ -106,7 +115,8 @@ def keep_range(document: Document, sequence: Sequence, values: Values) -> Outcom
 
 
 def _range(sequence: Sequence, values: Values) -> tuple[int, int]:
-    """The frames asked for: those between in and out, those of a marker, or from and to. Raises ``TidyError``."""
+    """The frames asked for: those between in and out, those of a marker, or from and to. Raises
+    ``TidyError``."""
     first, last = 0, sequence.duration
     if values["marked"] == "yes":
         if sequence.marked is None:
@@ -114,7 +124,9 @@ def _range(sequence: Sequence, values: Values) -> tuple[int, int]:
         first, last = sequence.marked
     name = values["marker"].strip()
     if name:
-        found: Marker | None = next((one for one in sequence.markers if one.name == name and one.duration > 0), None)
+        found: Marker | None = next(
+            (one for one in sequence.markers if one.name == name and one.duration > 0), None
+        )
         if found is None:
             raise TidyError(f"there is no marker {name!r} with a length in this cut")
         first, last = floor(found.start), ceil(found.start + found.duration)
@@ -133,7 +145,11 @@ def choose_tracks(document: Document, sequence: Sequence, values: Values) -> Out
     wanted = {one.lower() for one in words_of(values["tracks"])}
     if not wanted:
         return Outcome(document, sequence, "nothing: no track is named, all stay")
-    labels = [label for label, track in sequence.labelled_tracks() if {label.lower(), track.name.lower() or label.lower()} & wanted]
+    labels = [
+        label
+        for label, track in sequence.labelled_tracks()
+        if {label.lower(), track.name.lower() or label.lower()} & wanted
+    ]
     if not labels:
         raise TidyError(f"none of these tracks is in this cut: {values['tracks']}")
     return _only(document, sequence, lambda label, _track: label in labels, "track not chosen")
@@ -164,7 +180,9 @@ def _only(document: Document, sequence: Sequence, keep: Callable[[str, Track], b
             touched.item(track.kind, *reach(track, item))
     if not gone:
         return Outcome(
-            document, sequence, f"nothing: there is no {why} to take out" if why != "track not chosen" else "nothing: all stay"
+            document,
+            sequence,
+            f"nothing: there is no {why} to take out" if why != "track not chosen" else "nothing: all stay",
         )
     if not any(track.items for track in tracks):
         raise TidyError("nothing would be left of the cut")
@@ -187,7 +205,9 @@ def drop_disabled(document: Document, sequence: Sequence, _values: Values) -> Ou
             lines.append(Line(0, length, label, track.name or label, "", "track goes", "it is switched off"))
             continue
         items = [item for item in track.items if item.enabled]
-        lines += [line_of(item, label, "goes", "it is switched off") for item in track.items if not item.enabled]
+        lines += [
+            line_of(item, label, "goes", "it is switched off") for item in track.items if not item.enabled
+        ]
         kept, _ = joins_left(track, items)
         tracks.append(replace(track, items=tuple(items), transitions=kept))
     if not lines:
@@ -207,12 +227,19 @@ def drop_disabled(document: Document, sequence: Sequence, _values: Values) -> Ou
 def empty_tracks(document: Document, sequence: Sequence, _values: Values) -> Outcome:
     """Tracks on which nothing stands go; the others keep their order."""
     lines = [
-        Line(0, 0, label, track.name or label, "", "empty track goes") for label, track in sequence.labelled_tracks() if not track.items
+        Line(0, 0, label, track.name or label, "", "empty track goes")
+        for label, track in sequence.labelled_tracks()
+        if not track.items
     ]
     if not lines:
         return Outcome(document, sequence, "no track is empty")
-    made = replace(sequence, tracks=tuple(track for track in sequence.tracks if track.items), stated_duration=sequence.duration)
-    effect = f"{counted(len(lines), 'empty track')} {'goes' if len(lines) == 1 else 'go'}: {', '.join(line.track for line in lines)}"
+    made = replace(
+        sequence,
+        tracks=tuple(track for track in sequence.tracks if track.items),
+        stated_duration=sequence.duration,
+    )
+    which = ", ".join(line.track for line in lines)
+    effect = f"{counted(len(lines), 'empty track')} {'goes' if len(lines) == 1 else 'go'}: {which}"
     return Outcome(put(document, made), made, effect, lines)
 
 

@@ -1,4 +1,5 @@
-"""Fewest tracks: pictures come down onto the lowest track where nothing is in their way. Nothing moves in time."""
+"""Fewest tracks: pictures come down onto the lowest track where nothing is in their way. Nothing moves in
+time."""
 
 from __future__ import annotations
 
@@ -12,7 +13,8 @@ from wexodos.timing import Exact
 
 @dataclass(slots=True)
 class _Group:
-    """Items that transitions hold together; they move as one. ``low`` and ``high`` take their transitions in."""
+    """Items that transitions hold together; they move as one. ``low`` and ``high`` take their transitions
+    in."""
 
     items: list[Item]
     joins: list[Transition]
@@ -49,7 +51,8 @@ class _Level:
 def collapse(document: Document, sequence: Sequence, _values: Values) -> Outcome:
     """Bring picture items down as far as they stay above everything they overlap.
 
-    Tracks that are switched off stay as they are and so does everything on them: what is not seen must not come to be.
+    Tracks that are switched off stay as they are and so does everything on them: what is not seen must not
+    come to be.
     """
     tracks = list(sequence.video_tracks)
     levels: list[_Level] = []
@@ -70,10 +73,15 @@ def collapse(document: Document, sequence: Sequence, _values: Values) -> Outcome
             levels[at].add(group)
             if at != number:
                 lines += [
-                    line_of(item, f"V{number + 1}", f"comes down onto V{at + 1}", "nothing is in its way there") for item in group.items
+                    line_of(
+                        item, f"V{number + 1}", f"comes down onto V{at + 1}", "nothing is in its way there"
+                    )
+                    for item in group.items
                 ]
     if not lines:
-        return Outcome(document, sequence, "no picture can come down: all that could is on the lowest track already")
+        return Outcome(
+            document, sequence, "no picture can come down: all that could is on the lowest track already"
+        )
     made_tracks = []
     for track, level in zip(tracks, levels):
         items = sorted((item for group in level.groups for item in group.items), key=lambda one: one.start)
@@ -81,12 +89,22 @@ def collapse(document: Document, sequence: Sequence, _values: Values) -> Outcome
         made_tracks.append(replace(track, items=tuple(items), transitions=tuple(joins)))
     before = sum(bool(track.items) for track in tracks)
     after = [number for number, track in enumerate(made_tracks) if track.items or not track.enabled]
-    emptied = [f"V{number + 1}" for number, track in enumerate(tracks) if track.items and not made_tracks[number].items]
+    emptied = [
+        f"V{number + 1}"
+        for number, track in enumerate(tracks)
+        if track.items and not made_tracks[number].items
+    ]
     lines += [Line(0, 0, label, label, "", "track is empty now") for label in emptied]
     made = replace(sequence, tracks=(*made_tracks, *sequence.audio_tracks))
     down = len(lines) - len(emptied)
-    tracks_told = f"{counted(before, 'picture track')} become {len(after)}" if len(after) != before else "as many tracks as before"
-    effect = f"{counted(down, 'item')} {'comes' if down == 1 else 'come'} down, {tracks_told}; nothing overlaps"
+    tracks_told = (
+        f"{counted(before, 'picture track')} become {len(after)}"
+        if len(after) != before
+        else "as many tracks as before"
+    )
+    effect = (
+        f"{counted(down, 'item')} {'comes' if down == 1 else 'come'} down, {tracks_told}; nothing overlaps"
+    )
     return Outcome(put(document, made), made, effect, lines)
 
 
@@ -112,5 +130,6 @@ def _overlap(one: _Group, other: _Group) -> bool:
 
 
 def _apart(one: _Group, other: _Group) -> bool:
-    """Whether two groups can share a track: a transition at the end of one must not find the other at its cut."""
+    """Whether two groups can share a track: a transition at the end of one must not find the other at its
+    cut."""
     return not _overlap(one, other) and not (one.cuts & other.edges or other.cuts & one.edges)

@@ -15,26 +15,35 @@ RATE = 48_000
 
 
 def leader(document: Document, sequence: Sequence, values: Values) -> Outcome:
-    """Slate and black before the first frame, sync pops at a set distance before it and after the last, black behind.
+    """Slate and black before the first frame, sync pops at a set distance before it and after the last, black
+    behind.
 
-    Everything moves on by the leader; with ``keep`` the start timecode moves back by it, so that every frame keeps its timecode.
-    Black is empty time. Slate and pops become files, as every program can show a picture file and play a sound file. A cut of sound
-    only has no slate and no white frames, one of picture only no tones.
+    Everything moves on by the leader; with ``keep`` the start timecode moves back by it, so that every frame
+    keeps its timecode. Black is empty time. Slate and pops become files, as every program can show a picture
+    file and play a sound file. A cut of sound only has no slate and no white frames, one of picture only no
+    tones.
     """
-    slate, black, distance, tail = (seconds(values[name], sequence, name) for name in ("slate", "black", "distance", "tail"))
+    slate, black, distance, tail = (
+        seconds(values[name], sequence, name) for name in ("slate", "black", "distance", "tail")
+    )
     pops = values["pops"] == "yes"
     length = slate + black
     if pops and not 1 < distance <= black:
         raise TidyError("the sync pop must lie in the black: make the black longer than its distance")
     if pops and tail and tail <= distance:
-        raise TidyError("the sync pop after the last frame must lie in the black behind: make that longer than its distance")
+        raise TidyError(
+            "the sync pop after the last frame must lie in the black behind: make that longer than "
+            "its distance"
+        )
     end, rate = sequence.duration, sequence.rate
     wanted, keeps = values["keep"] == "yes", sequence.start >= length
     shifted = replace(
         sequence,
         tracks=tuple(_later(track, length) for track in sequence.tracks),
         markers=tuple(replace(one, start=one.start + length) for one in sequence.markers),
-        marked=(sequence.marked[0] + length, sequence.marked[1] + length) if sequence.marked is not None else None,
+        marked=(sequence.marked[0] + length, sequence.marked[1] + length)
+        if sequence.marked is not None
+        else None,
         start=sequence.start - (length if wanted and keeps else 0),
         stated_duration=end + length + tail,
     )
@@ -73,13 +82,24 @@ def leader(document: Document, sequence: Sequence, values: Values) -> Outcome:
     made_sequence = replace(shifted, tracks=(*pictures, *sounds))
     whole = with_media(put(document, made_sequence), [one.media for one in renders])
     lines.insert(
-        0, Line(0, end, "", sequence.name, sequence.id, f"{counted(length, 'frame')} of leader, {counted(tail, 'frame')} behind")
+        0,
+        Line(
+            0,
+            end,
+            "",
+            sequence.name,
+            sequence.id,
+            f"{counted(length, 'frame')} of leader, {counted(tail, 'frame')} behind",
+        ),
     )
     if wanted and not keeps:
         why = "there is no timecode before 00:00:00:00; give the cut a later one first"
-        lines.append(Line(0, end, "", sequence.name, sequence.id, "does not keep its timecode", why, grave=True))
+        lines.append(
+            Line(0, end, "", sequence.name, sequence.id, "does not keep its timecode", why, grave=True)
+        )
     effect = (
-        f"{float(rate.seconds(length)):g} s before, {float(rate.seconds(tail)):g} s behind; starts at {made_sequence.timecode(0)}, "
+        f"{float(rate.seconds(length)):g} s before, {float(rate.seconds(tail)):g} s behind; starts at "
+        f"{made_sequence.timecode(0)}, "
         f"the first frame is {made_sequence.timecode(length)}"
     )
     return Outcome(whole, made_sequence, effect, lines, renders, shift=length)
@@ -112,22 +132,50 @@ def _new(word: str, ids: set[str]) -> str:
 
 def _still(sequence: Sequence, key: str, name: str) -> Media:
     width, height = sequence.frame_size
-    return Media(key, name, f"/rendered/{name}", width=width, height=height, pixel_aspect=sequence.pixel_aspect, video=True, still=True)
+    return Media(
+        key,
+        name,
+        f"/rendered/{name}",
+        width=width,
+        height=height,
+        pixel_aspect=sequence.pixel_aspect,
+        video=True,
+        still=True,
+    )
 
 
 def _tone(key: str, rate: Rate) -> Media:
     name = "Sync pop.wav"
-    return Media(key, name, f"/rendered/{name}", start=0, duration=1, rate=rate, channels=1, sample_rate=RATE, bit_depth=24, audio=True)
+    return Media(
+        key,
+        name,
+        f"/rendered/{name}",
+        start=0,
+        duration=1,
+        rate=rate,
+        channels=1,
+        sample_rate=RATE,
+        bit_depth=24,
+        audio=True,
+    )
 
 
 def _picture(media: Media, at: int, length: int, name: str, number: int = 1) -> Item:
     return Item(
-        f"{media.id}@{number}" if number > 1 else f"{media.id}-item", name, at, length, MediaUse(media.id), motion=Motion(), still=True
+        f"{media.id}@{number}" if number > 1 else f"{media.id}-item",
+        name,
+        at,
+        length,
+        MediaUse(media.id),
+        motion=Motion(),
+        still=True,
     )
 
 
 def _pop(media: Media, at: int, name: str, track: int, number: int) -> Item:
-    return Item(f"{media.id}-{track + 1}@{number}", name, at, 1, MediaUse(media.id), sound=Sound((1,), constant(0)))
+    return Item(
+        f"{media.id}-{track + 1}@{number}", name, at, 1, MediaUse(media.id), sound=Sound((1,), constant(0))
+    )
 
 
 def _lay(tracks: list[Track], kind: str, item: Item, at: int = 0) -> None:
@@ -147,11 +195,23 @@ def start_timecode(document: Document, sequence: Sequence, values: Values) -> Ou
         code = Timecode.parse(label, sequence.rate, sequence.drop_frame if ";" not in label else None)
     except TimecodeError as error:
         raise TidyError(f"start timecode: {error}") from None
-    made = replace(sequence, start=code.frames, drop_frame=code.drop_frame or (sequence.drop_frame and ";" not in label))
+    made = replace(
+        sequence, start=code.frames, drop_frame=code.drop_frame or (sequence.drop_frame and ";" not in label)
+    )
     if made == sequence:
         return Outcome(document, sequence, f"starts at {sequence.timecode(0)} already")
-    line = Line(0, 0, "", sequence.name, sequence.id, f"starts at {made.timecode(0)}", f"before: {sequence.timecode(0)}")
-    return Outcome(put(document, made), made, f"starts at {made.timecode(0)} instead of {sequence.timecode(0)}", [line])
+    line = Line(
+        0,
+        0,
+        "",
+        sequence.name,
+        sequence.id,
+        f"starts at {made.timecode(0)}",
+        f"before: {sequence.timecode(0)}",
+    )
+    return Outcome(
+        put(document, made), made, f"starts at {made.timecode(0)} instead of {sequence.timecode(0)}", [line]
+    )
 
 
 def markers_at_cuts(document: Document, sequence: Sequence, values: Values) -> Outcome:

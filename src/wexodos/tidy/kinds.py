@@ -1,4 +1,5 @@
-"""Taking out by kind what the other side cannot use: each thing leaves its time behind, or a rendered clip stands in for it."""
+"""Taking out by kind what the other side cannot use: each thing leaves its time behind, or a rendered clip
+stands in for it."""
 
 from __future__ import annotations
 
@@ -20,7 +21,20 @@ from wexodos.model import (
     Variable,
 )
 from wexodos.model.speed import is_freeze
-from wexodos.tidy.step import Line, Outcome, Render, Touched, Values, counted, joins_left, line_of, put, reach, with_media, words_of
+from wexodos.tidy.step import (
+    Line,
+    Outcome,
+    Render,
+    Touched,
+    Values,
+    counted,
+    joins_left,
+    line_of,
+    put,
+    reach,
+    with_media,
+    words_of,
+)
 from wexodos.timing import Exact
 
 KINDS: tuple[tuple[str, str], ...] = (
@@ -98,7 +112,9 @@ def take_out(document: Document, sequence: Sequence, values: Values) -> Outcome:
                 else:
                     lines.append(line_of(item, label, "is taken out", dict(KINDS)[kind]))
                 continue
-            kept = tuple(one for one in item.effects if ("colour" if is_colour(one) else "filters") not in chosen)
+            kept = tuple(
+                one for one in item.effects if ("colour" if is_colour(one) else "filters") not in chosen
+            )
             for effect in item.effects:
                 if effect not in kept:
                     what = "colour" if is_colour(effect) else "filters"
@@ -108,7 +124,10 @@ def take_out(document: Document, sequence: Sequence, values: Values) -> Outcome:
                     lines.append(line_of(item, label, f"{effect.name} is taken off", dict(KINDS)[what]))
             items.append(item if kept == item.effects else replace(item, effects=kept))
         kept_joins, lost = joins_left(track, items)
-        lines += [Line(one.start, one.end, label, one.name or one.type, one.id, "goes with what it joined") for one in lost]
+        lines += [
+            Line(one.start, one.end, label, one.name or one.type, one.id, "goes with what it joined")
+            for one in lost
+        ]
         tracks.append(replace(track, items=tuple(items), transitions=kept_joins))
     if not lines:
         return Outcome(document, sequence, "nothing of these kinds is in the cut")
@@ -178,7 +197,9 @@ def source_size(document: Document, sequence: Sequence, item: Item) -> Raster:
 
 def _aspect(document: Document, sequence: Sequence, item: Item) -> Exact:
     media = _media_of(document, item)
-    return sequence.pixel_aspect if media is None or not media.width or not media.height else media.pixel_aspect
+    return (
+        sequence.pixel_aspect if media is None or not media.width or not media.height else media.pixel_aspect
+    )
 
 
 def sees_through(document: Document, item: Item) -> bool:
@@ -187,4 +208,8 @@ def sees_through(document: Document, item: Item) -> bool:
     if isinstance(item.content, Generator):
         return item.content.kind == "transparent" or not (item.content.color or "#000000ff").endswith("ff")
     alpha = item.alpha or (media.alpha if media is not None else None)
-    return isinstance(item.content, Title) or alpha in ("straight", "black", "white") or (media is not None and item.still)
+    return (
+        isinstance(item.content, Title)
+        or alpha in ("straight", "black", "white")
+        or (media is not None and item.still)
+    )

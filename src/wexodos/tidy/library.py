@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from wexodos.tidy.angles import reduce_angles
-from wexodos.tidy.choosing import choose_tracks, drop_disabled, duplicate, empty_tracks, keep_picture, keep_range, keep_sound
+from wexodos.tidy.choosing import (
+    choose_tracks,
+    drop_disabled,
+    duplicate,
+    empty_tracks,
+    keep_picture,
+    keep_range,
+    keep_sound,
+)
 from wexodos.tidy.collapsing import collapse
 from wexodos.tidy.ends import leader, markers_at_cuts, start_timecode
 from wexodos.tidy.kinds import KINDS, take_out
@@ -38,9 +46,24 @@ _ALL: tuple[Step, ...] = (
         choose_tracks,
         (Option("tracks", "tracks", "text", "", about="numbers or names with commas: V1, V2, Music"),),
     ),
-    Step("disabled", "Drop what is switched off", "Items and tracks that are neither seen nor heard", drop_disabled),
-    Step("angles", "Keep only the angle in use", "Multi-angle clips become plain clips of what is seen and heard", reduce_angles),
-    Step("unfold", "Unfold nested sequences", "What is inside stands in the cut, with the nest's place, size, speed and level", unfold),
+    Step(
+        "disabled",
+        "Drop what is switched off",
+        "Items and tracks that are neither seen nor heard",
+        drop_disabled,
+    ),
+    Step(
+        "angles",
+        "Keep only the angle in use",
+        "Multi-angle clips become plain clips of what is seen and heard",
+        reduce_angles,
+    ),
+    Step(
+        "unfold",
+        "Unfold nested sequences",
+        "What is inside stands in the cut, with the nest's place, size, speed and level",
+        unfold,
+    ),
     Step(
         "take-out",
         "Take out by kind",
@@ -48,19 +71,33 @@ _ALL: tuple[Step, ...] = (
         take_out,
         (
             Option("kinds", "kinds", "choices", "titles", KINDS),
-            Option("instead", "instead", "choice", "leave", (("leave", "leave its time"), ("render", "a rendered clip"))),
+            Option(
+                "instead",
+                "instead",
+                "choice",
+                "leave",
+                (("leave", "leave its time"), ("render", "a rendered clip")),
+            ),
         ),
     ),
     Step("picture", "Keep picture only", "All sound goes", keep_picture),
     Step("sound", "Keep sound only", "All picture goes", keep_sound),
-    Step("collapse", "Fewest picture tracks", "Pictures come down where nothing is in the way; nothing moves in time", collapse),
+    Step(
+        "collapse",
+        "Fewest picture tracks",
+        "Pictures come down where nothing is in the way; nothing moves in time",
+        collapse,
+    ),
     Step("channels", "Channels of one source together", "Side by side and in their order", channels_together),
     Step(
         "stems",
         "Sound tracks by stem",
         "In order, and named",
         stems_in_order,
-        (Option("order", "order", "text", "dialogue, music, effects, ambience"), Option("names", "name them", "yes", "yes")),
+        (
+            Option("order", "order", "text", "dialogue, music, effects, ambience"),
+            Option("names", "name them", "yes", "yes"),
+        ),
     ),
     Step("empty", "Delete empty tracks", "Tracks on which nothing stands", empty_tracks),
     Step(
@@ -75,7 +112,15 @@ _ALL: tuple[Step, ...] = (
         "Markers at cuts",
         "At the first or last frame of every picture, or both",
         markers_at_cuts,
-        (Option("where", "at", "choice", "in", (("in", "the first frame"), ("out", "the last frame"), ("both", "both"))),),
+        (
+            Option(
+                "where",
+                "at",
+                "choice",
+                "in",
+                (("in", "the first frame"), ("out", "the last frame"), ("both", "both")),
+            ),
+        ),
     ),
     Step(
         "leader",

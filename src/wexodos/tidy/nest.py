@@ -1,7 +1,8 @@
 """One nested sequence taken apart: what is inside as items of the cut around it.
 
-Everything is worked out by evaluation: which frame of the nest is on at which frame of the cut, where each picture inside lands.
-What is inside gets curves that give the same at every frame. What cannot be said of single clips keeps the nest as it is, named.
+Everything is worked out by evaluation: which frame of the nest is on at which frame of the cut, where each
+picture inside lands. What is inside gets curves that give the same at every frame. What cannot be said of
+single clips keeps the nest as it is, named.
 """
 
 from __future__ import annotations
@@ -52,7 +53,8 @@ class KeptNest(Exception):
 
 @dataclass(slots=True)
 class Inside:
-    """What came out of a nest, by the level of its tracks. ``markers_lost`` counts those of its clips that have no place any more."""
+    """What came out of a nest, by the level of its tracks. ``markers_lost`` counts those of its clips that
+    have no place any more."""
 
     items: list[list[Item]] = field(default_factory=list)
     joins: list[list[Transition]] = field(default_factory=list)
@@ -61,10 +63,18 @@ class Inside:
     markers_lost: int = 0
 
 
-def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item, ids: set[str], below: Iterable[Track] = ()) -> Inside:
+def taken_apart(
+    document: Document,
+    sequence: Sequence,
+    track: Track,
+    item: Item,
+    ids: set[str],
+    below: Iterable[Track] = (),
+) -> Inside:
     """What is inside a nest on ``track`` as items of ``sequence`` with ids that are not among ``ids``.
 
-    ``below`` are the picture tracks under it: blends and adjustments inside would act on what is seen there. Raises ``KeptNest``.
+    ``below`` are the picture tracks under it: blends and adjustments inside would act on what is seen there.
+    Raises ``KeptNest``.
     """
     assert isinstance(item.content, NestedUse)
     nested = document.sequences_by_id.get(item.content.sequence)
@@ -90,7 +100,12 @@ def taken_apart(document: Document, sequence: Sequence, track: Track, item: Item
                 own = _numbered(own, taken) if own else _fresh(inner.id, item.id, taken)
                 on = inner.enabled and inner_track.enabled and item.enabled
                 clips.append(
-                    replace(clip, id=own, enabled=on, link=f"{inner.link}@{item.link}" if inner.link and item.link else inner.link)
+                    replace(
+                        clip,
+                        id=own,
+                        enabled=on,
+                        link=f"{inner.link}@{item.link}" if inner.link and item.link else inner.link,
+                    )
                 )
         joins = _joins(sequence, nested, track, item, inner_track, clips)
         if clips:
@@ -119,17 +134,25 @@ def _numbered(key: str, taken: set[str], bare: bool = False) -> str:
 def _anything(tracks: Iterable[Track], item: Item) -> bool:
     """Whether anything is seen on tracks while an item is."""
     return any(
-        one.enabled and one.start < item.end and item.start < one.end for track in tracks if track.enabled for one in track.items
+        one.enabled and one.start < item.end and item.start < one.end
+        for track in tracks
+        if track.enabled
+        for one in track.items
     )
 
 
 def _refuse(document: Document, nested: Sequence, track: Track, item: Item, over: bool) -> None:
     """Raise ``KeptNest`` where single clips cannot say what the nest does."""
     if track.kind == "audio":
-        if item.sound is not None and item.sound.pan is not None and any(one != 0 for one in item.sound.pan.still):
+        if (
+            item.sound is not None
+            and item.sound.pan is not None
+            and any(one != 0 for one in item.sound.pan.still)
+        ):
             raise KeptNest("it is panned as a whole")
         if item.speed != NORMAL and any(
-            one.sound is not None and (one.sound.level.animated or one.sound.fade_in or one.sound.fade_out) for one in nested.items()
+            one.sound is not None and (one.sound.level.animated or one.sound.fade_in or one.sound.fade_out)
+            for one in nested.items()
         ):
             raise KeptNest("levels move inside it while its speed is changed")
         return
@@ -141,7 +164,9 @@ def _refuse(document: Document, nested: Sequence, track: Track, item: Item, over
     if motion.corners.animated or any(motion.corners.still):
         raise KeptNest("its corners are pulled as a whole")
     mixed = (
-        motion.opacity.animated or motion.opacity.still[0] != 1 or any(one.cut in (item.start, item.end) for one in track.transitions)
+        motion.opacity.animated
+        or motion.opacity.still[0] != 1
+        or any(one.cut in (item.start, item.end) for one in track.transitions)
     )
     if mixed and _piled(document, nested):
         raise KeptNest("its layers lie over one another and are mixed as a whole")
@@ -158,17 +183,24 @@ def _piled(document: Document, nested: Sequence) -> bool:
 
 
 def _frames_inside(sequence: Sequence, nested: Sequence, item: Item) -> tuple[NDArray[np.int64], int]:
-    """The nest's frame that is on at each frame of the cut it is seen in, shape (n,), and the first of these frames."""
+    """The nest's frame that is on at each frame of the cut it is seen in, shape (n,), and the first of these
+    frames."""
     # Transitions reach into the handles of the clip that stands at the cut; they need no frames of their own.
     low, high = floor(item.start), ceil(item.end)
     pieces = source_pieces(
-        item.speed, item.source_in, item.start, Times.frames(low, max(high, low + 1)), sequence.rate, nested.rate.fps
+        item.speed,
+        item.source_in,
+        item.start,
+        Times.frames(low, max(high, low + 1)),
+        sequence.rate,
+        nested.rate.fps,
     )
     return np.concatenate([boundaries.shown(direction) for _, _, boundaries, direction in pieces]), low
 
 
 def _runs(frames: NDArray[np.int64], inner: Item) -> list[tuple[int, int]]:
-    """Where an item inside is on, as runs of indices of ``frames``; without its transitions, which reach further."""
+    """Where an item inside is on, as runs of indices of ``frames``; without its transitions, which reach
+    further."""
     low, high = ceil(inner.start), ceil(inner.end)
     inside = np.concatenate(([False], (frames >= low) & (frames < high), [False]))
     edges = np.flatnonzero(np.diff(inside.astype(np.int8)))
@@ -176,7 +208,14 @@ def _runs(frames: NDArray[np.int64], inner: Item) -> list[tuple[int, int]]:
 
 
 def _clip(
-    document: Document, sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: int, stop: int, inside: Inside
+    document: Document,
+    sequence: Sequence,
+    nested: Sequence,
+    item: Item,
+    inner: Item,
+    start: int,
+    stop: int,
+    inside: Inside,
 ) -> Item:
     """An item inside a nest as an item of the cut from ``start`` to ``stop``."""
     if item.speed == NORMAL and nested.rate == sequence.rate:
@@ -198,21 +237,31 @@ def _clip(
             source_in=_source(sequence, nested, item, inner, start),
         )
         inside.markers_lost += len(inner.markers) - len(plain.markers)
-    if isinstance(inner.content, Title) and inner.content.roll is not None and plain.duration != inner.duration:
+    if (
+        isinstance(inner.content, Title)
+        and inner.content.roll is not None
+        and plain.duration != inner.duration
+    ):
         raise KeptNest("a rolling title in it would roll at another pace")
     if inner.sound is not None:
         return _louder(plain, item)
     return _placed_as(document, sequence, nested, item, inner, plain, inside)
 
 
-def _markers(sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: int, stop: int) -> tuple[Marker, ...]:
-    """The markers of an item inside a retimed nest at the frames of the cut they are seen at; only one forward speed has such."""
+def _markers(
+    sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: int, stop: int
+) -> tuple[Marker, ...]:
+    """The markers of an item inside a retimed nest at the frames of the cut they are seen at; only one
+    forward speed has such."""
     if not isinstance(item.speed, Constant) or item.speed.rate <= 0:
         return ()
     factor = Fraction(item.speed.rate) * Fraction(nested.rate.fps) / Fraction(sequence.rate.fps)
     seconds, _ = source_at(item.speed, item.source_in, start - item.start, sequence.rate)
     begin = nested.rate.frames(seconds) - inner.start
-    moved = (replace(one, start=ceil((one.start - begin) / factor), duration=ceil(one.duration / factor)) for one in inner.markers)
+    moved = (
+        replace(one, start=ceil((one.start - begin) / factor), duration=ceil(one.duration / factor))
+        for one in inner.markers
+    )
     return tuple(one for one in moved if 0 <= one.start < stop - start)
 
 
@@ -220,7 +269,9 @@ def _source(sequence: Sequence, nested: Sequence, item: Item, inner: Item, at: i
     if isinstance(inner.content, Title) or inner.still:
         return inner.source_in
     seconds, _ = source_at(item.speed, item.source_in, at - item.start, sequence.rate)
-    return source_at(inner.speed, inner.source_in, exact(nested.rate.frames(seconds) - inner.start), nested.rate)[0]
+    return source_at(
+        inner.speed, inner.source_in, exact(nested.rate.frames(seconds) - inner.start), nested.rate
+    )[0]
 
 
 def _speed(sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: int) -> Speed:
@@ -231,7 +282,12 @@ def _speed(sequence: Sequence, nested: Sequence, item: Item, inner: Item, start:
         points = tuple(
             SpeedPoint(
                 exact(point.time + item.start - start),
-                source_at(inner.speed, inner.source_in, exact(nested.rate.frames(point.source) - inner.start), nested.rate)[0],
+                source_at(
+                    inner.speed,
+                    inner.source_in,
+                    exact(nested.rate.frames(point.source) - inner.start),
+                    nested.rate,
+                )[0],
                 point.into,
                 point.out,
             )
@@ -244,7 +300,12 @@ def _speed(sequence: Sequence, nested: Sequence, item: Item, inner: Item, start:
         begin = nested.rate.frames(seconds) - inner.start
         return Variable(
             tuple(
-                SpeedPoint(exact((point.time - begin) / factor), point.source, exact(point.into / factor), exact(point.out / factor))
+                SpeedPoint(
+                    exact((point.time - begin) / factor),
+                    point.source,
+                    exact(point.into / factor),
+                    exact(point.out / factor),
+                )
                 for point in inner.speed.points
             )
         )
@@ -279,7 +340,15 @@ def _raster_of(document: Document, nested: Sequence, inner: Item) -> Raster:
     return media_raster(media, frame)
 
 
-def _placed_as(document: Document, sequence: Sequence, nested: Sequence, item: Item, inner: Item, plain: Item, inside: Inside) -> Item:
+def _placed_as(
+    document: Document,
+    sequence: Sequence,
+    nested: Sequence,
+    item: Item,
+    inner: Item,
+    plain: Item,
+    inside: Inside,
+) -> Item:
     """The clip with the nest's place, size, rotation and opacity on top of its own."""
     outer_motion, inner_motion = item.motion or _PLAIN, inner.motion or _PLAIN
     frame, box, source = frame_raster(sequence), frame_raster(nested), _raster_of(document, nested, inner)
@@ -289,15 +358,26 @@ def _placed_as(document: Document, sequence: Sequence, nested: Sequence, item: I
     start, stop = int(plain.start), int(plain.end)
     times = np.arange(start, stop, dtype=np.float64)
     outer = sampled(outer_motion, times - float(item.start))
-    pieces = source_pieces(item.speed, item.source_in, item.start, Times.frames(start, stop), sequence.rate, nested.rate.fps)
+    pieces = source_pieces(
+        item.speed, item.source_in, item.start, Times.frames(start, stop), sequence.rate, nested.rate.fps
+    )
     shown = np.concatenate([boundaries.shown(direction) for _, _, boundaries, direction in pieces])
     local = shown.astype(np.float64) - float(inner.start)
     own = sampled(inner_motion, local)
-    center_in, size_in = placed(source, box, inner_motion.fit, own.position, own.scale, own.rotation, own.anchor)
-    center_out, size_out = placed(box, frame, outer_motion.fit, outer.position, outer.scale, outer.rotation, outer.anchor)
+    center_in, size_in = placed(
+        source, box, inner_motion.fit, own.position, own.scale, own.rotation, own.anchor
+    )
+    center_out, size_out = placed(
+        box, frame, outer_motion.fit, outer.position, outer.scale, outer.rotation, outer.anchor
+    )
     center, size = nest(center_in, size_in, box, center_out, size_out, outer.rotation, frame.pixel_aspect)
     rotation = outer.rotation[:, 0] + own.rotation[:, 0]
-    stretched = np.abs(size_out[:, 0] / box.width * box.pixel_aspect - size_out[:, 1] / box.height * frame.pixel_aspect).max() > 1e-6
+    stretched = (
+        np.abs(
+            size_out[:, 0] / box.width * box.pixel_aspect - size_out[:, 1] / box.height * frame.pixel_aspect
+        ).max()
+        > 1e-6
+    )
     if stretched and np.abs(own.rotation % 180).max() > 1e-6 and frame.pixel_aspect == box.pixel_aspect:
         raise KeptNest("it is stretched and holds a rotated picture")
     crop = _kept_crop(own, center_in, size_in, box, outer.crop)
@@ -307,10 +387,16 @@ def _placed_as(document: Document, sequence: Sequence, nested: Sequence, item: I
         inside.cropped = True
     fit = inner_motion.fit if box == frame else "none"
     factor = fit_factor(fit, source, frame)
-    base = np.array([source.width * source.pixel_aspect * factor / frame.pixel_aspect, source.height * factor])
+    base = np.array(
+        [source.width * source.pixel_aspect * factor / frame.pixel_aspect, source.height * factor]
+    )
     position = center - np.array([frame.width / 2, frame.height / 2])
     at = times - start
-    keys = [float(key.time) - float(plain.start) + float(item.start) for curve in outer_motion.curves.values() for key in curve.keys]
+    keys = [
+        float(key.time) - float(plain.start) + float(item.start)
+        for curve in outer_motion.curves.values()
+        for key in curve.keys
+    ]
     if item.speed == NORMAL:
         by = float(inner.start) + float(item.start) - float(nested.rate.frames(item.source_in)) - start
         keys += [float(key.time) + by for curve in inner_motion.curves.values() for key in curve.keys]
@@ -332,12 +418,14 @@ def _spills(motion: Motion, source: Raster, box: Raster) -> bool:
         return True
     factor = fit_factor(motion.fit, source, box)
     return (
-        source.width * source.pixel_aspect * factor > box.width * box.pixel_aspect + 1e-6 or source.height * factor > box.height + 1e-6
+        source.width * source.pixel_aspect * factor > box.width * box.pixel_aspect + 1e-6
+        or source.height * factor > box.height + 1e-6
     )
 
 
 def _kept_crop(own: Sampled, center: Floats, size: Floats, box: Raster, outer_crop: Floats) -> Floats:
-    """The part of a picture that is seen through the frame of its nest, as a crop of the picture; shape (n, 4)."""
+    """The part of a picture that is seen through the frame of its nest, as a crop of the picture; shape (n,
+    4)."""
     low = np.stack([outer_crop[:, 0] * box.width, outer_crop[:, 1] * box.height], axis=-1)
     high = np.stack([(1 - outer_crop[:, 2]) * box.width, (1 - outer_crop[:, 3]) * box.height], axis=-1)
     extent = np.maximum(np.abs(size), 1e-9)
@@ -346,11 +434,16 @@ def _kept_crop(own: Sampled, center: Floats, size: Floats, box: Raster, outer_cr
     flipped = size < 0
     first, last = np.where(flipped, after, before), np.where(flipped, before, after)
     limits = np.concatenate([first, last], axis=1)
-    return np.asarray(np.maximum(np.broadcast_to(own.crop, limits.shape), np.clip(limits, 0.0, 1.0)), np.float64)
+    return np.asarray(
+        np.maximum(np.broadcast_to(own.crop, limits.shape), np.clip(limits, 0.0, 1.0)), np.float64
+    )
 
 
-def _joins(sequence: Sequence, nested: Sequence, track: Track, item: Item, inner_track: Track, clips: list[Item]) -> list[Transition]:
-    """The transitions inside that are seen whole. Raises ``KeptNest`` for one that the nest cuts off or whose speed is changed."""
+def _joins(
+    sequence: Sequence, nested: Sequence, track: Track, item: Item, inner_track: Track, clips: list[Item]
+) -> list[Transition]:
+    """The transitions inside that are seen whole. Raises ``KeptNest`` for one that the nest cuts off or whose
+    speed is changed."""
     first = nested.rate.frames(item.source_in)
     found = []
     for join in inner_track.transitions:
@@ -373,14 +466,17 @@ def _joins(sequence: Sequence, nested: Sequence, track: Track, item: Item, inner
 
 
 def _check(document: Document, sequence: Sequence, track: Track, item: Item, inside: Inside) -> None:
-    """Hold what came out of a nest against the nest, frame by frame. Raises ``KeptNest`` where it is not the same."""
+    """Hold what came out of a nest against the nest, frame by frame. Raises ``KeptNest`` where it is not the
+    same."""
     low, high = reach(track, item)
     low = max(0, low)
     joins = tuple(one for one in track.transitions if one.cut in (item.start, item.end))
     alone = replace(track, items=(item,), transitions=joins, enabled=True)
     before = replace(sequence, tracks=(alone,), stated_duration=high, markers=())
     levels = tuple(
-        replace(track, items=tuple(clips), transitions=(*within, *(joins if number == 0 else ())), enabled=True)
+        replace(
+            track, items=tuple(clips), transitions=(*within, *(joins if number == 0 else ())), enabled=True
+        )
         for number, (clips, within) in enumerate(zip(inside.items, inside.joins))
     )
     after = replace(before, tracks=levels)
@@ -393,4 +489,7 @@ def _check(document: Document, sequence: Sequence, track: Track, item: Item, ins
     wrong = differing(one.sound, two.sound) if track.kind == "audio" else differing(one.picture, two.picture)
     if wrong:
         place = sequence.timecode(low + wrong[0][0])
-        raise KeptNest(f"single clips would not show the same from {place} on, for {counted(wrong[0][1] - wrong[0][0], 'frame')}")
+        raise KeptNest(
+            f"single clips would not show the same from {place} on, for "
+            f"{counted(wrong[0][1] - wrong[0][0], 'frame')}"
+        )

@@ -1,4 +1,5 @@
-"""Recipes: saved lists of steps. Shipped ones stand beside this module, the user's in their settings, one TOML file each."""
+"""Recipes: saved lists of steps. Shipped ones stand beside this module, the user's in their settings, one
+TOML file each."""
 
 from __future__ import annotations
 
@@ -69,7 +70,9 @@ def check(recipe: Recipe, name: str = "") -> None:
         raise RecipeError(f"{where}: more than {MOST_STEPS} steps are no recipe")
     for number, one in enumerate(recipe.steps, 1):
         if one.step not in STEPS:
-            raise RecipeError(f"{where}, step {number}: there is no step {one.step!r}; there are {', '.join(STEPS)}")
+            raise RecipeError(
+                f"{where}, step {number}: there is no step {one.step!r}; there are {', '.join(STEPS)}"
+            )
         try:
             STEPS[one.step].values(one.options)
         except TidyError as error:
@@ -124,7 +127,11 @@ def as_text(recipe: Recipe) -> str:
         if not one.on:
             lines.append("on = false")
         if one.options:
-            lines.append("options = { " + ", ".join(f"{_quoted(key)} = {_quoted(value)}" for key, value in one.options.items()) + " }")
+            lines.append(
+                "options = { "
+                + ", ".join(f"{_quoted(key)} = {_quoted(value)}" for key, value in one.options.items())
+                + " }"
+            )
     return "\n".join(lines) + "\n"
 
 

@@ -1,6 +1,8 @@
-"""Making what a tidied cut needs: clips rendered from items, slates, pops. Pictures are kept without loss and read back.
+"""Making what a tidied cut needs: clips rendered from items, slates, pops. Pictures are kept without loss and
+read back.
 
-A rendered clip is a movie (.mov) of PNG pictures: whole frames, alpha and all, the same after decoding as before.
+A rendered clip is a movie (.mov) of PNG pictures: whole frames, alpha and all, the same after decoding as
+before.
 """
 
 from __future__ import annotations
@@ -73,8 +75,11 @@ def straight_bytes(picture: Picture) -> NDArray[np.uint8]:
     return np.asarray(np.clip(np.concatenate([plain, share], axis=-1) * 255 + 0.5, 0, 255), np.uint8)
 
 
-def render_file(render: Render, path: Path, locate: Locate, progress: Progress, frames: Frames | None = None) -> None:
-    """Write the file of a render at ``path`` and read it back. Raises ``RenderError``; nothing is left there then."""
+def render_file(
+    render: Render, path: Path, locate: Locate, progress: Progress, frames: Frames | None = None
+) -> None:
+    """Write the file of a render at ``path`` and read it back. Raises ``RenderError``; nothing is left there
+    then."""
     try:
         if render.kind == "tone":
             samples = tone(render)
@@ -132,7 +137,10 @@ def _read_back(path: Path, checks: list[int], form: str, progress: Progress) -> 
         count = 0
         for frame in container.decode(container.streams.video[0]):
             progress(f"reading back {path.name}", count / len(checks))
-            if count >= len(checks) or hash(np.ascontiguousarray(frame.to_ndarray(format=form)).tobytes()) != checks[count]:
+            if (
+                count >= len(checks)
+                or hash(np.ascontiguousarray(frame.to_ndarray(format=form)).tobytes()) != checks[count]
+            ):
                 raise RenderError(f"{path}: frame {count} is not what was written")
             count += 1
     if count != len(checks):
@@ -140,14 +148,18 @@ def _read_back(path: Path, checks: list[int], form: str, progress: Progress) -> 
 
 
 def tone(render: Render) -> NDArray[np.float64]:
-    """The samples of a sync pop: a sine at so many Hz and dBFS, one frame long, shape (n,). It begins and ends at nought."""
+    """The samples of a sync pop: a sine at so many Hz and dBFS, one frame long, shape (n,). It begins and
+    ends at nought."""
     hertz, level = float(render.words[0]), float(render.words[1])
     length = ceil(render.media.rate.seconds(1) * RATE) if render.media.rate is not None else RATE // 25
     return np.asarray(10 ** (level / 20) * np.sin(2 * np.pi * hertz * np.arange(length) / RATE), np.float64)
 
 
-def placed(document: Document, sequence: Sequence, renders: list[Render], folder: Path) -> tuple[Document, list[tuple[Render, Path]]]:
-    """The document with the paths its rendered media will have in ``folder``, and which file is which. Names are made unique."""
+def placed(
+    document: Document, sequence: Sequence, renders: list[Render], folder: Path
+) -> tuple[Document, list[tuple[Render, Path]]]:
+    """The document with the paths its rendered media will have in ``folder``, and which file is which. Names
+    are made unique."""
     names: set[str] = set()
     files: list[tuple[Render, Path]] = []
     paths: dict[str, str] = {}
@@ -159,5 +171,8 @@ def placed(document: Document, sequence: Sequence, renders: list[Render], folder
         names.add(name.lower())
         files.append((one, folder / name))
         paths[one.media.id] = str(folder / name)
-    media = tuple(replace(one, path=paths[one.id], name=Path(paths[one.id]).name) if one.id in paths else one for one in document.media)
+    media = tuple(
+        replace(one, path=paths[one.id], name=Path(paths[one.id]).name) if one.id in paths else one
+        for one in document.media
+    )
     return put(replace(document, media=media), sequence), files

@@ -1,4 +1,5 @@
-"""Running a recipe, and proving it: outside what a step says it changes, every frame and every sample stays the same."""
+"""Running a recipe, and proving it: outside what a step says it changes, every frame and every sample stays
+the same."""
 
 from __future__ import annotations
 
@@ -20,8 +21,9 @@ Progress = Callable[[str, float], None]
 class Did:
     """What a step of a recipe did, or would do where it is switched off. ``problem`` says why it could not.
 
-    ``unproven`` are frames, as (kind, from, to), that changed although the step did not say so: an error of ours, shown as one.
-    The places of its lines count in the cut as the step found it: frame n of the cut taken in is frame n + ``shift`` there.
+    ``unproven`` are frames, as (kind, from, to), that changed although the step did not say so: an error of
+    ours, shown as one. The places of its lines count in the cut as the step found it: frame n of the cut
+    taken in is frame n + ``shift`` there.
     """
 
     chosen: Chosen
@@ -37,7 +39,8 @@ class Did:
 
 @dataclass(slots=True)
 class Tidied:
-    """The result of a recipe: the document and sequence to go on with, what each step did, and what has to be rendered.
+    """The result of a recipe: the document and sequence to go on with, what each step did, and what has to be
+    rendered.
 
     Frame n of the cut taken in is frame n + ``shift`` of the result.
     """
@@ -54,7 +57,11 @@ class Tidied:
 
     @property
     def problems(self) -> list[str]:
-        return [f"{STEPS[one.chosen.step].name}: {one.problem}" for one in self.steps if one.problem and one.chosen.on]
+        return [
+            f"{STEPS[one.chosen.step].name}: {one.problem}"
+            for one in self.steps
+            if one.problem and one.chosen.on
+        ]
 
 
 def tidy(
@@ -64,7 +71,8 @@ def tidy(
     progress: Progress = lambda _what, _share: None,
     preview: bool = True,
 ) -> Tidied:
-    """Run the steps that are switched on, one after another; ``preview`` also tells what the others would do at their place.
+    """Run the steps that are switched on, one after another; ``preview`` also tells what the others would do
+    at their place.
 
     A step that cannot be done is passed over with its reason. ``progress`` may raise to stop.
     """
@@ -104,7 +112,10 @@ def unsaid(before: FramePrints, after: FramePrints, outcome: Outcome) -> list[tu
         ("sound", before.sound, after.sound, outcome.touched.sound),
     ):
         found += [
-            (kind, low, high) for low, high in differing(_without(one, said, 0), _without(other, said, outcome.shift), outcome.shift)
+            (kind, low, high)
+            for low, high in differing(
+                _without(one, said, 0), _without(other, said, outcome.shift), outcome.shift
+            )
         ]
     return found
 

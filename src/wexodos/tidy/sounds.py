@@ -1,4 +1,5 @@
-"""Sound tracks in an order that a mixer can use: channels of one source side by side, stems in their order and named."""
+"""Sound tracks in an order that a mixer can use: channels of one source side by side, stems in their order
+and named."""
 
 from __future__ import annotations
 
@@ -20,28 +21,44 @@ def stem_of(track: Track) -> str | None:
     """The stem a track says or its name tells; None where neither does."""
     words = (track.stem or track.name).lower().replace("-", " ").replace("_", " ").replace(".", " ").split()
     first = words[0].rstrip("0123456789") if words else ""
-    return next((stem for stem, names in STEMS.items() if first in names), track.stem.lower() if track.stem else None)
+    return next(
+        (stem for stem, names in STEMS.items() if first in names), track.stem.lower() if track.stem else None
+    )
 
 
 def channels_together(document: Document, sequence: Sequence, _values: Values) -> Outcome:
-    """Tracks that hold channels of the same recordings at the same times stand side by side, lower channels first.
+    """Tracks that hold channels of the same recordings at the same times stand side by side, lower channels
+    first.
 
     The first track of each such group stays where it is in the order. Nothing is heard differently.
     """
     sounds = list(sequence.audio_tracks)
     holds = [
-        {(item.content.media, item.start, item.end) for item in track.items if isinstance(item.content, MediaUse)} for track in sounds
+        {
+            (item.content.media, item.start, item.end)
+            for item in track.items
+            if isinstance(item.content, MediaUse)
+        }
+        for track in sounds
     ]
     group = list(range(len(sounds)))
     for one in range(len(sounds)):
         for other in range(one):
             shared = holds[one] & holds[other]
-            if shared and 2 * len(shared) >= min(len(holds[one]), len(holds[other])) and not _same_channels(sounds[one], sounds[other]):
+            if (
+                shared
+                and 2 * len(shared) >= min(len(holds[one]), len(holds[other]))
+                and not _same_channels(sounds[one], sounds[other])
+            ):
                 group[one] = group[other]
                 break
     order = sorted(range(len(sounds)), key=lambda place: (group[place], _lowest(sounds[place]), place))
     return _reordered(
-        document, sequence, order, "channels of one source stand together", "channels of one source stand together already"
+        document,
+        sequence,
+        order,
+        "channels of one source stand together",
+        "channels of one source stand together already",
     )
 
 
@@ -58,7 +75,8 @@ def _lowest(track: Track) -> int:
 
 
 def stems_in_order(document: Document, sequence: Sequence, values: Values) -> Outcome:
-    """Sound tracks in the order of their stems; tracks without one come last. With names, each is called by its stem and a number."""
+    """Sound tracks in the order of their stems; tracks without one come last. With names, each is called by
+    its stem and a number."""
     wanted = [one.lower() for one in words_of(values["order"])]
     stems = [stem_of(track) for track in sequence.audio_tracks]
 
@@ -69,7 +87,11 @@ def stems_in_order(document: Document, sequence: Sequence, values: Values) -> Ou
     order = sorted(range(len(stems)), key=place)
     made = _reordered(document, sequence, order, "in the order of their stems", "")
     if values["names"] != "yes":
-        return made if made.lines else Outcome(document, sequence, "sound tracks stand in the order of their stems already")
+        return (
+            made
+            if made.lines
+            else Outcome(document, sequence, "sound tracks stand in the order of their stems already")
+        )
     counts: dict[str, int] = {}
     tracks, lines = list(made.sequence.video_tracks), list(made.lines)
     for number, track in enumerate(made.sequence.audio_tracks, 1):
@@ -83,7 +105,9 @@ def stems_in_order(document: Document, sequence: Sequence, values: Values) -> Ou
         # A name tells the stem; one that the cut states itself is stated again.
         stated = called if track.stem else None
         if (track.name, track.stem) != (name, stated):
-            lines.append(Line(0, 0, f"A{number}", track.name or f"A{number}", "", f"is called {name}", f"it is {stem}"))
+            lines.append(
+                Line(0, 0, f"A{number}", track.name or f"A{number}", "", f"is called {name}", f"it is {stem}")
+            )
         tracks.append(replace(track, name=name, stem=stated))
     if not lines:
         return Outcome(document, sequence, "sound tracks stand in order and are named by their stems already")

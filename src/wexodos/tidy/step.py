@@ -18,8 +18,9 @@ class TidyError(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Option:
-    """One option of a step. ``kind``: ``choice`` (one of ``choices``), ``choices`` (any of them, with commas), ``yes`` (yes or no),
-    ``seconds``, ``time`` (a timecode of the sequence or +FRAME) or ``text``. ``choices`` are (value, words)."""
+    """One option of a step. ``kind``: ``choice`` (one of ``choices``), ``choices`` (any of them, with
+    commas), ``yes`` (yes or no), ``seconds``, ``time`` (a timecode of the sequence or +FRAME) or ``text``.
+    ``choices`` are (value, words)."""
 
     name: str
     label: str
@@ -31,7 +32,8 @@ class Option:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """One thing a step did, or could not do (``grave``), with its place in the sequence as it was before the step."""
+    """One thing a step did, or could not do (``grave``), with its place in the sequence as it was before the
+    step."""
 
     start: Exact
     stop: Exact
@@ -45,8 +47,9 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Render:
-    """A medium that the cut uses from now on and that has to be made: ``frames`` of an item as a movie, a ``slate``, a ``flat`` colour
-    or a ``tone``. For frames, ``item`` of ``sequence`` in ``document`` is shown from frame ``first`` on, before it is moved."""
+    """A medium that the cut uses from now on and that has to be made: ``frames`` of an item as a movie, a
+    ``slate``, a ``flat`` colour or a ``tone``. For frames, ``item`` of ``sequence`` in ``document`` is shown
+    from frame ``first`` on, before it is moved."""
 
     kind: str
     media: Media
@@ -71,7 +74,8 @@ class Touched:
 
 @dataclass(slots=True)
 class Outcome:
-    """What a step made of a sequence. ``effect`` says it in one line; frame n of before is n + ``shift`` now."""
+    """What a step made of a sequence. ``effect`` says it in one line; frame n of before is n + ``shift``
+    now."""
 
     document: Document
     sequence: Sequence
@@ -88,7 +92,8 @@ class Outcome:
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A step: ``run(document, sequence, values)`` gives an outcome. Raises ``TidyError`` for options that make no sense."""
+    """A step: ``run(document, sequence, values)`` gives an outcome. Raises ``TidyError`` for options that
+    make no sense."""
 
     id: str
     name: str
@@ -97,17 +102,23 @@ class Step:
     options: tuple[Option, ...] = ()
 
     def values(self, given: Values) -> dict[str, str]:
-        """All options, those not given at their defaults. Raises ``TidyError`` for one that there is not, or is none of its choices."""
+        """All options, those not given at their defaults. Raises ``TidyError`` for one that there is not, or
+        is none of its choices."""
         known = {one.name: one for one in self.options}
         for name, value in given.items():
             if name not in known:
-                raise TidyError(f"{self.name}: there is no option {name!r}; there are {', '.join(known) or 'none'}")
+                raise TidyError(
+                    f"{self.name}: there is no option {name!r}; there are {', '.join(known) or 'none'}"
+                )
             option = known[name]
             allowed = [choice for choice, _ in option.choices] if option.kind != "yes" else ["yes", "no"]
             chosen = words_of(value) if option.kind == "choices" else [value]
             wrong = [one for one in chosen if allowed and one not in allowed]
             if wrong:
-                raise TidyError(f"{self.name}: {option.label or name} cannot be {wrong[0]!r}; choose from {', '.join(allowed)}")
+                raise TidyError(
+                    f"{self.name}: {option.label or name} cannot be {wrong[0]!r}; choose from "
+                    f"{', '.join(allowed)}"
+                )
         return {one.name: given.get(one.name, one.default) for one in self.options}
 
 
@@ -118,7 +129,9 @@ def words_of(value: str) -> list[str]:
 
 def put(document: Document, sequence: Sequence) -> Document:
     """The document with ``sequence`` in the place of the one with its id."""
-    return replace(document, sequences=tuple(sequence if one.id == sequence.id else one for one in document.sequences))
+    return replace(
+        document, sequences=tuple(sequence if one.id == sequence.id else one for one in document.sequences)
+    )
 
 
 def with_media(document: Document, media: Iterable[Media]) -> Document:
@@ -142,7 +155,10 @@ def frame_at(value: str, sequence: Sequence, what: str) -> int:
     if words.startswith("+") and words[1:].isdigit() and len(words) < 12:
         return int(words[1:])
     try:
-        return Timecode.parse(words, sequence.rate, sequence.drop_frame if ";" not in words else None).frames - sequence.start
+        return (
+            Timecode.parse(words, sequence.rate, sequence.drop_frame if ";" not in words else None).frames
+            - sequence.start
+        )
     except TimecodeError as error:
         raise TidyError(f"{what}: {error}") from None
 

@@ -1,4 +1,5 @@
-"""Nested sequences unfolded: what is inside stands in the cut itself, with the nest's own place, size, speed, opacity and level."""
+"""Nested sequences unfolded: what is inside stands in the cut itself, with the nest's own place, size, speed,
+opacity and level."""
 
 from __future__ import annotations
 
@@ -20,9 +21,11 @@ _DEEPEST = 64
 
 
 def unfold(document: Document, sequence: Sequence, _values: Values) -> Outcome:
-    """Unfold every nest that can be said in single clips, until none is left. Their markers go onto the cut."""
+    """Unfold every nest that can be said in single clips, until none is left. Their markers go onto the
+    cut."""
     made = _unfolded(document, sequence, set())
-    # What stays nested keeps its ids; what came out of another use of the same nest must then be called otherwise.
+    # What stays nested keeps its ids; what came out of another use of the same nest must then be called
+    # otherwise.
     held = {item.id for one in document.reachable(made.sequence) for item in one.items()}
     if held & ({item.id for item in made.sequence.items()} - {item.id for item in sequence.items()}):
         return _unfolded(document, sequence, held)
@@ -42,14 +45,23 @@ def _unfolded(document: Document, sequence: Sequence, held: set[str]) -> Outcome
         number = 0
         while number < len(tracks):
             number += _unfold_track(document, current, tracks, number, kept, held, lines, touched, markers)
-        current = replace(current, tracks=tuple(tracks), markers=tuple(sorted(markers, key=lambda one: one.start)))
+        current = replace(
+            current, tracks=tuple(tracks), markers=tuple(sorted(markers, key=lambda one: one.start))
+        )
     if not lines:
         return Outcome(document, sequence, "there are no nested sequences")
     stay = sum(line.grave for line in lines)
     if current is sequence or not any(not line.grave for line in lines):
-        return Outcome(document, sequence, f"{counted(stay, 'nest')} cannot be unfolded and {'stays' if stay == 1 else 'stay'}", lines)
+        return Outcome(
+            document,
+            sequence,
+            f"{counted(stay, 'nest')} cannot be unfolded and {'stays' if stay == 1 else 'stay'}",
+            lines,
+        )
     went = len(lines) - stay
-    effect = f"{counted(went, 'nest')} unfolded" + (f", {stay} {'stays' if stay == 1 else 'stay'}" if stay else "")
+    effect = f"{counted(went, 'nest')} unfolded" + (
+        f", {stay} {'stays' if stay == 1 else 'stay'}" if stay else ""
+    )
     return Outcome(put(document, current), current, effect, lines, touched=touched)
 
 
@@ -66,7 +78,9 @@ def _unfold_track(
 ) -> int:
     """Unfold the nests of one track in place; return how many tracks stand there now."""
     track = tracks[at]
-    label = f"{'V' if track.kind == 'video' else 'A'}{sum(one.kind == track.kind for one in tracks[: at + 1])}"
+    label = (
+        f"{'V' if track.kind == 'video' else 'A'}{sum(one.kind == track.kind for one in tracks[: at + 1])}"
+    )
     items: list[Item] = []
     joins = list(track.transitions)
     upper: list[_Level] = []
@@ -76,7 +90,9 @@ def _unfold_track(
             items.append(item)
             continue
         try:
-            inside = taken_apart(document, sequence, track, item, ids, [one for one in tracks[:at] if one.kind == "video"])
+            inside = taken_apart(
+                document, sequence, track, item, ids, [one for one in tracks[:at] if one.kind == "video"]
+            )
         except KeptNest as reason:
             kept.add(item.id)
             items.append(item)
@@ -84,8 +100,19 @@ def _unfold_track(
             continue
         ids |= {one.id for level in inside.items for one in level}
         count = sum(len(level) for level in inside.items)
-        lost = f"; {counted(inside.markers_lost, 'marker')} inside it have no place at its speed" if inside.markers_lost else ""
-        lines.append(line_of(item, label, f"unfolded into {counted(count, 'clip')}", f"on {counted(len(inside.items), 'track')}{lost}"))
+        lost = (
+            f"; {counted(inside.markers_lost, 'marker')} inside it have no place at its speed"
+            if inside.markers_lost
+            else ""
+        )
+        lines.append(
+            line_of(
+                item,
+                label,
+                f"unfolded into {counted(count, 'clip')}",
+                f"on {counted(len(inside.items), 'track')}{lost}",
+            )
+        )
         # The picture and the sound of one nest may both bear them.
         own = (replace(one, start=item.start + one.start) for one in item.markers)
         markers += [one for one in own if one not in markers]
@@ -101,7 +128,9 @@ def _unfold_track(
             upper[level - 1].items += clips
             upper[level - 1].joins += within
     tracks[at] = replace(
-        track, items=tuple(sorted(items, key=lambda one: one.start)), transitions=tuple(sorted(joins, key=lambda one: one.start))
+        track,
+        items=tuple(sorted(items, key=lambda one: one.start)),
+        transitions=tuple(sorted(joins, key=lambda one: one.start)),
     )
     tracks[at + 1 : at + 1] = [
         replace(

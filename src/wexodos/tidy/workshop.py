@@ -1,4 +1,5 @@
-"""Where the media of a tidied cut are: on disk, or made here first where they are small and something has to read them as files."""
+"""Where the media of a tidied cut are: on disk, or made here first where they are small and something has to
+read them as files."""
 
 from __future__ import annotations
 
@@ -14,8 +15,8 @@ from wexodos.tidy.step import Render
 
 
 class Workshop:
-    """Gives the file of a medium: of a tone or a slate one that is made in a folder that goes with this object, of all else what
-    ``locate`` says. Movies are made where they are written."""
+    """Gives the file of a medium: of a tone or a slate one that is made in a folder that goes with this
+    object, of all else what ``locate`` says. Movies are made where they are written."""
 
     def __init__(self, renders: list[Render], locate: Locate) -> None:
         self._renders = {one.media.id: one for one in renders if one.kind != "frames"}

@@ -1,7 +1,7 @@
 """Exact numbers: an ``int`` where the value is whole, otherwise a ``Fraction``.
 
-Whole numbers are by far the most frequent case and an ``int`` is many times cheaper than a ``Fraction``; both mix
-freely in Python's arithmetic, so the two together are our one exact number type.
+Whole numbers are by far the most frequent case and an ``int`` is many times cheaper than a ``Fraction``; both
+mix freely in Python's arithmetic, so the two together are our one exact number type.
 """
 
 from fractions import Fraction
@@ -10,7 +10,8 @@ from typing import TypeAlias
 Exact: TypeAlias = int | Fraction
 
 GUARD = Fraction(1, 1000)
-"""Added before flooring a source position, in frames: absorbs positions that another program rounded just below a frame."""
+"""Added before flooring a source position, in frames: absorbs positions that another program rounded just
+below a frame."""
 
 
 def exact(numerator: Exact, denominator: Exact = 1) -> Exact:

@@ -32,7 +32,8 @@ class Rate:
 
     @classmethod
     def parse(cls, text: str) -> Rate:
-        """Parse ``"25"``, ``"25/1"``, ``"24000/1001"`` or a label such as ``"23.976"``. Raises ``ValueError``."""
+        """Parse ``"25"``, ``"25/1"``, ``"24000/1001"`` or a label such as ``"23.976"``. Raises
+        ``ValueError``."""
         try:
             value = Fraction(text.strip())
         except (ValueError, ZeroDivisionError):
@@ -86,8 +87,8 @@ COMMON_RATES: tuple[Rate, ...] = tuple(
 def snap(fps: Fraction) -> Exact:
     """Return the common rate within 0.05 % of ``fps``, or ``fps`` itself.
 
-    Labels such as 23.976, 23.98 or 29.97 name 1000/1001 relatives; whole rates lie 0.1 % from these, so the two never
-    mix.
+    Labels such as 23.976, 23.98 or 29.97 name 1000/1001 relatives; whole rates lie 0.1 % from these, so the
+    two never mix.
     """
     best = min(COMMON_RATES, key=lambda rate: abs(rate.fps - fps))
     if abs(best.fps - fps) * 2000 <= best.fps:

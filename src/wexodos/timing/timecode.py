@@ -1,7 +1,7 @@
 """Timecode labels after SMPTE ST 12-1: frame counts to ``HH:MM:SS:FF`` and back.
 
-Drop frame leaves out labels, never frames: at 29.97 the labels :00 and :01 (at 59.94 :00 to :03) of every minute that
-is not a multiple of ten. The last separator is ``;`` in drop frame, ``:`` otherwise.
+Drop frame leaves out labels, never frames: at 29.97 the labels :00 and :01 (at 59.94 :00 to :03) of every
+minute that is not a multiple of ten. The last separator is ``;`` in drop frame, ``:`` otherwise.
 """
 
 from __future__ import annotations
@@ -31,8 +31,8 @@ def _dropped(nominal: int) -> int:
 class Timecode:
     """A frame count from 00:00:00:00 with the rate and the way it is labelled.
 
-    ``frames`` counts real frames. It may be negative (labelled with a leading ``-``). Labels are not wrapped at 24 hours:
-    wrapping would lose a day.
+    ``frames`` counts real frames. It may be negative (labelled with a leading ``-``). Labels are not wrapped
+    at 24 hours: wrapping would lose a day.
     """
 
     frames: int
@@ -43,8 +43,8 @@ class Timecode:
     def parse(cls, label: str, rate: Rate, drop_frame: bool | None = None) -> Timecode:
         """Parse a label; ``;`` before the frames means drop frame unless ``drop_frame`` says otherwise.
 
-        Raises ``TimecodeError`` for text that is no label, minutes or seconds above 59, a frame number at or above the
-        nominal rate, and labels that drop frame leaves out.
+        Raises ``TimecodeError`` for text that is no label, minutes or seconds above 59, a frame number at or
+        above the nominal rate, and labels that drop frame leaves out.
         """
         match = _LABEL.fullmatch(label.strip())
         if not match:

@@ -1,4 +1,5 @@
-"""Whole folders of old files carried over: in parallel, each with its report, restartable; one bad file never stops the rest."""
+"""Whole folders of old files carried over: in parallel, each with its report, restartable; one bad file never
+stops the rest."""
 
 from __future__ import annotations
 
@@ -48,10 +49,11 @@ def batch(
     jobs: int,
     told: Callable[[dict[str, Any], int, int], None],
 ) -> list[dict[str, Any]]:
-    """Carry over all sequence files below ``folder``; ``told`` hears of each when it is finished (or was done before).
+    """Carry over all sequence files below ``folder``; ``told`` hears of each when it is finished (or was done
+    before).
 
-    A batch that was stopped goes on where it was: files that have not changed since and whose results are there are passed over.
-    Raises ``WriteError`` where the results cannot be written at all.
+    A batch that was stopped goes on where it was: files that have not changed since and whose results are
+    there are passed over. Raises ``WriteError`` where the results cannot be written at all.
     """
     try:
         out.mkdir(parents=True, exist_ok=True)
@@ -87,8 +89,8 @@ def batch(
 
 
 def _run(tasks: list[Task], jobs: int) -> Iterator[tuple[Task, dict[str, Any]]]:
-    """Work through tasks in processes of their own. One that takes its process down breaks the pool: what was under way is tried
-    again one at a time, and what breaks it alone is given up."""
+    """Work through tasks in processes of their own. One that takes its process down breaks the pool: what was
+    under way is tried again one at a time, and what breaks it alone is given up."""
     context = multiprocessing.get_context("spawn")
     left = list(tasks)
     suspects: list[Task] = []
@@ -108,7 +110,10 @@ def _run(tasks: list[Task], jobs: int) -> Iterator[tuple[Task, dict[str, Any]]]:
                     yield running.pop(future), result
         except BrokenProcessPool:
             if alone and running:
-                yield next(iter(running.values())), {"status": FAULT, "said": "reading or writing it ended the process", "files": []}
+                yield (
+                    next(iter(running.values())),
+                    {"status": FAULT, "said": "reading or writing it ended the process", "files": []},
+                )
             elif not alone:
                 # Those that were done when it broke have said so already.
                 suspects = list(running.values())
@@ -120,7 +125,14 @@ def one_file(task: Task) -> dict[str, Any]:
     """Carry all top-level sequences of one file over; what became of it as a row of the summary."""
     source = Path(task.source)
     files: list[str] = []
-    row: dict[str, Any] = {"status": DONE, "said": "", "sequences": 0, "unexplained": 0, "left behind": 0, "minutes": 0.0}
+    row: dict[str, Any] = {
+        "status": DONE,
+        "said": "",
+        "sequences": 0,
+        "unexplained": 0,
+        "left behind": 0,
+        "minutes": 0.0,
+    }
     try:
         destination = find_destination(task.destination)
         document = read_file(source)
@@ -130,7 +142,9 @@ def one_file(task: Task) -> dict[str, Any]:
         folder.mkdir(parents=True, exist_ok=True)
         for number, sequence in enumerate(document.top_level):
             stem = (
-                safe_name(source.stem) if len(document.top_level) == 1 else safe_name(f"{source.stem} - {sequence.name} {number + 1}")
+                safe_name(source.stem)
+                if len(document.top_level) == 1
+                else safe_name(f"{source.stem} - {sequence.name} {number + 1}")
             )
             path = folder / f"{stem}{FORMATS[destination.format].suffix}"
             for turned in prepared(document, sequence, destination, source, path, task.options, _quiet):
@@ -175,17 +189,25 @@ def _known(path: Path, key: str) -> dict[str, dict[str, Any]]:
         data = json.loads(path.read_text(encoding="utf-8"))
         if data["key"] != key:
             return {}
-        return {row["file"]: row for row in data["rows"] if isinstance(row["files"], list) and isinstance(row["stamp"], list)}
+        return {
+            row["file"]: row
+            for row in data["rows"]
+            if isinstance(row["files"], list) and isinstance(row["stamp"], list)
+        }
     except (OSError, ValueError, KeyError, TypeError):
         return {}
 
 
 def _save(out: Path, key: str, rows: dict[str, dict[str, Any]]) -> None:
     ordered = [rows[one] for one in sorted(rows)]
-    write_file(out / STATE, json.dumps({"key": key, "rows": ordered}, ensure_ascii=False, indent=1).encode("utf-8"))
+    write_file(
+        out / STATE, json.dumps({"key": key, "rows": ordered}, ensure_ascii=False, indent=1).encode("utf-8")
+    )
     target = io.StringIO(newline="")
     table = csv.writer(target)
-    table.writerow(("File", "Status", "Sequences", "Left behind", "Unexplained", "Repair minutes", "Said", "Results"))
+    table.writerow(
+        ("File", "Status", "Sequences", "Left behind", "Unexplained", "Repair minutes", "Said", "Results")
+    )
     for row in ordered:
         table.writerow(
             (

@@ -16,7 +16,8 @@ from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
 @dataclass(frozen=True, slots=True)
 class Pull:
-    """A stretch of a medium: frames of its rate from timecode zero, the end exclusive; how many clips it serves."""
+    """A stretch of a medium: frames of its rate from timecode zero, the end exclusive; how many clips it
+    serves."""
 
     media: Media
     rate: Rate
@@ -27,8 +28,8 @@ class Pull:
 
 
 def pulls(document: Document, sequence: Sequence, handles: Exact) -> list[Pull]:
-    """All stretches of source that a sequence and its nests need, with ``handles`` seconds on either side as far as the media go;
-    stretches that overlap or touch are one."""
+    """All stretches of source that a sequence and its nests need, with ``handles`` seconds on either side as
+    far as the media go; stretches that overlap or touch are one."""
     spans: dict[str, list[tuple[Exact, Exact, Sequence]]] = defaultdict(list)
     for one in (sequence, *document.reachable(sequence)):
         for track in one.tracks:
@@ -53,7 +54,10 @@ def pulls(document: Document, sequence: Sequence, handles: Exact) -> list[Pull]:
         if media.still:
             found.append(Pull(media, rate, zero, zero + 1, bool(drop), len(uses)))
             continue
-        frames = sorted((max(0, floor(rate.frames(low - handles))), ceil(rate.frames(high + handles))) for low, high, _ in uses)
+        frames = sorted(
+            (max(0, floor(rate.frames(low - handles))), ceil(rate.frames(high + handles)))
+            for low, high, _ in uses
+        )
         rows: list[list[int]] = []
         for low_frame, high_frame in frames:
             high_frame = min(high_frame, floor(whole)) if whole is not None else high_frame
@@ -62,7 +66,10 @@ def pulls(document: Document, sequence: Sequence, handles: Exact) -> list[Pull]:
                 rows[-1][2] += 1
             else:
                 rows.append([low_frame, high_frame, 1])
-        found += [Pull(media, rate, zero + low_frame, zero + high_frame, bool(drop), count) for low_frame, high_frame, count in rows]
+        found += [
+            Pull(media, rate, zero + low_frame, zero + high_frame, bool(drop), count)
+            for low_frame, high_frame, count in rows
+        ]
     return sorted(found, key=lambda one: (one.media.reel or "", one.media.file_name, one.start))
 
 

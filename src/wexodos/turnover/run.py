@@ -1,4 +1,5 @@
-"""One hand-over from the file that was read to the files that are written: what the command line and the batch do."""
+"""One hand-over from the file that was read to the files that are written: what the command line and the
+batch do."""
 
 from __future__ import annotations
 
@@ -18,13 +19,21 @@ from wexodos.tidy.renders import RenderError, placed, render_file
 from wexodos.tidy.step import Render
 from wexodos.tidy.workshop import Workshop
 from wexodos.turnover.sounds import Progress, media_folder
-from wexodos.turnover.splitting import groups_of_tracks, reels, refuse_too_large, track_sizes, with_reel, with_tracks
+from wexodos.turnover.splitting import (
+    groups_of_tracks,
+    reels,
+    refuse_too_large,
+    track_sizes,
+    with_reel,
+    with_tracks,
+)
 from wexodos.turnover.write import Part, main_parts
 
 
 @dataclass(frozen=True, slots=True)
 class Turned:
-    """A carry-over and the files it becomes, the turnover itself first; ``locate`` holds on to sound unpacked or made for it."""
+    """A carry-over and the files it becomes, the turnover itself first; ``locate`` holds on to sound unpacked
+    or made for it."""
 
     carried: Carried
     path: Path
@@ -43,7 +52,8 @@ def prepared(
     choices: Choices | None = None,
     renders: list[Render] | None = None,
 ) -> list[Turned]:
-    """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where it is to be split.
+    """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where
+    it is to be split.
 
     ``renders`` are media of a tidied cut that have to be made; those that go over are written beside it too.
 
@@ -72,11 +82,16 @@ def prepared(
         ]
     else:
         count = max(2, -(-whole.made.size() // (1 << 30)))
-        pieces = [with_reel(sequence, start, end, number) for number, (start, end) in enumerate(reels(adapted, count), 1)]
+        pieces = [
+            with_reel(sequence, start, end, number)
+            for number, (start, end) in enumerate(reels(adapted, count), 1)
+        ]
     made = []
     for number, piece in enumerate(pieces, 1):
         own = path.with_name(f"{path.stem} {number}{path.suffix}")
-        part_of = replace(document, sequences=tuple(piece if one.id == sequence.id else one for one in document.sequences))
+        part_of = replace(
+            document, sequences=tuple(piece if one.id == sequence.id else one for one in document.sequences)
+        )
         place = own.resolve().parent / media_folder(own.stem)
         carried = carry_over(part_of, piece, destination, choices, progress, options, locate, str(place))
         refuse_too_large(carried)
@@ -84,10 +99,16 @@ def prepared(
     return made
 
 
-def unpacked(document: Document, sequence: Sequence, finder: Finder, folder: Path) -> tuple[Document, list[Part]]:
+def unpacked(
+    document: Document, sequence: Sequence, finder: Finder, folder: Path
+) -> tuple[Document, list[Part]]:
     """Sound that stands inside the file taken in, or in a file for each channel, goes into files beside
     what is written, which links to them."""
-    inside = [media for media in document.media if any(key == EMBEDDED or key == f"{CHANNEL}2" for key, _ in media.metadata)]
+    inside = [
+        media
+        for media in document.media
+        if any(key == EMBEDDED or key == f"{CHANNEL}2" for key, _ in media.metadata)
+    ]
     parts: list[Part] = []
     placed: dict[str, Media] = {}
     names: set[str] = set()
@@ -109,7 +130,12 @@ def unpacked(document: Document, sequence: Sequence, finder: Finder, folder: Pat
 
 def rendered(carried: Carried, files: list[tuple[Render, Path]], locate: Locate) -> list[Part]:
     """The rendered media that what is written still uses, as files to be made."""
-    used = {item.content.media for one in carried.made.document.sequences for item in one.items() if isinstance(item.content, MediaUse)}
+    used = {
+        item.content.media
+        for one in carried.made.document.sequences
+        for item in one.items()
+        if isinstance(item.content, MediaUse)
+    }
     parts = []
     for render, path in files:
         if render.media.id in used:
@@ -117,7 +143,16 @@ def rendered(carried: Carried, files: list[tuple[Render, Path]], locate: Locate)
             # Pictures without loss take about half of what they take bare.
             guess = (media.width or 0) * (media.height or 0) * 2 * render.count + 65536
             proof = "sample by sample" if render.kind == "tone" else "frame by frame"
-            parts.append(Part(f"{path.parent.name}/{path.name}", "rendered", b"", _renderer(render, locate), guess, proof))
+            parts.append(
+                Part(
+                    f"{path.parent.name}/{path.name}",
+                    "rendered",
+                    b"",
+                    _renderer(render, locate),
+                    guess,
+                    proof,
+                )
+            )
     return parts
 
 

@@ -1,4 +1,5 @@
-"""The sound of a turnover on its way to disk: written block by block, read back and held against what was meant."""
+"""The sound of a turnover on its way to disk: written block by block, read back and held against what was
+meant."""
 
 from __future__ import annotations
 
@@ -59,7 +60,12 @@ def linked_files(carried: Carried, folder: str) -> list[Sounding]:
     """The sound files that go beside the turnover."""
     if carried.destination.turnover.sound != "linked":
         return []
-    return [one for channels in sounds_of(carried, folder).values() for one in channels.values() if one.blocks is not None]
+    return [
+        one
+        for channels in sounds_of(carried, folder).values()
+        for one in channels.values()
+        if one.blocks is not None
+    ]
 
 
 def write_sound(path: Path, sound: Sounding, progress: Progress) -> None:
@@ -90,11 +96,13 @@ def write_sound(path: Path, sound: Sounding, progress: Progress) -> None:
 
 
 def write_embedded(path: Path, carried: Carried, progress: Progress) -> None:
-    """Write a turnover with its sound inside, read it back and hold cut and samples against what was meant. Raises ``WriteError``."""
+    """Write a turnover with its sound inside, read it back and hold cut and samples against what was meant.
+    Raises ``WriteError``."""
     kind = FORMATS[carried.destination.format]
     check = Checked()
     sounds = {
-        key: {channel: check.around(one) for channel, one in channels.items()} for key, channels in sounds_of(carried, "").items()
+        key: {channel: check.around(one) for channel, one in channels.items()}
+        for key, channels in sounds_of(carried, "").items()
     }
     how: Spelling = replace(carried.made.plain, sounds=sounds, progress=progress)
     if kind.write_to is None or kind.id not in TREES:
@@ -111,7 +119,11 @@ def write_embedded(path: Path, carried: Carried, progress: Progress) -> None:
     meant = carried.read
     if not back.top_level or compare(meant, meant.top_level[0], back, back.top_level[0]):
         raise WriteError(f"{path}: the cut that was read back differs from what was written")
-    names = {key: file.mobs[key].name for key in file.essence if key in file.mobs and file.mobs[key].name in check.sums}
+    names = {
+        key: file.mobs[key].name
+        for key in file.essence
+        if key in file.mobs and file.mobs[key].name in check.sums
+    }
     if len(names) != len(check.sums):
         raise WriteError(f"{path}: some sound is not in the file that was read back")
     forms = {one.name: one for channels in sounds.values() for one in channels.values()}

@@ -1,4 +1,5 @@
-"""Turnovers that would be too large: refused with the sizes, or split so that the parts stay in sync with each other."""
+"""Turnovers that would be too large: refused with the sizes, or split so that the parts stay in sync with
+each other."""
 
 from __future__ import annotations
 
@@ -30,7 +31,8 @@ def track_sizes(carried: Carried) -> dict[str, int]:
 
 
 def refuse_too_large(carried: Carried) -> None:
-    """Raise ``WriteError`` for an OMF that would pass 2 GiB, before anything is written: its size by track, and what to do."""
+    """Raise ``WriteError`` for an OMF that would pass 2 GiB, before anything is written: its size by track,
+    and what to do."""
     if carried.destination.format != "omf" or carried.destination.turnover.sound != "embedded":
         return
     clips = sum(len(track.items) for track in carried.sequence.audio_tracks)
@@ -39,9 +41,13 @@ def refuse_too_large(carried: Carried) -> None:
         return
     sequence = carried.made.document.sequences_by_id[carried.sequence.id]
     names = {label: track.name for label, track in sequence.labelled_tracks()}
-    told = ", ".join(f"{label} {names[label]}".strip() + f" {amount >> 20} MiB" for label, amount in track_sizes(carried).items())
+    told = ", ".join(
+        f"{label} {names[label]}".strip() + f" {amount >> 20} MiB"
+        for label, amount in track_sizes(carried).items()
+    )
     raise WriteError(
-        f"{carried.sequence.name}: the OMF would be {size >> 20} MiB and none can be larger than 2048 MiB ({told}); "
+        f"{carried.sequence.name}: the OMF would be {size >> 20} MiB and none can be larger than 2048 "
+        f"MiB ({told}); "
         "split it: --set split=tracks or --set split=reels"
     )
 
@@ -61,20 +67,23 @@ def groups_of_tracks(sizes: dict[str, int], room: int = ROOM) -> list[list[str]]
 
 
 def with_tracks(sequence: Sequence, labels: list[str]) -> Sequence:
-    """The sequence with these sound tracks only, each on its own place: the parts lie over each other as before."""
+    """The sequence with these sound tracks only, each on its own place: the parts lie over each other as
+    before."""
     kept = dict(sequence.labelled_tracks())
     tracks = tuple(track for label, track in kept.items() if track.kind == "video" or label in labels)
     return replace(
         sequence,
-        name=f"{sequence.name} {labels[0]}-{labels[-1]}" if len(labels) > 1 else f"{sequence.name} {labels[0]}",
+        name=f"{sequence.name} {labels[0]}-{labels[-1]}"
+        if len(labels) > 1
+        else f"{sequence.name} {labels[0]}",
         tracks=tracks,
         stated_duration=sequence.duration,
     )
 
 
 def reels(sequence: Sequence, count: int) -> list[tuple[Exact, Exact]]:
-    """Divide a sequence into ``count`` stretches of about one length, each at a place where no sound item is cut; where there is
-    none, at the nearest whole frame."""
+    """Divide a sequence into ``count`` stretches of about one length, each at a place where no sound item is
+    cut; where there is none, at the nearest whole frame."""
     total = sequence.duration
     edges: list[Exact] = [0]
     for number in range(1, count):
@@ -86,26 +95,36 @@ def reels(sequence: Sequence, count: int) -> list[tuple[Exact, Exact]]:
             for edge in (item.start, item.end)
             if isinstance(edge, int) and edges[-1] < edge < total and not _inside(sequence, edge)
         }
-        edges.append(min(places, key=lambda edge: abs(float(edge - wanted))) if places else max(int(edges[-1]) + 1, int(wanted)))
+        edges.append(
+            min(places, key=lambda edge: abs(float(edge - wanted)))
+            if places
+            else max(int(edges[-1]) + 1, int(wanted))
+        )
     return list(zip(edges, [*edges[1:], total]))
 
 
 def _inside(sequence: Sequence, place: Exact) -> bool:
-    return any(item.start < place < item.end for track in sequence.audio_tracks for item in track.items) or any(
-        one.start < place < one.end for track in sequence.audio_tracks for one in track.transitions
-    )
+    return any(
+        item.start < place < item.end for track in sequence.audio_tracks for item in track.items
+    ) or any(one.start < place < one.end for track in sequence.audio_tracks for one in track.transitions)
 
 
 def with_reel(sequence: Sequence, start: Exact, end: Exact, number: int) -> Sequence:
-    """The sequence with only the sound that begins in a stretch; everything stays at its place, so the reels line up."""
+    """The sequence with only the sound that begins in a stretch; everything stays at its place, so the reels
+    line up."""
 
     def kept(track: Track) -> Track:
         if track.kind == "video":
             return track
         items: tuple[Item, ...] = tuple(item for item in track.items if start <= item.start < end)
         cuts = {edge for item in items for edge in (item.start, item.end)}
-        return replace(track, items=items, transitions=tuple(one for one in track.transitions if one.cut in cuts))
+        return replace(
+            track, items=items, transitions=tuple(one for one in track.transitions if one.cut in cuts)
+        )
 
     return replace(
-        sequence, name=f"{sequence.name} reel {number}", tracks=tuple(map(kept, sequence.tracks)), stated_duration=sequence.duration
+        sequence,
+        name=f"{sequence.name} reel {number}",
+        tracks=tuple(map(kept, sequence.tracks)),
+        stated_duration=sequence.duration,
     )

@@ -23,7 +23,8 @@ from wexodos.turnover.sounds import Progress, linked_files, media_folder, write_
 class Part:
     """One file of a package: its name, what it is in words, and its bytes.
 
-    Large ones have ``make`` instead: it writes about ``size`` bytes to a place, block by block, and reads them back, as ``proof`` says.
+    Large ones have ``make`` instead: it writes about ``size`` bytes to a place, block by block, and reads
+    them back, as ``proof`` says.
     """
 
     name: str
@@ -66,12 +67,19 @@ def main_parts(carried: Carried, name: str) -> list[Part]:
     if not carried.made.pieces or sound == "source":
         return [Part(name, what, carried.data)]
     if sound == "embedded":
-        whole = Part(name, f"{what}, with its sound", b"", lambda path, progress: write_embedded(path, carried, progress),
-                     len(carried.data) + carried.made.size())
+        whole = Part(
+            name,
+            f"{what}, with its sound",
+            b"",
+            lambda path, progress: write_embedded(path, carried, progress),
+            len(carried.data) + carried.made.size(),
+        )
         return [whole]
     folder = media_folder(Path(name).stem)
-    files = [Part(f"{folder}/{Path(one.path or one.name).name}", "sound", b"", _sound_maker(one), one.size)
-             for one in linked_files(carried, folder)]
+    files = [
+        Part(f"{folder}/{Path(one.path or one.name).name}", "sound", b"", _sound_maker(one), one.size)
+        for one in linked_files(carried, folder)
+    ]
     return [Part(name, what, carried.data), *files]
 
 
@@ -80,7 +88,8 @@ def _sound_maker(sound: Sounding) -> Callable[[Path, Progress], None]:
 
 
 def parts_of(carried: Carried, source: str, reports: tuple[str, ...] = (".html", ".json")) -> list[Part]:
-    """What goes into the package: the sequence file, the sound files it links to, and a report for each suffix."""
+    """What goes into the package: the sequence file, the sound files it links to, and a report for each
+    suffix."""
     stem = safe_name(carried.sequence.name)
     kind = FORMATS[carried.destination.format]
     main = f"{stem}{kind.suffix}"
@@ -88,10 +97,17 @@ def parts_of(carried: Carried, source: str, reports: tuple[str, ...] = (".html",
     return [*turned, *report_parts(carried, source, stem, turned, reports)]
 
 
-def report_parts(carried: Carried, source: str, stem: str, turned: list[Part], reports: tuple[str, ...]) -> list[Part]:
+def report_parts(
+    carried: Carried, source: str, stem: str, turned: list[Part], reports: tuple[str, ...]
+) -> list[Part]:
     """A report on a turnover for each suffix."""
     data = report_data(carried, source, [part.name for part in turned])
-    words = {".html": "report as a page", ".json": "report for programs", ".csv": "report as a table", ".pdf": "report as PDF"}
+    words = {
+        ".html": "report as a page",
+        ".json": "report for programs",
+        ".csv": "report as a table",
+        ".pdf": "report as PDF",
+    }
     return [Part(f"{stem} report{suffix}", words[suffix], render(data, suffix)) for suffix in reports]
 
 
@@ -109,8 +125,9 @@ def free_space(folder: Path) -> int | None:
 def write_package(parts: list[Part], folder: Path, source: Path | None, progress: Progress) -> list[Written]:
     """Write all parts, each beside its place first, then read each back and compare.
 
-    Raises ``WriteError`` before anything is written where the source file would be overwritten, the folder is missing or space
-    is short; whatever was written is taken away again when a later part fails. ``progress`` may raise ``Cancelled``.
+    Raises ``WriteError`` before anything is written where the source file would be overwritten, the folder is
+    missing or space is short; whatever was written is taken away again when a later part fails. ``progress``
+    may raise ``Cancelled``.
     """
     if not folder.is_dir():
         raise WriteError(f"{folder}: there is no such folder")

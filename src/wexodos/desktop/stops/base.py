@@ -53,7 +53,8 @@ class Stop(QWidget):
 
 
 def ledger_page(head: QLayout, ledger: Ledger, table: Table, facts: Facts) -> QSplitter:
-    """The page that Carry-over and Return share: a head, the ledger over its table, the facts at the right."""
+    """The page that Carry-over and Return share: a head, the ledger over its table, the facts at the
+    right."""
     facts.setMinimumWidth(270)
     left = QWidget()
     box = QVBoxLayout(left)

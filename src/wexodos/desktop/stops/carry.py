@@ -35,16 +35,34 @@ class CarryStop(Stop):
         self.ledger.playhead_moved.connect(session.set_playhead)
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
-        self.table = Table([
-            Column("where", lambda f: str(self._timecode(f.start)), 100, mono=True, order=lambda f: float(f.start)),
-            Column("track", lambda f: f.track, 46),
-            Column("thing", _thing, 165),
-            Column("fate", lambda f: f.fate.value if f.explained else "error", 98, icon=lambda f: fate_icon(f.fate.value, palette()),
-                   color=lambda f: palette().left if not f.explained else palette().fate(f.fate.value)),
-            Column("why", lambda f: f.why, 260, stretch=True, color=lambda _f: palette().dim),
-            Column("remedy", lambda f: (f.remedy.value + (" ▾" if len(f.remedies) > 1 else "")) if f.remedy else "", 70),
-            Column("min", lambda f: f"{f.minutes:g}", 40, mono=True, order=lambda f: f.minutes),
-        ], "Findings")
+        self.table = Table(
+            [
+                Column(
+                    "where",
+                    lambda f: str(self._timecode(f.start)),
+                    100,
+                    mono=True,
+                    order=lambda f: float(f.start),
+                ),
+                Column("track", lambda f: f.track, 46),
+                Column("thing", _thing, 165),
+                Column(
+                    "fate",
+                    lambda f: f.fate.value if f.explained else "error",
+                    98,
+                    icon=lambda f: fate_icon(f.fate.value, palette()),
+                    color=lambda f: palette().left if not f.explained else palette().fate(f.fate.value),
+                ),
+                Column("why", lambda f: f.why, 260, stretch=True, color=lambda _f: palette().dim),
+                Column(
+                    "remedy",
+                    lambda f: (f.remedy.value + (" ▾" if len(f.remedies) > 1 else "")) if f.remedy else "",
+                    70,
+                ),
+                Column("min", lambda f: f"{f.minutes:g}", 40, mono=True, order=lambda f: f.minutes),
+            ],
+            "Findings",
+        )
         self.table.empty_words = "everything is carried over as it was"
         self.table.setIconSize(QSize(13, 13))
         self.table.chosen.connect(self._finding_chosen)
@@ -94,14 +112,18 @@ class CarryStop(Stop):
         after = carried.returned_sequence
         stands = {item.id: label for label, track in after.labelled_tracks() for item in track.items}
         partners = [
-            (label, stands[item.id], float(item.start)) for label, track in side.sequence.labelled_tracks() for item in track.items
+            (label, stands[item.id], float(item.start))
+            for label, track in side.sequence.labelled_tracks()
+            for item in track.items
             if stands.get(item.id, label) != label
         ]
         data = build(side.sequence, after, fate, fate, partners, (side.document, carried.returned))
         for finding in carried.findings:
             row = data.row_of(finding.track)
             if row is not None:
-                data.marks.append(Mark(finding.key, row, float(finding.start), float(finding.stop), finding.fate.value))
+                data.marks.append(
+                    Mark(finding.key, row, float(finding.start), float(finding.stop), finding.fate.value)
+                )
         self.ledger.show_data(data)
         self.ledger.set_playhead(self.session.playhead, follow=False)
         self.table.show_rows(list(carried.findings))
@@ -109,7 +131,9 @@ class CarryStop(Stop):
         key = self._current.key if self._current is not None else ""
         self._current = next((one for one in carried.findings if one.key == key), None)
         if self._current is None and carried.findings:
-            self._current = max(carried.findings, key=lambda one: (not one.explained, one.minutes, len(one.remedies) > 1))
+            self._current = max(
+                carried.findings, key=lambda one: (not one.explained, one.minutes, len(one.remedies) > 1)
+            )
             if self.isVisible():
                 self.go(self._current)
         elif self._current is not None:
@@ -135,21 +159,29 @@ class CarryStop(Stop):
         """The item a finding is about: its own, or for a transition one of its neighbours."""
         side = self.session.side
         known = {item.id for item in side.sequence.items()} if side is not None else set()
-        return next((one for one in (finding.item_id, *sorted(finding.also)) if one in known), finding.item_id)
+        return next(
+            (one for one in (finding.item_id, *sorted(finding.also)) if one in known), finding.item_id
+        )
 
     def _finding_chosen(self, finding: Finding) -> None:
         self.go(finding)
 
     def _mark_chosen(self, key: str) -> None:
         carried = self.session.carried
-        found = next((one for one in carried.findings if one.key == key), None) if carried is not None else None
+        found = (
+            next((one for one in carried.findings if one.key == key), None) if carried is not None else None
+        )
         if found is not None:
             self.go(found)
 
     def _item_chosen(self, item_id: str) -> None:
         self.session.select(item_id)
         carried = self.session.carried
-        found = next((one for one in carried.findings if one.item_id == item_id), None) if carried is not None and item_id else None
+        found = (
+            next((one for one in carried.findings if one.item_id == item_id), None)
+            if carried is not None and item_id
+            else None
+        )
         self._current = found
         if found is not None:
             self.table.go_to(found)
@@ -189,29 +221,53 @@ class CarryStop(Stop):
         finding, side = self._current, self.session.side
         if finding is None or side is None:
             name = self._item_name()
-            self.facts.show_words(name or "Nothing chosen", "" if name else "Choose a finding below or a clip in the ledger.",
-                                  "Carried over as it was." if name else "", "")
+            self.facts.show_words(
+                name or "Nothing chosen",
+                "" if name else "Choose a finding below or a clip in the ledger.",
+                "Carried over as it was." if name else "",
+                "",
+            )
             self.facts.show_remedies("", [], "", 0)
             return
         place = f"{finding.track}   {self._timecode(finding.start)} – {self._timecode(finding.stop)}"
         fate = finding.fate.value if finding.explained else "error"
         far = f", {finding.deviation[0]:g} {finding.deviation[1]} at most" if finding.deviation else ""
         why = f"{finding.why[:1].upper()}{finding.why[1:]}{far}."
-        self.facts.show_words(f"{_thing(finding)}: {fate}", place.strip(), why,
-                              f"There: {finding.do}." if finding.do else "")
+        self.facts.show_words(
+            f"{_thing(finding)}: {fate}", place.strip(), why, f"There: {finding.do}." if finding.do else ""
+        )
         carried = self.session.carried
-        alike = sum(one.kind == finding.kind and one.what == finding.what for one in carried.findings) if carried is not None else 0
-        self.facts.show_remedies(finding.key, [one.value for one in finding.remedies],
-                                 finding.remedy.value if finding.remedy else "", alike)
+        alike = (
+            sum(one.kind == finding.kind and one.what == finding.what for one in carried.findings)
+            if carried is not None
+            else 0
+        )
+        self.facts.show_remedies(
+            finding.key,
+            [one.value for one in finding.remedies],
+            finding.remedy.value if finding.remedy else "",
+            alike,
+        )
 
     def _item_name(self) -> str:
         side, wanted = self.session.side, self.session.selection
-        found = next((item for item in side.sequence.items() if item.id == wanted), None) if side is not None and wanted else None
+        found = (
+            next((item for item in side.sequence.items() if item.id == wanted), None)
+            if side is not None and wanted
+            else None
+        )
         return found.name or found.kind if found is not None else ""
 
     def _refresh_facts(self) -> None:
         session = self.session
-        self.facts.show_states(session.side, session.after, session.playhead, session.selection, session.selection, session.playing)
+        self.facts.show_states(
+            session.side,
+            session.after,
+            session.playhead,
+            session.selection,
+            session.selection,
+            session.playing,
+        )
 
     # ---- remedies
 
@@ -220,7 +276,9 @@ class CarryStop(Stop):
             return
         finding = self.table.current_row()
         if isinstance(finding, Finding) and len(finding.remedies) > 1:
-            self.remedy_menu(finding).exec(self.table.viewport().mapToGlobal(self.table.visualRect(index).bottomLeft() + QPoint(0, 2)))
+            self.remedy_menu(finding).exec(
+                self.table.viewport().mapToGlobal(self.table.visualRect(index).bottomLeft() + QPoint(0, 2))
+            )
 
     def remedy_menu(self, finding: Finding) -> QMenu:
         """The choices for one finding and for all like it."""
@@ -231,7 +289,9 @@ class CarryStop(Stop):
                 action = QAction(words, menu)
                 action.setCheckable(not for_all)
                 action.setChecked(not for_all and remedy is finding.remedy)
-                action.triggered.connect(lambda _on=False, one=remedy, every=for_all: self._remedy(finding.key, one.value, every))
+                action.triggered.connect(
+                    lambda _on=False, one=remedy, every=for_all: self._remedy(finding.key, one.value, every)
+                )
                 menu.addAction(action)
             if not for_all:
                 menu.addSeparator()
@@ -269,4 +329,8 @@ class CarryStop(Stop):
 
 
 def _thing(finding: Finding) -> str:
-    return f"{finding.item} · {finding.what}" if finding.item and finding.what.lower() not in finding.item.lower() else finding.item
+    return (
+        f"{finding.item} · {finding.what}"
+        if finding.item and finding.what.lower() not in finding.item.lower()
+        else finding.item
+    )

@@ -72,8 +72,10 @@ class IntakeStop(Stop):
         title = QLabel("Drop a sequence file, a folder or a zip here")
         title.setProperty("role", "title")
         inside.addWidget(title, 0, Qt.AlignmentFlag.AlignHCenter)
-        about = dim("Track XML, Lane XML, AAF, OMF, cut lists (.edl), .otio and clip logs (.ale) can be taken in. "
-                    "The file itself is never changed.")
+        about = dim(
+            "Track XML, Lane XML, AAF, OMF, cut lists (.edl), .otio and clip logs (.ale) can be taken in. "
+            "The file itself is never changed."
+        )
         about.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         inside.addWidget(about)
         row = QHBoxLayout()
@@ -105,7 +107,10 @@ class IntakeStop(Stop):
         for path, job in jobs:
             source = Path(job.source)
             known = {one.id: one.name for one in self.session.destinations}
-            button = QPushButton(f"{source.name}   to {known.get(job.now.destination, job.now.destination) or 'no destination yet'}")
+            button = QPushButton(
+                f"{source.name}   to "
+                f"{known.get(job.now.destination, job.now.destination) or 'no destination yet'}"
+            )
             button.setProperty("flat", True)
             button.setToolTip(str(source))
             button.clicked.connect(lambda _on=False, one=path: self.open_asked.emit(one))
@@ -115,26 +120,50 @@ class IntakeStop(Stop):
 
     def _full(self) -> QWidget:
         page = QWidget()
-        self.sequences = Table([
-            Column("sequence", lambda row: row[0].name or row[0].id, 180, stretch=True),
-            Column("length", lambda row: _length(row[0]), 98, mono=True,
-                   order=lambda row: row[0].duration),
-            Column("rate", lambda row: f"{row[0].rate.label()}{' DF' if row[0].drop_frame else ''}", 56, mono=True),
-            Column("frame size", lambda row: f"{row[0].width or '?'}×{row[0].height or '?'}", 84, mono=True),
-            Column("starts at", lambda row: str(row[0].timecode(0)), 100, mono=True),
-            Column("nested in", lambda row: row[1], 120),
-        ], "Sequences in the file")
+        self.sequences = Table(
+            [
+                Column("sequence", lambda row: row[0].name or row[0].id, 180, stretch=True),
+                Column(
+                    "length", lambda row: _length(row[0]), 98, mono=True, order=lambda row: row[0].duration
+                ),
+                Column(
+                    "rate",
+                    lambda row: f"{row[0].rate.label()}{' DF' if row[0].drop_frame else ''}",
+                    56,
+                    mono=True,
+                ),
+                Column(
+                    "frame size", lambda row: f"{row[0].width or '?'}×{row[0].height or '?'}", 84, mono=True
+                ),
+                Column("starts at", lambda row: str(row[0].timecode(0)), 100, mono=True),
+                Column("nested in", lambda row: row[1], 120),
+            ],
+            "Sequences in the file",
+        )
         self.sequences.chosen.connect(lambda row: self.session.decide(sequence=row[0].id))
         self.ledger = Ledger()
         self.with_waves(self.ledger)
         self.ledger.playhead_moved.connect(self.session.set_playhead)
         self.ledger.item_chosen.connect(self.session.select)
-        self.notes = Table([
-            Column("note", lambda note: note.text, 420, stretch=True),
-            Column("place", lambda note: note.where, 210),
-            Column("level", lambda note: note.level, 80, color=lambda note: palette().left if note.level == "error" else
-                   palette().adapted if note.level == "warning" else None),
-        ], "Notes of the reader")
+        self.notes = Table(
+            [
+                Column("note", lambda note: note.text, 420, stretch=True),
+                Column("place", lambda note: note.where, 210),
+                Column(
+                    "level",
+                    lambda note: note.level,
+                    80,
+                    color=lambda note: (
+                        palette().left
+                        if note.level == "error"
+                        else palette().adapted
+                        if note.level == "warning"
+                        else None
+                    ),
+                ),
+            ],
+            "Notes of the reader",
+        )
         self.notes.empty_words = "nothing: every element was understood"
         self.notes.chosen.connect(self._go_to_note)
         self.facts_box = QWidget()
@@ -150,7 +179,11 @@ class IntakeStop(Stop):
         scroll.setMinimumWidth(270)
         left = QSplitter(Qt.Orientation.Vertical)
         left.setChildrenCollapsible(False)
-        parts = (("Sequences in this file", self.sequences), ("The cut", self.ledger), ("What the reader noticed", self.notes))
+        parts = (
+            ("Sequences in this file", self.sequences),
+            ("The cut", self.ledger),
+            ("What the reader noticed", self.notes),
+        )
         for title, widget in parts:
             part = QWidget()
             box = QVBoxLayout(part)
@@ -177,15 +210,20 @@ class IntakeStop(Stop):
         if document is None:
             return
         homes = _homes(document)
-        rows = [(one, homes.get(one.id, "" if one.top_level else "nothing")) for one in document.sequences
-                if not one.is_angle]
+        rows = [
+            (one, homes.get(one.id, "" if one.top_level else "nothing"))
+            for one in document.sequences
+            if not one.is_angle
+        ]
         self.sequences.show_rows(rows)
         self.notes.show_rows(list(document.notes))
         if side is None:
             self.ledger.show_data(LedgerData())
             self._facts([("Sequences", "none: the file holds only media")], [])
         else:
-            self.sequences.go_to(next(row for row in self.sequences.model_rows.rows if row[0].id == side.sequence.id))
+            self.sequences.go_to(
+                next(row for row in self.sequences.model_rows.rows if row[0].id == side.sequence.id)
+            )
             self.ledger.show_data(build(side.sequence, None, sources=(side.document, None)))
             self._facts(plain_facts(document, side.sequence), troubles(side.sequence))
         self.changed.emit()
@@ -258,7 +296,9 @@ class IntakeStop(Stop):
         return warnings, any(note.level == "error" for note in document.notes), not warnings
 
     def restyle(self) -> None:
-        self.drop_frame.setStyleSheet(f"QFrame#drop {{ border: 1px dashed {palette().dim}; border-radius: 8px; }}")
+        self.drop_frame.setStyleSheet(
+            f"QFrame#drop {{ border: 1px dashed {palette().dim}; border-radius: 8px; }}"
+        )
         self.ledger.refresh()
 
 
@@ -281,7 +321,9 @@ def _homes(document: Document) -> dict[str, str]:
 def plain_facts(document: Document, sequence: Sequence) -> list[tuple[str, str]]:
     """The facts of N1 as (name, value)."""
     last = sequence.timecode(sequence.duration)
-    pictures, sounds = (sum(len(track.items) for track in tracks) for tracks in (sequence.video_tracks, sequence.audio_tracks))
+    pictures, sounds = (
+        sum(len(track.items) for track in tracks) for tracks in (sequence.video_tracks, sequence.audio_tracks)
+    )
     return [
         ("Format", f"{FORMATS[document.format].label} {document.version}"),
         ("Frame size", f"{sequence.width or '?'} × {sequence.height or '?'}"),
@@ -291,7 +333,11 @@ def plain_facts(document: Document, sequence: Sequence) -> list[tuple[str, str]]
         ("Starts at", str(sequence.timecode(0))),
         ("Ends at", str(last)),
         ("Length", _length(sequence)),
-        *([("In, out", f"{sequence.timecode(marked[0])}, {sequence.timecode(marked[1])}")] if (marked := sequence.marked) else []),
+        *(
+            [("In, out", f"{sequence.timecode(marked[0])}, {sequence.timecode(marked[1])}")]
+            if (marked := sequence.marked)
+            else []
+        ),
         ("Sample rate", f"{sequence.sample_rate} Hz" if sequence.sample_rate else "not said"),
         ("Bit depth", f"{sequence.bit_depth} bit" if sequence.bit_depth else "not said"),
         ("Tracks", f"{len(sequence.video_tracks)} picture, {len(sequence.audio_tracks)} sound"),
@@ -325,8 +371,15 @@ def troubles(sequence: Sequence) -> list[tuple[str, int]]:
             if one.type not in ("dissolve", "audio-equal-power", "audio-linear"):
                 found["Transitions other than dissolves"] += 1
         for item in track.items:
-            names = {"title": "Titles", "generator": "Generators", "nested": "Nested sequences", "multicam": "Multi-angle clips",
-                     "adjustment": "Adjustment items", "freeze": "Freezes", "still": "Stills"}
+            names = {
+                "title": "Titles",
+                "generator": "Generators",
+                "nested": "Nested sequences",
+                "multicam": "Multi-angle clips",
+                "adjustment": "Adjustment items",
+                "freeze": "Freezes",
+                "still": "Stills",
+            }
             if item.kind in names:
                 found[names[item.kind]] += 1
             if isinstance(item.speed, Variable):

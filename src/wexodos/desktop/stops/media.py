@@ -34,7 +34,9 @@ def _size(row: Row) -> str:
 def _rate(row: Row) -> str:
     if row.media.still:
         return "still"
-    rate = (row.facts.frames_per_second if row.facts is not None else None) or (row.media.rate if row.need.picture else None)
+    rate = (row.facts.frames_per_second if row.facts is not None else None) or (
+        row.media.rate if row.need.picture else None
+    )
     return rate.label() if rate is not None else ""
 
 
@@ -71,7 +73,8 @@ def _timecode(row: Row) -> str:
 
 
 class MediaStop(Stop):
-    """The table, the search rules as a sentence, the candidates of the chosen row, and what will not fit the other side."""
+    """The table, the search rules as a sentence, the candidates of the chosen row, and what will not fit the
+    other side."""
 
     name = "Media"
 
@@ -105,13 +108,30 @@ class MediaStop(Stop):
                 Column("reel", lambda row: row.media.reel or "", 48),
                 Column("timecode", _timecode, 94, mono=True),
                 Column("needed s", _needed, 78, mono=True, order=lambda row: float(row.need.low or 0)),
-                Column("there s", _there, 56, mono=True, order=lambda row: float((row.facts.length if row.facts else None) or 0)),
+                Column(
+                    "there s",
+                    _there,
+                    56,
+                    mono=True,
+                    order=lambda row: float((row.facts.length if row.facts else None) or 0),
+                ),
                 Column("size", _size, 72, mono=True),
                 Column("fps", _rate, 46, mono=True),
                 Column("kHz", _sound, 38, mono=True),
                 Column("bits", _bits, 36, mono=True),
-                Column("ch", lambda row: str((row.facts.channels if row.facts else 0) or row.media.channels or ""), 28, mono=True),
-                Column("uses", lambda row: str(len(row.need.uses)), 42, mono=True, order=lambda row: len(row.need.uses)),
+                Column(
+                    "ch",
+                    lambda row: str((row.facts.channels if row.facts else 0) or row.media.channels or ""),
+                    28,
+                    mono=True,
+                ),
+                Column(
+                    "uses",
+                    lambda row: str(len(row.need.uses)),
+                    42,
+                    mono=True,
+                    order=lambda row: len(row.need.uses),
+                ),
             ],
             "Media of the cut",
         )
@@ -254,7 +274,9 @@ class MediaStop(Stop):
         self._row = row
         self.candidates.show_row(row)
         side = self.session.taken
-        use = next((one for one in row.need.uses if side is not None and one.sequence == side.sequence.id), None)
+        use = next(
+            (one for one in row.need.uses if side is not None and one.sequence == side.sequence.id), None
+        )
         if use is not None and self.session.tidied is not None:
             self.session.set_playhead(max(0, floor(use.start) + self.session.tidied.shift))
             self.session.select(use.item_id)

@@ -5,7 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wexodos.compare import Difference
 from wexodos.desktop.session import Session
@@ -22,8 +30,16 @@ from wexodos.report.rows import plain
 from wexodos.timing import floor
 from wexodos.turnover.write import safe_name
 
-_FATE = {"gone": "left behind", "added": "baked", "moved": "adapted", "trimmed": "adapted", "slipped": "adapted", "changed": "adapted",
-         "retitled": "adapted", "settings": "noted"}
+_FATE = {
+    "gone": "left behind",
+    "added": "baked",
+    "moved": "adapted",
+    "trimmed": "adapted",
+    "slipped": "adapted",
+    "changed": "adapted",
+    "retitled": "adapted",
+    "settings": "noted",
+}
 """Differences borrow the fates' shapes: gone is gone, added is new, the rest is changed."""
 
 
@@ -52,7 +68,10 @@ class ReturnStop(Stop):
         title = QLabel("Nothing has come back yet")
         title.setProperty("role", "title")
         box.addWidget(title, 0, Qt.AlignmentFlag.AlignHCenter)
-        about = dim("Open the sequence file that came back from the other side. It is held against the cut that left, frame by frame.")
+        about = dim(
+            "Open the sequence file that came back from the other side. It is held against the cut "
+            "that left, frame by frame."
+        )
         about.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         box.addWidget(about)
         button = QPushButton("Open a returned file…")
@@ -78,16 +97,31 @@ class ReturnStop(Stop):
         self.ledger.playhead_moved.connect(self.session.set_playhead)
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
-        self.table = Table([
-            Column("where", lambda d: str(self._timecode(d)), 100, mono=True, order=lambda d: float(d.start)),
-            Column("track", lambda d: d.track, 48),
-            Column("thing", lambda d: d.item or "sequence", 140),
-            Column("difference", lambda d: f"{d.kind}: {d.what}", 160, color=lambda d: palette().fate(_FATE[d.kind])),
-            Column("left", lambda d: shown(d.before), 160, stretch=True),
-            Column("returned", lambda d: shown(d.after), 160, stretch=True),
-            Column("at most", lambda d: f"{d.deviation[0]:g} {d.deviation[1]}" if d.deviation else "", 76, mono=True,
-                   order=lambda d: d.deviation[0] if d.deviation else 0.0),
-        ], "Differences")
+        self.table = Table(
+            [
+                Column(
+                    "where", lambda d: str(self._timecode(d)), 100, mono=True, order=lambda d: float(d.start)
+                ),
+                Column("track", lambda d: d.track, 48),
+                Column("thing", lambda d: d.item or "sequence", 140),
+                Column(
+                    "difference",
+                    lambda d: f"{d.kind}: {d.what}",
+                    160,
+                    color=lambda d: palette().fate(_FATE[d.kind]),
+                ),
+                Column("left", lambda d: shown(d.before), 160, stretch=True),
+                Column("returned", lambda d: shown(d.after), 160, stretch=True),
+                Column(
+                    "at most",
+                    lambda d: f"{d.deviation[0]:g} {d.deviation[1]}" if d.deviation else "",
+                    76,
+                    mono=True,
+                    order=lambda d: d.deviation[0] if d.deviation else 0.0,
+                ),
+            ],
+            "Differences",
+        )
         self.table.empty_words = "no differences"
         self.table.chosen.connect(self._go)
         self.facts = Facts(self.session.pictures, "return")
@@ -95,7 +129,9 @@ class ReturnStop(Stop):
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
         self.home = QPushButton("Put back what was lost…")
-        self.home.setToolTip("Titles, filters, angles and all else the other side could not hold, where nobody touched them")
+        self.home.setToolTip(
+            "Titles, filters, angles and all else the other side could not hold, where nobody touched them"
+        )
         self.home.clicked.connect(self.bring_back)
         head.addWidget(self.home)
         head.addWidget(other)
@@ -124,9 +160,12 @@ class ReturnStop(Stop):
             return
         target = self.session.home_destination()
         suffix = FORMATS[target.format].suffix
-        path, _ = QFileDialog.getSaveFileName(self, "Write the cut with everything put back",
-                                              str(returned.path.with_name(f"{safe_name(side.sequence.name)} home{suffix}")),
-                                              f"{FORMATS[target.format].label} (*{suffix})")
+        path, _ = QFileDialog.getSaveFileName(
+            self,
+            "Write the cut with everything put back",
+            str(returned.path.with_name(f"{safe_name(side.sequence.name)} home{suffix}")),
+            f"{FORMATS[target.format].label} (*{suffix})",
+        )
         if path:
             self.write_home(Path(path))
 
@@ -135,7 +174,9 @@ class ReturnStop(Stop):
 
         def done(result: tuple[int, int]) -> None:
             count, errors = result
-            wrong = f"; {errors} differences are explained by nothing" if errors else "; read back and compared"
+            wrong = (
+                f"; {errors} differences are explained by nothing" if errors else "; read back and compared"
+            )
             self.session.said.emit(f"{count} things put back into {path.name}{wrong}", bool(errors))
 
         self.session.bring_home(path, done)
@@ -156,8 +197,14 @@ class ReturnStop(Stop):
         def fate_after(item: Item) -> str:
             return fates.get(back.get(item.id, item.id), "")
 
-        data = build(side.sequence, returned.side.sequence, lambda item: fates.get(item.id, ""), fate_after, returned.threads,
-                     (side.document, returned.side.document))
+        data = build(
+            side.sequence,
+            returned.side.sequence,
+            lambda item: fates.get(item.id, ""),
+            fate_after,
+            returned.threads,
+            (side.document, returned.side.document),
+        )
         for number, one in enumerate(found):
             row = data.row_of(one.track)
             if row is not None:
@@ -174,7 +221,9 @@ class ReturnStop(Stop):
         if found:
             self._go(next((one for one in found if one.kind != "settings"), found[0]))
         else:
-            self.facts.show_words("The same at every frame", "", "Nothing moved, changed or went missing.", "")
+            self.facts.show_words(
+                "The same at every frame", "", "Nothing moved, changed or went missing.", ""
+            )
             self.facts.show_remedies("", [], "", 0)
         self.changed.emit()
 
@@ -185,9 +234,17 @@ class ReturnStop(Stop):
         if self.isVisible() or self.session.playhead == 0:
             self.session.set_playhead(floor(difference.start))
         place = f"{difference.track}   {self._timecode(difference)}"
-        far = f" ({difference.deviation[0]:g} {difference.deviation[1]} at most)" if difference.deviation else ""
-        self.facts.show_words(f"{difference.item or 'Sequence'} · {difference.kind}", place.strip(),
-                              f"{difference.what}: {shown(difference.before)} → {shown(difference.after)}{far}", "")
+        far = (
+            f" ({difference.deviation[0]:g} {difference.deviation[1]} at most)"
+            if difference.deviation
+            else ""
+        )
+        self.facts.show_words(
+            f"{difference.item or 'Sequence'} · {difference.kind}",
+            place.strip(),
+            f"{difference.what}: {shown(difference.before)} → {shown(difference.after)}{far}",
+            "",
+        )
         self.facts.show_remedies("", [], "", 0)
         self._refresh()
 
@@ -223,8 +280,14 @@ class ReturnStop(Stop):
         if returned is None:
             return
         wanted = item_id or (self._current.item_id if self._current is not None else "")
-        self.facts.show_states(session.side, returned.side, session.playhead, wanted, returned.partners.get(wanted, ""),
-                               session.playing)
+        self.facts.show_states(
+            session.side,
+            returned.side,
+            session.playhead,
+            wanted,
+            returned.partners.get(wanted, ""),
+            session.playing,
+        )
 
     def go_next(self, direction: int) -> None:
         rows = self.table.visible_rows()

@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wexodos.carryover import write_file
 from wexodos.desktop.session import Session
@@ -25,7 +34,8 @@ NONE = "No recipe"
 
 
 class Row:
-    """A line of what was done, with the step that did it. ``start`` and ``stop`` are its place in the cut taken in, in frames."""
+    """A line of what was done, with the step that did it. ``start`` and ``stop`` are its place in the cut
+    taken in, in frames."""
 
     __slots__ = ("line", "start", "step", "stop")
 
@@ -69,10 +79,21 @@ class TidyStop(Stop):
         self.summary.setWordWrap(True)
         self.table = Table(
             [
-                Column("where", lambda row: str(self._timecode(row)), 100, mono=True, order=lambda row: float(row.start)),
+                Column(
+                    "where",
+                    lambda row: str(self._timecode(row)),
+                    100,
+                    mono=True,
+                    order=lambda row: float(row.start),
+                ),
                 Column("track", lambda row: row.line.track, 46),
                 Column("thing", lambda row: row.line.item, 160),
-                Column("what happens", lambda row: row.line.what, 190, color=lambda row: palette().left if row.line.grave else None),
+                Column(
+                    "what happens",
+                    lambda row: row.line.what,
+                    190,
+                    color=lambda row: palette().left if row.line.grave else None,
+                ),
                 Column("why", lambda row: row.line.why, 200, stretch=True, color=lambda _row: palette().dim),
                 Column("step", lambda row: row.step, 150, color=lambda _row: palette().dim),
             ],
@@ -86,7 +107,9 @@ class TidyStop(Stop):
         session.decided.connect(self._decided)
         session.tidied_changed.connect(self._show)
         session.previewed_changed.connect(self._previewed)
-        session.playhead_changed.connect(lambda frame: self.ledger.set_playhead(frame + self.ledger.data.lead))
+        session.playhead_changed.connect(
+            lambda frame: self.ledger.set_playhead(frame + self.ledger.data.lead)
+        )
         self.load_recipes()
 
     def _lay_out(self) -> None:
@@ -138,7 +161,9 @@ class TidyStop(Stop):
 
     def _show_recipe(self) -> None:
         wanted = self._on(self.session.steps())
-        now = next((one.name for one in reversed(self.recipes) if self._on(one.steps) == wanted and wanted), "")
+        now = next(
+            (one.name for one in reversed(self.recipes) if self._on(one.steps) == wanted and wanted), ""
+        )
         self.recipe.clear()
         self.recipe.addItem(NONE if not wanted else "Steps of your own", "")
         for one in self.recipes:
@@ -217,14 +242,23 @@ class TidyStop(Stop):
             return fates.get(item.id, "left behind" if item.id not in stands else "carried")
 
         arrived = {item.id for item in before.items()}
-        data = build(before, after, fate, lambda item: fates.get(item.id, "carried" if item.id in arrived else "baked"), partners,
-                     (taken.document, side.document), tidied.shift)
+        data = build(
+            before,
+            after,
+            fate,
+            lambda item: fates.get(item.id, "carried" if item.id in arrived else "baked"),
+            partners,
+            (taken.document, side.document),
+            tidied.shift,
+        )
         for number, row in enumerate(self._rows):
             line, place = row.line, data.row_of(row.line.track)
             # A track that goes is marked once, not at each of its items.
             if place is not None and line.why != WITH_TRACK and (line.item_id or line.stop > line.start):
                 start, stop = float(row.start + data.ahead), float(row.stop + data.ahead)
-                data.marks.append(Mark(str(number), place, start, stop, fates.get(line.item_id, "left behind")))
+                data.marks.append(
+                    Mark(str(number), place, start, stop, fates.get(line.item_id, "left behind"))
+                )
         self.ledger.show_data(data)
         self.ledger.set_playhead(self.session.playhead + data.lead, follow=False)
         self.table.show_rows(self._rows)
@@ -255,12 +289,16 @@ class TidyStop(Stop):
         if taken is None or side is None or tidied is None:
             return
         if not any(did.chosen.on for did in tidied.steps):
-            self.summary.setText("Nothing is switched on: the cut goes as it is. Each line at the left says what its step would do.")
+            self.summary.setText(
+                "Nothing is switched on: the cut goes as it is. Each line at the left says what its "
+                "step would do."
+            )
             return
 
         before, after = taken.sequence, side.sequence
         words = (
-            f"{len(before.video_tracks)} picture and {len(before.audio_tracks)} sound tracks with {len(list(before.items()))} items "
+            f"{len(before.video_tracks)} picture and {len(before.audio_tracks)} sound tracks with "
+            f"{len(list(before.items()))} items "
             f"become {len(after.video_tracks)} and {len(after.audio_tracks)} with {len(list(after.items()))}"
         )
         proof = (
@@ -269,7 +307,11 @@ class TidyStop(Stop):
             else f"{tidied.unproven} stretches changed although no step says so: an error in Wexodos."
         )
         many = len(self.session.renders)
-        renders = f" {counted(many, 'file')} {'is' if many == 1 else 'are'} made when the turnover is written." if many else ""
+        renders = (
+            f" {counted(many, 'file')} {'is' if many == 1 else 'are'} made when the turnover is written."
+            if many
+            else ""
+        )
         self.summary.setText(f"<b>{after.name}</b>: {words}.{renders} {proof}")
 
     def _timecode(self, row: Row) -> object:

@@ -35,8 +35,12 @@ from wexodos.turnover.run import prepared, rendered
 from wexodos.turnover.sounds import media_folder
 from wexodos.turnover.write import report_parts, safe_name
 
-_REPORTS = ((".html", "as a page (.html)", True), (".json", "for programs (.json)", True), (".csv", "as a table (.csv)", False),
-            (".pdf", "for print (.pdf)", False))
+_REPORTS = (
+    (".html", "as a page (.html)", True),
+    (".json", "for programs (.json)", True),
+    (".csv", "as a table (.csv)", False),
+    (".pdf", "for print (.pdf)", False),
+)
 
 
 def size_words(count: int) -> str:
@@ -68,16 +72,29 @@ class TurnoverStop(Stop):
         choose = QPushButton("Choose…")
         choose.clicked.connect(self.choose)
         self.checks: dict[str, QCheckBox] = {}
-        self.parts = Table([
-            Column("file", lambda part: part.name, 360, stretch=True),
-            Column("what", lambda part: part.what, 240),
-            Column("size", lambda part: size_words(part.bytes), 110, mono=True, order=lambda part: part.bytes),
-        ], "What goes into the package")
-        self.result = Table([
-            Column("written and read back", lambda one: str(one.path), 360, stretch=True),
-            Column("size", lambda one: size_words(one.size), 110, mono=True, order=lambda one: one.size),
-            Column("proof (SHA-256)", lambda one: one.digest[:16] + "…" if one.digest else one.proof, 180, mono=True),
-        ], "Files written")
+        self.parts = Table(
+            [
+                Column("file", lambda part: part.name, 360, stretch=True),
+                Column("what", lambda part: part.what, 240),
+                Column(
+                    "size", lambda part: size_words(part.bytes), 110, mono=True, order=lambda part: part.bytes
+                ),
+            ],
+            "What goes into the package",
+        )
+        self.result = Table(
+            [
+                Column("written and read back", lambda one: str(one.path), 360, stretch=True),
+                Column("size", lambda one: size_words(one.size), 110, mono=True, order=lambda one: one.size),
+                Column(
+                    "proof (SHA-256)",
+                    lambda one: one.digest[:16] + "…" if one.digest else one.proof,
+                    180,
+                    mono=True,
+                ),
+            ],
+            "Files written",
+        )
         self.result.empty_words = "nothing written yet"
         self.parts.empty_words = "take in a cut first"
         self.state = QLabel()
@@ -85,7 +102,9 @@ class TurnoverStop(Stop):
         self.plan = QLabel()
         self.plan.setWordWrap(True)
         self.show_folder = QPushButton("Show the folder")
-        self.show_folder.clicked.connect(lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.folder.text())))
+        self.show_folder.clicked.connect(
+            lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.folder.text()))
+        )
         left = QWidget()
         box = QVBoxLayout(left)
         box.setContentsMargins(16, 12, 12, 12)
@@ -141,7 +160,11 @@ class TurnoverStop(Stop):
         row.addWidget(dim("Sequence"))
         self.options: dict[str, QCheckBox] = {}
         for name, words, about in (
-            ("sizing", "with sizing", "Position, scale, rotation and crop of clips; without it they arrive as fitted there"),
+            (
+                "sizing",
+                "with sizing",
+                "Position, scale, rotation and crop of clips; without it they arrive as fitted there",
+            ),
             ("organised", "folders and unused media", "Also what no clip of the cut uses"),
             ("markers", "findings as markers", "The other side can step from one to the next"),
         ):
@@ -157,7 +180,10 @@ class TurnoverStop(Stop):
         self.tolerance.setSuffix(" ×")
         self.tolerance.setKeyboardTracking(False)
         self.tolerance.setAccessibleName("Tolerance of followed curves")
-        self.tolerance.setToolTip("How far followed keyframes may lie off: 1 is half a pixel or a tenth of a dB; more means fewer keys")
+        self.tolerance.setToolTip(
+            "How far followed keyframes may lie off: 1 is half a pixel or a tenth of a dB; more means "
+            "fewer keys"
+        )
         self.tolerance.valueChanged.connect(lambda value: self.session.decide(tolerance=value))
         row.addWidget(dim("keyframe tolerance"))
         row.addWidget(self.tolerance)
@@ -233,7 +259,9 @@ class TurnoverStop(Stop):
                 _, files = placed(carried.source, carried.sequence, renders, folder)
                 return [*parts_of(carried, str(path), reports), *rendered(carried, files, finder)]
 
-            self.session.tasks.start("adding up the package", work, done, lambda sentence: self.session.said.emit(sentence, True))
+            self.session.tasks.start(
+                "adding up the package", work, done, lambda sentence: self.session.said.emit(sentence, True)
+            )
         self._update()
 
     def _update(self) -> None:
@@ -259,16 +287,22 @@ class TurnoverStop(Stop):
             how = " and ".join(sorted({one.proof for one in self.written}))
             self.state.setText(f"Written, read back and found equal, {how}.")
         elif carried is not None and carried.errors:
-            self.state.setText(f"{carried.errors} differences are explained by nothing. They are listed first in Carry-over.")
+            self.state.setText(
+                f"{carried.errors} differences are explained by nothing. They are listed first in Carry-over."
+            )
         else:
             self.state.setText("Nothing written yet.")
-        self.state.setStyleSheet(f"color: {palette().left};" if carried is not None and carried.errors else "")
+        self.state.setStyleSheet(
+            f"color: {palette().left};" if carried is not None and carried.errors else ""
+        )
         self.show_folder.setVisible(bool(self.written))
         self.changed.emit()
 
     def main_action(self) -> tuple[str, bool]:
         place = self.folder.text()
-        return "Write into the folder", bool(self.session.carried is not None and place and Path(place).is_dir())
+        return "Write into the folder", bool(
+            self.session.carried is not None and place and Path(place).is_dir()
+        )
 
     def run_main(self) -> None:
         folder, source, reports = Path(self.folder.text()), self.session.path, self.reports
@@ -296,14 +330,28 @@ class TurnoverStop(Stop):
 
         self.session.tasks.start("writing", work, done, failed)
 
-    def _write_sound(self, carried: Carried, folder: Path, source: Path, reports: tuple[str, ...], step: Any) -> list[Written]:
+    def _write_sound(
+        self, carried: Carried, folder: Path, source: Path, reports: tuple[str, ...], step: Any
+    ) -> list[Written]:
         session = self.session
         assert session.job is not None and session.destination is not None
         path = folder / f"{safe_name(carried.sequence.name)}{FORMATS[carried.destination.format].suffix}"
         files: list[Part] = []
-        for turned in prepared(carried.source, carried.sequence, session.destination, source, path, session.job.now.options, step,
-                               session.job.now.choices, session.renders):
-            files += [*turned.parts, *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports)]
+        for turned in prepared(
+            carried.source,
+            carried.sequence,
+            session.destination,
+            source,
+            path,
+            session.job.now.options,
+            step,
+            session.job.now.choices,
+            session.renders,
+        ):
+            files += [
+                *turned.parts,
+                *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports),
+            ]
         return write_package(files, folder, source, step)
 
     def open_count(self) -> tuple[int, bool, bool]:

@@ -19,7 +19,9 @@ def draw_fate(painter: QPainter, fate: str, x: float, y: float, size: float, col
     if fate == "carried":
         painter.drawLine(QPointF(x - h, y), QPointF(x + h, y))
     elif fate == "adapted":
-        painter.drawPolygon(QPolygonF([QPointF(x, y - h), QPointF(x + h, y), QPointF(x, y + h), QPointF(x - h, y)]))
+        painter.drawPolygon(
+            QPolygonF([QPointF(x, y - h), QPointF(x + h, y), QPointF(x, y + h), QPointF(x - h, y)])
+        )
         painter.setBrush(color)
         painter.drawPolygon(QPolygonF([QPointF(x, y - h), QPointF(x, y + h), QPointF(x - h, y)]))
     elif fate == "baked":
@@ -27,7 +29,11 @@ def draw_fate(painter: QPainter, fate: str, x: float, y: float, size: float, col
     elif fate == "noted":
         painter.drawLine(QPointF(x - h * 0.6, y - h), QPointF(x - h * 0.6, y + h))
         painter.setBrush(color)
-        corners = [QPointF(x - h * 0.6, y - h * 0.9), QPointF(x + h, y - h * 0.4), QPointF(x - h * 0.6, y + h * 0.2)]
+        corners = [
+            QPointF(x - h * 0.6, y - h * 0.9),
+            QPointF(x + h, y - h * 0.4),
+            QPointF(x - h * 0.6, y + h * 0.2),
+        ]
         painter.drawPolygon(QPolygonF(corners))
     else:
         painter.drawEllipse(QPointF(x, y), h * 0.85, h * 0.85)
@@ -60,7 +66,9 @@ def glyph_icon(name: str, color: str, size: int = 18) -> QIcon:
     pixmap = _pixmap(size)
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(QColor(color), 1.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+    painter.setPen(
+        QPen(QColor(color), 1.6, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
+    )
     s = float(size)
     path = QPainterPath()
     if name == "tick":

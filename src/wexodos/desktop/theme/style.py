@@ -69,11 +69,21 @@ def install(app: QApplication, name: str) -> Palette:
     app.setFont(text(14))
     colors = QPalette()
     roles = QPalette.ColorRole
-    for role, color in ((roles.Window, found.ground), (roles.Base, found.panel), (roles.AlternateBase, found.raised),
-                        (roles.Text, found.text), (roles.WindowText, found.text), (roles.Button, found.raised),
-                        (roles.ButtonText, found.text), (roles.Highlight, found.line), (roles.HighlightedText, found.text),
-                        (roles.ToolTipBase, found.raised), (roles.ToolTipText, found.text), (roles.PlaceholderText, found.dim),
-                        (roles.Link, found.baked)):
+    for role, color in (
+        (roles.Window, found.ground),
+        (roles.Base, found.panel),
+        (roles.AlternateBase, found.raised),
+        (roles.Text, found.text),
+        (roles.WindowText, found.text),
+        (roles.Button, found.raised),
+        (roles.ButtonText, found.text),
+        (roles.Highlight, found.line),
+        (roles.HighlightedText, found.text),
+        (roles.ToolTipBase, found.raised),
+        (roles.ToolTipText, found.text),
+        (roles.PlaceholderText, found.dim),
+        (roles.Link, found.baked),
+    ):
         colors.setColor(role, QColor(color))
     for role in (roles.Text, roles.WindowText, roles.ButtonText):
         colors.setColor(QPalette.ColorGroup.Disabled, role, QColor(found.dim))

@@ -42,7 +42,11 @@ class Card(QFrame):
         name.setProperty("role", "head")
         name.setWordWrap(True)
         box.addWidget(name)
-        folder = QLabel(QFontMetrics(name.font()).elidedText(str(candidate.path.parent), Qt.TextElideMode.ElideMiddle, 270))
+        folder = QLabel(
+            QFontMetrics(name.font()).elidedText(
+                str(candidate.path.parent), Qt.TextElideMode.ElideMiddle, 270
+            )
+        )
         folder.setProperty("role", "dim")
         folder.setToolTip(str(candidate.path))
         box.addWidget(folder)
@@ -69,16 +73,27 @@ class Card(QFrame):
     def _ask(self, row: Row, pictures: Pictures, number: int) -> None:
         facts, need = self.candidate.facts, row.need
         rate = facts.frames_per_second
-        middle = (need.low + need.high) / Fraction(2) if need.low is not None and need.high is not None else Fraction(0)
+        middle = (
+            (need.low + need.high) / Fraction(2)
+            if need.low is not None and need.high is not None
+            else Fraction(0)
+        )
         frame = max(0, floor(rate.frames(middle))) if rate is not None else 0
         pictures.thumbnail(
-            f"card-{number}", Path(facts.path), frame, Fraction(rate.fps) if rate is not None else None, facts.still, self._arrived
+            f"card-{number}",
+            Path(facts.path),
+            frame,
+            Fraction(rate.fps) if rate is not None else None,
+            facts.still,
+            self._arrived,
         )
 
     def _arrived(self, image: QImage | None) -> None:
         try:
             if image is not None:
-                self.picture.setPixmap(QPixmap.fromImage(image).scaledToHeight(106, Qt.TransformationMode.SmoothTransformation))
+                self.picture.setPixmap(
+                    QPixmap.fromImage(image).scaledToHeight(106, Qt.TransformationMode.SmoothTransformation)
+                )
             else:
                 self.picture.setText("cannot be decoded")
         except RuntimeError:
@@ -87,7 +102,8 @@ class Card(QFrame):
 
 
 class Candidates(QWidget):
-    """The chosen row with its problems and candidates. ``taken(path)``, ``choose`` and ``forget`` ask for what is to be done."""
+    """The chosen row with its problems and candidates. ``taken(path)``, ``choose`` and ``forget`` ask for
+    what is to be done."""
 
     taken = Signal(str)
     choose = Signal()
@@ -143,7 +159,9 @@ class Candidates(QWidget):
         self.drop.setVisible(row is not None and row.how == "chosen")
         if row is None:
             self.title.setText("Nothing chosen")
-            self.state.setText("Choose a medium in the table: what could be its file stands here, with the reasons.")
+            self.state.setText(
+                "Choose a medium in the table: what could be its file stands here, with the reasons."
+            )
             return
         self.title.setText(row.media.file_name)
         told = [f"{one.status}: {one.words}" for one in row.problems]
@@ -162,7 +180,10 @@ class Candidates(QWidget):
             self.cards.append(card)
             self._box.addWidget(card)
         if not row.candidates and row.path is None:
-            label = QLabel("Nothing like it was found. Add a folder to search, say where its volume is, or choose the file.")
+            label = QLabel(
+                "Nothing like it was found. Add a folder to search, say where its volume is, or "
+                "choose the file."
+            )
             label.setProperty("role", "dim")
             label.setWordWrap(True)
             self._box.addWidget(label)

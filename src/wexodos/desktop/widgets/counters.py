@@ -43,7 +43,9 @@ class Counters(QWidget):
             button.setText(f"{counts.get(fate, 0)} {fate}")
             button.setAccessibleName(f"{counts.get(fate, 0)} {fate}: show only these")
         self.budget.setText("" if minutes is None else f"<b>{minutes:g} min</b> repair")
-        self.budget.setToolTip("About how long the repair on the other side takes, by the rates of the destination")
+        self.budget.setToolTip(
+            "About how long the repair on the other side takes, by the rates of the destination"
+        )
 
     def toggle(self, number: int) -> None:
         """Switch the counter with this number (from 1) on or off."""

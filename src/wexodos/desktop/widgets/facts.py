@@ -48,7 +48,9 @@ def outline(state: dict[str, Any] | None, item_id: str, aspect: float) -> list[V
         return []
     layer = found[1]
     pulled = np.array(layer.get("corners", [0.0] * 8))
-    corners = corners_of(np.array(layer["center"]), np.array(layer["size"]), layer["rotation"], pulled, aspect)
+    corners = corners_of(
+        np.array(layer["center"]), np.array(layer["size"]), layer["rotation"], pulled, aspect
+    )
     return [(float(x) * aspect, float(y)) for x, y in corners]
 
 
@@ -63,14 +65,27 @@ def rows_of(kind: str, layer: dict[str, Any] | None) -> list[tuple[str, str]]:
         return []
     if kind == "sound":
         gain = layer["gain_db"]
-        return [("source sample", f"{layer['source_sample']}"), ("level", "silence" if gain == "-inf" else f"{gain:.2f} dB"),
-                ("pan", f"{layer['pan']:g}"), ("mix", f"{layer['mix'] * 100:.0f} %"), ("transition", layer["transition"] or "none")]
-    code = layer["source_timecode"] or (str(layer["source_frame"]) if layer["source_frame"] is not None else "none")
+        return [
+            ("source sample", f"{layer['source_sample']}"),
+            ("level", "silence" if gain == "-inf" else f"{gain:.2f} dB"),
+            ("pan", f"{layer['pan']:g}"),
+            ("mix", f"{layer['mix'] * 100:.0f} %"),
+            ("transition", layer["transition"] or "none"),
+        ]
+    code = layer["source_timecode"] or (
+        str(layer["source_frame"]) if layer["source_frame"] is not None else "none"
+    )
     x, y = layer["center"]
     w, h = layer["size"]
-    rows = [("source frame", code), ("centre", f"{short(x)}, {short(y)}"), ("size", f"{short(w)} × {short(h)}"),
-            ("rotation", f"{layer['rotation']:.1f}°"), ("opacity", f"{layer['opacity'] * 100:.0f} %"),
-            ("mix", f"{layer['mix'] * 100:.0f} %"), ("transition", layer["transition"] or "none")]
+    rows = [
+        ("source frame", code),
+        ("centre", f"{short(x)}, {short(y)}"),
+        ("size", f"{short(w)} × {short(h)}"),
+        ("rotation", f"{layer['rotation']:.1f}°"),
+        ("opacity", f"{layer['opacity'] * 100:.0f} %"),
+        ("mix", f"{layer['mix'] * 100:.0f} %"),
+        ("transition", layer["transition"] or "none"),
+    ]
     if any(layer["crop"]):
         rows.append(("crop", " ".join(f"{part * 100:.1f}" for part in layer["crop"]) + " %"))
     if "corners" in layer:
@@ -162,9 +177,17 @@ class Facts(QWidget):
         super().resizeEvent(event)
         self.show_pictures()
 
-    def show_states(self, before: Side | None, after: Side | None, frame: int, item_id: str, partner: str,
-                    moving: bool = False) -> None:
-        """Show both sides at a frame; ``partner`` is the item's id on the other side. ``moving`` shows the pictures only."""
+    def show_states(
+        self,
+        before: Side | None,
+        after: Side | None,
+        frame: int,
+        item_id: str,
+        partner: str,
+        moving: bool = False,
+    ) -> None:
+        """Show both sides at a frame; ``partner`` is the item's id on the other side. ``moving`` shows the
+        pictures only."""
         self._sides, self._moving = (before, after, frame), moving
         self.show_pictures()
         if moving:
@@ -174,12 +197,20 @@ class Facts(QWidget):
         side = before or after
         wide, tall = side.sequence.frame_size if side is not None else (1920, 1080)
         aspect = float(side.sequence.pixel_aspect) if side is not None else 1.0
-        self.pair.show_frame((wide * aspect, float(tall)), outline(one, item_id, aspect), outline(two, partner, aspect),
-                             "" if after is not None else "not there yet")
+        self.pair.show_frame(
+            (wide * aspect, float(tall)),
+            outline(one, item_id, aspect),
+            outline(two, partner, aspect),
+            "" if after is not None else "not there yet",
+        )
         found = layer_of(one, item_id) if one is not None and item_id else None
         other = layer_of(two, partner) if two is not None and partner else None
         kind = (found or other or ("picture", {}))[0]
-        self._grid(rows_of(kind, found[1] if found else None), rows_of(kind, other[1] if other else None), bool(item_id))
+        self._grid(
+            rows_of(kind, found[1] if found else None),
+            rows_of(kind, other[1] if other else None),
+            bool(item_id),
+        )
 
     def show_pictures(self) -> None:
         """Ask for the pictures of both sides; they come when they are made."""
@@ -188,8 +219,15 @@ class Facts(QWidget):
             return
         # While it plays, pictures are small: better all of them than sharp ones.
         height = min(self.pair.wanted_height, PLAYED) if self._moving else self.pair.wanted_height
-        self._pictures.pair(self._pair_key, before.seen if before is not None else None, after.seen if after is not None else None,
-                            frame, height, self.pair.mode == "difference", self._arrived)
+        self._pictures.pair(
+            self._pair_key,
+            before.seen if before is not None else None,
+            after.seen if after is not None else None,
+            frame,
+            height,
+            self.pair.mode == "difference",
+            self._arrived,
+        )
 
     def _arrived(self, pair: Pair) -> None:
         self.pair.show_pair(pair)
@@ -237,7 +275,9 @@ class Facts(QWidget):
             button = QPushButton(words.get(remedy, remedy))
             button.setCheckable(True)
             button.setChecked(remedy == chosen)
-            button.clicked.connect(lambda _on=False, one=remedy: self.remedy_asked.emit(self._key, one, False))
+            button.clicked.connect(
+                lambda _on=False, one=remedy: self.remedy_asked.emit(self._key, one, False)
+            )
             # Two beside each other: three are too wide for a small window.
             self.button_row.addWidget(button, *divmod(place, 2))
         self.buttons.setVisible(len(remedies) > 1)

@@ -40,8 +40,12 @@ class Place(QWidget):
     def _fit(self) -> None:
         title, below = self._words
         room = max(40, self.width() - 16)
-        self.button.setText(QFontMetrics(self.button.font()).elidedText(title, Qt.TextElideMode.ElideMiddle, room))
-        self.below.setText(QFontMetrics(self.below.font()).elidedText(below, Qt.TextElideMode.ElideRight, room))
+        self.button.setText(
+            QFontMetrics(self.button.font()).elidedText(title, Qt.TextElideMode.ElideMiddle, room)
+        )
+        self.below.setText(
+            QFontMetrics(self.below.font()).elidedText(below, Qt.TextElideMode.ElideRight, room)
+        )
         self.setToolTip(f"{title}\n{below}")
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]

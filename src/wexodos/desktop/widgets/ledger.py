@@ -85,7 +85,14 @@ class Ledger(QWidget):
     def select(self, item_id: str) -> None:
         """Mark an item in both halves."""
         self.selected = item_id
-        row = next((place for place, one in enumerate(self.data.rows) if item_id in one.top.ids or item_id in one.bottom.ids), None)
+        row = next(
+            (
+                place
+                for place, one in enumerate(self.data.rows)
+                if item_id in one.top.ids or item_id in one.bottom.ids
+            ),
+            None,
+        )
         if row is not None and item_id:
             self._show_row(row)
         self.update()
@@ -138,7 +145,9 @@ class Ledger(QWidget):
     def _fit_rows(self) -> None:
         """Lower the rows until all fit, as far as their words stay readable."""
         room = (self.height() - OVERVIEW - RULER) / max(1, len(self.data.rows))
-        self._half = max(LOWEST, min(TALLEST, int(room - GAP if self.data.single else (room - SEAM - GAP) / 2)))
+        self._half = max(
+            LOWEST, min(TALLEST, int(room - GAP if self.data.single else (room - SEAM - GAP) / 2))
+        )
         self._top = max(0, min(self._top, self._rows_height() - (self.height() - OVERVIEW - RULER)))
 
     def _lane_width(self) -> float:
@@ -212,7 +221,9 @@ class Ledger(QWidget):
         colors = palette()
         painter.fillRect(QRect(LABEL, y, self.width() - LABEL, self._row - GAP), QColor(colors.ground))
         if not self.data.single:
-            painter.fillRect(QRect(LABEL, y + self._half + SEAM // 2 - 1, self.width() - LABEL, 1), QColor(colors.line))
+            painter.fillRect(
+                QRect(LABEL, y + self._half + SEAM // 2 - 1, self.width() - LABEL, 1), QColor(colors.line)
+            )
         painter.setPen(QColor(colors.text))
         painter.setFont(text(13))
         painter.drawText(QRect(8, y, 30, self._row - GAP), Qt.AlignmentFlag.AlignVCenter, row.label)
@@ -222,9 +233,13 @@ class Ledger(QWidget):
         painter.drawText(QRect(36, y, LABEL - 40, self._row - GAP), Qt.AlignmentFlag.AlignVCenter, name)
         self._paint_half(painter, row.top, y, QColor(colors.clip), row.kind, above=True)
         if not self.data.single:
-            self._paint_half(painter, row.bottom, y + self._half + SEAM, QColor(colors.clip_after), row.kind, above=False)
+            self._paint_half(
+                painter, row.bottom, y + self._half + SEAM, QColor(colors.clip_after), row.kind, above=False
+            )
 
-    def _paint_half(self, painter: QPainter, half: Half, y: int, fill: QColor, kind: str, above: bool) -> None:
+    def _paint_half(
+        self, painter: QPainter, half: Half, y: int, fill: QColor, kind: str, above: bool
+    ) -> None:
         low, high = self.origin, self._frame(self.width())
         first, last = half.visible(low, high)
         if last <= first:
@@ -260,10 +275,16 @@ class Ledger(QWidget):
             if index in half.levels and b - a > 12:
                 levels.append((index, box))
             if b - a > 34:
-                words.append((a + 6, self._elided(metrics, half.names[index], int(b - a - 10)), half.enabled[index]))
+                words.append(
+                    (a + 6, self._elided(metrics, half.names[index], int(b - a - 10)), half.enabled[index])
+                )
         painter.setPen(Qt.PenStyle.NoPen)
-        for color, boxes in ((fill, on), (faint, off), (QColor(colors.dim), edges),
-                             *((QColor(colors.fate(fate)), boxes) for fate, boxes in lines.items())):
+        for color, boxes in (
+            (fill, on),
+            (faint, off),
+            (QColor(colors.dim), edges),
+            *((QColor(colors.fate(fate)), boxes) for fate, boxes in lines.items()),
+        ):
             if boxes:
                 painter.setBrush(color)
                 painter.drawRects(boxes)
@@ -287,7 +308,9 @@ class Ledger(QWidget):
         lines: list[QLineF] = []
         middle, reach = y + self._half / 2, self._half / 2 - 1
         for box in boxes:
-            index = int(np.searchsorted(half.starts, (box.right() - LABEL) / self.scale + self.origin - 1e-6)) - 1
+            index = (
+                int(np.searchsorted(half.starts, (box.right() - LABEL) / self.scale + self.origin - 1e-6)) - 1
+            )
             wave = half.waves.get(index)
             found = self.peaks.get(wave.name) if wave is not None else None
             right = min(box.right(), float(self.width()))
@@ -298,11 +321,15 @@ class Ledger(QWidget):
             seconds = wave.start + ((xs - LABEL) / self.scale + self.origin - half.starts[index]) * wave.step
             # A pixel stands for a stretch: the loudest of three places in it.
             wide = abs(wave.step) / self.scale * PER_SECOND
-            places = (seconds[:, None] * PER_SECOND + np.array([0.0, wide / 3, wide * 2 / 3])).astype(np.int64)
+            places = (seconds[:, None] * PER_SECOND + np.array([0.0, wide / 3, wide * 2 / 3])).astype(
+                np.int64
+            )
             inside = (places >= 0) & (places < len(row))
             tall = np.where(inside, row[np.clip(places, 0, len(row) - 1)], 0).max(axis=1) / 255.0 * reach
             keep = tall >= 0.5
-            lines += [QLineF(x, middle - h, x, middle + h) for x, h in zip(xs[keep].tolist(), tall[keep].tolist())]
+            lines += [
+                QLineF(x, middle - h, x, middle + h) for x, h in zip(xs[keep].tolist(), tall[keep].tolist())
+            ]
         if lines:
             color = QColor(palette().dim)
             color.setAlpha(120)
@@ -310,7 +337,8 @@ class Ledger(QWidget):
             painter.drawLines(lines)
 
     def _elided(self, metrics: QFontMetrics, name: str, room: int) -> str:
-        """A name cut in the middle to a width in steps of four pixels; kept, as the same names come again and again."""
+        """A name cut in the middle to a width in steps of four pixels; kept, as the same names come again and
+        again."""
         key = (name, room // 4)
         found = self._short.get(key)
         if found is None:
@@ -324,7 +352,9 @@ class Ledger(QWidget):
         painter.setPen(QPen(QColor(palette().accent), 1))
         for start, stop in half.joins:
             if stop > low and start < high and (stop - start) * self.scale > 3:
-                painter.drawLine(QPointF(max(LABEL, self._x(start)), y + self._half - 1), QPointF(self._x(stop), y + 1))
+                painter.drawLine(
+                    QPointF(max(LABEL, self._x(start)), y + self._half - 1), QPointF(self._x(stop), y + 1)
+                )
 
     def _paint_level(self, painter: QPainter, half: Half, index: int, box: QRectF) -> None:
         """The level line of a sound over its box: 0 dB at a quarter from the top, -48 dB at the bottom."""
@@ -337,7 +367,9 @@ class Ledger(QWidget):
         painter.setPen(QPen(color, 1))
         painter.drawPolyline([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist())])
 
-    def _paint_dense(self, painter: QPainter, starts: np.ndarray, ends: np.ndarray, y: int, fill: QColor) -> None:
+    def _paint_dense(
+        self, painter: QPainter, starts: np.ndarray, ends: np.ndarray, y: int, fill: QColor
+    ) -> None:
         """Items too many to tell apart: what is covered, and a line at every third pixel that holds a cut.
 
         One row of pixels is worked out for the whole width and drawn as high as the half row.
@@ -381,7 +413,10 @@ class Ledger(QWidget):
         for above, below, frame in self.data.threads:
             if low <= frame < high:
                 x = self._x(frame) + 4
-                painter.drawLine(QPointF(x, self._row_y(above) + self._half), QPointF(x, self._row_y(below) + self._half + SEAM))
+                painter.drawLine(
+                    QPointF(x, self._row_y(above) + self._half),
+                    QPointF(x, self._row_y(below) + self._half + SEAM),
+                )
 
     def _paint_ruler(self, painter: QPainter) -> None:
         colors = palette()
@@ -408,12 +443,20 @@ class Ledger(QWidget):
         width = self._lane_width() - 6
         length = max(1.0, self.data.length)
         if len(self.data.cuts):
-            bins = np.bincount(np.clip((self.data.cuts / length * (width / 5)).astype(np.int64), 0, int(width / 5)))
+            bins = np.bincount(
+                np.clip((self.data.cuts / length * (width / 5)).astype(np.int64), 0, int(width / 5))
+            )
             peak = max(1, int(bins.max()))
             tall = (bins / peak * (OVERVIEW - 12)).astype(int)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(colors.line))
-            painter.drawRects([QRect(LABEL + place * 5, OVERVIEW - 2 - h, 4, h) for place, h in enumerate(tall.tolist()) if h])
+            painter.drawRects(
+                [
+                    QRect(LABEL + place * 5, OVERVIEW - 2 - h, 4, h)
+                    for place, h in enumerate(tall.tolist())
+                    if h
+                ]
+            )
             painter.setBrush(Qt.BrushStyle.NoBrush)
         drawn: set[tuple[str, int]] = set()
         for mark in self.data.marks:
@@ -490,8 +533,13 @@ class Ledger(QWidget):
         row, inside = self.data.rows[number], (at.y() - OVERVIEW - RULER + self._top) % self._row
         frame = self._frame(at.x())
         if abs(inside - self._half - SEAM / 2) <= 6:
-            near = [mark for mark in self.data.marks if mark.row == number and self._wanted(mark.fate)
-                    and abs(self._x(mark.start) + 8 - at.x()) <= 8]
+            near = [
+                mark
+                for mark in self.data.marks
+                if mark.row == number
+                and self._wanted(mark.fate)
+                and abs(self._x(mark.start) + 8 - at.x()) <= 8
+            ]
             if near:
                 self.mark_chosen.emit(near[0].key)
                 return
@@ -517,8 +565,10 @@ class Ledger(QWidget):
                 half = row.top if inside <= self._half else row.bottom
                 found = half.at(self._frame(at.x()))
                 if found is not None:
-                    tip = (f"{half.names[found]}\n{self.data.timecode(int(half.starts[found]))} – "
-                           f"{self.data.timecode(int(half.ends[found]))}")
+                    tip = (
+                        f"{half.names[found]}\n{self.data.timecode(int(half.starts[found]))} – "
+                        f"{self.data.timecode(int(half.ends[found]))}"
+                    )
             self.setToolTip(tip)
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:

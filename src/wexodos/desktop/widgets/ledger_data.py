@@ -13,8 +13,8 @@ from wexodos.model import Constant, Curve, Document, Item, MediaUse, Sequence, T
 
 @dataclass(frozen=True, slots=True)
 class Wave:
-    """Where the sound of an item comes from: the file's name, its channel (from 1), the second of it at the item's start, and how
-    many seconds of it a frame takes (less than 0 backwards)."""
+    """Where the sound of an item comes from: the file's name, its channel (from 1), the second of it at the
+    item's start, and how many seconds of it a frame takes (less than 0 backwards)."""
 
     name: str
     channel: int
@@ -64,7 +64,8 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """Something to be seen on the seam: a fate at a place. ``key`` leads back to the finding or difference."""
+    """Something to be seen on the seam: a fate at a place. ``key`` leads back to the finding or
+    difference."""
 
     key: str
     row: int
@@ -77,8 +78,8 @@ class Mark:
 class LedgerData:
     """Everything at once. ``single`` rows have an upper half only.
 
-    ``threads`` are (row above, row below, frame) of items that change track. Frame n of the cut before stands at n + ``ahead``, of the
-    cut after at n + ``lead``.
+    ``threads`` are (row above, row below, frame) of items that change track. Frame n of the cut before stands
+    at n + ``ahead``, of the cut after at n + ``lead``.
     """
 
     rows: list[Row] = field(default_factory=list)
@@ -116,7 +117,11 @@ def waves_of(track: Track, sequence: Sequence, document: Document | None) -> dic
 
 
 def half_of(
-    track: Track | None, fate_of: Callable[[Item], str], sequence: Sequence, document: Document | None = None, by: int = 0
+    track: Track | None,
+    fate_of: Callable[[Item], str],
+    sequence: Sequence,
+    document: Document | None = None,
+    by: int = 0,
 ) -> Half:
     """Turn a track into a half row that stands ``by`` frames later."""
     if track is None or not track.items:
@@ -124,42 +129,81 @@ def half_of(
     starts = np.array([float(item.start) for item in track.items]) + by
     ends = np.array([float(item.end) for item in track.items]) + by
     levels = {
-        place: item.sound.level for place, item in enumerate(track.items) if item.sound is not None and item.sound.level.animated
+        place: item.sound.level
+        for place, item in enumerate(track.items)
+        if item.sound is not None and item.sound.level.animated
     }
     return Half(
-        starts, ends, np.maximum.accumulate(ends), [item.name or item.kind for item in track.items], [item.id for item in track.items],
-        [item.enabled and track.enabled for item in track.items], [fate_of(item) for item in track.items], levels,
-        [(float(one.start) + by, float(one.end) + by) for one in track.transitions], waves_of(track, sequence, document),
+        starts,
+        ends,
+        np.maximum.accumulate(ends),
+        [item.name or item.kind for item in track.items],
+        [item.id for item in track.items],
+        [item.enabled and track.enabled for item in track.items],
+        [fate_of(item) for item in track.items],
+        levels,
+        [(float(one.start) + by, float(one.end) + by) for one in track.transitions],
+        waves_of(track, sequence, document),
     )
 
 
 def build(
-    before: Sequence, after: Sequence | None, fate_before: Callable[[Item], str] = lambda _item: "",
-    fate_after: Callable[[Item], str] = lambda _item: "", partners: Iterable[tuple[str, str, float]] = (),
-    sources: tuple[Document | None, Document | None] = (None, None), shift: int = 0,
+    before: Sequence,
+    after: Sequence | None,
+    fate_before: Callable[[Item], str] = lambda _item: "",
+    fate_after: Callable[[Item], str] = lambda _item: "",
+    partners: Iterable[tuple[str, str, float]] = (),
+    sources: tuple[Document | None, Document | None] = (None, None),
+    shift: int = 0,
 ) -> LedgerData:
     """Lay two sequences over one another, picture tracks from the top down, then sound.
 
-    ``partners`` are (track before, track after, frame) of items that stand on another track afterwards; ``sources`` the documents that
-    say where the sound of either comes from. Frame n of ``before`` is n + ``shift`` of ``after``; they stand over one another.
+    ``partners`` are (track before, track after, frame) of items that stand on another track afterwards;
+    ``sources`` the documents that say where the sound of either comes from. Frame n of ``before`` is n +
+    ``shift`` of ``after``; they stand over one another.
     """
     ahead, lead = max(0, shift), max(0, -shift)
     old = dict(before.labelled_tracks())
     new = dict(after.labelled_tracks()) if after is not None else {}
-    labels = sorted({*old, *new}, key=lambda label: (label[0] == "A", int(label[1:]) if label[0] == "A" else -int(label[1:])))
+    labels = sorted(
+        {*old, *new},
+        key=lambda label: (label[0] == "A", int(label[1:]) if label[0] == "A" else -int(label[1:])),
+    )
     rows = []
     for label in labels:
         track = old.get(label) or new.get(label)
         name = (track.name or track.stem or "") if track is not None else ""
-        rows.append(Row(label, name, "video" if label[0] == "V" else "audio",
-                        half_of(old.get(label), fate_before, before, sources[0], ahead),
-                        half_of(new.get(label), fate_after, after, sources[1], lead) if after is not None else empty_half()))
+        rows.append(
+            Row(
+                label,
+                name,
+                "video" if label[0] == "V" else "audio",
+                half_of(old.get(label), fate_before, before, sources[0], ahead),
+                half_of(new.get(label), fate_after, after, sources[1], lead)
+                if after is not None
+                else empty_half(),
+            )
+        )
     length = max(before.duration + ahead, after.duration + lead if after is not None else 0)
     # Where the cut has moved, what counts is the timecode it goes with.
     clock, zero = (after, lead) if after is not None and shift else (before, ahead)
-    data = LedgerData(rows, length=float(length), timecode=lambda frame: str(clock.timecode(frame - zero)), single=after is None,
-                      ahead=ahead, lead=lead)
-    data.cuts = np.unique(np.concatenate([np.concatenate([row.top.starts, row.top.ends]) for row in rows])) if rows else _EMPTY
+    data = LedgerData(
+        rows,
+        length=float(length),
+        timecode=lambda frame: str(clock.timecode(frame - zero)),
+        single=after is None,
+        ahead=ahead,
+        lead=lead,
+    )
+    data.cuts = (
+        np.unique(np.concatenate([np.concatenate([row.top.starts, row.top.ends]) for row in rows]))
+        if rows
+        else _EMPTY
+    )
     places = {row.label: place for place, row in enumerate(rows)}
-    data.threads = [(places[one], places[other], frame + ahead) for one, other, frame in partners if one in places and other in places]
+    data.threads = [
+        (places[one], places[other], frame + ahead)
+        for one, other, frame in partners
+        if one in places and other in places
+    ]
     return data

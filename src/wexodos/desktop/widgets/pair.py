@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wexodos.desktop.pictures import Pair
 from wexodos.desktop.theme import palette, text
@@ -19,7 +27,8 @@ GAP = 6
 
 
 class Canvas(QWidget):
-    """Draws a pair in one of the modes. ``outline`` are the corners of the chosen picture on either side, in frame pixels."""
+    """Draws a pair in one of the modes. ``outline`` are the corners of the chosen picture on either side, in
+    frame pixels."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -60,7 +69,9 @@ class Canvas(QWidget):
         for box in boxes:
             painter.fillRect(box, QColor(colors.ground))
         if self.mode == "both":
-            for number, (box, image) in enumerate(zip(boxes, (pair.before, pair.after) if pair is not None else (None, None))):
+            for number, (box, image) in enumerate(
+                zip(boxes, (pair.before, pair.after) if pair is not None else (None, None))
+            ):
                 self._picture(painter, box, image, number)
             return
         box = boxes[0]
@@ -109,7 +120,9 @@ class Canvas(QWidget):
             painter.setPen(QPen(QColor(palette().accent), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             across, down = box.width() / self.frame[0], box.height() / self.frame[1]
-            painter.drawPolygon(QPolygonF([QPointF(box.left() + x * across, box.top() + y * down) for x, y in corners]))
+            painter.drawPolygon(
+                QPolygonF([QPointF(box.left() + x * across, box.top() + y * down) for x, y in corners])
+            )
 
     def _tag(self, painter: QPainter, box: QRectF, word: str, left: bool) -> None:
         colors = palette()
@@ -140,7 +153,8 @@ class Canvas(QWidget):
 
 
 class PicturePair(QWidget):
-    """The canvas with its modes and what is to be said about the pictures. ``mode_changed(mode)`` asks for pictures anew."""
+    """The canvas with its modes and what is to be said about the pictures. ``mode_changed(mode)`` asks for
+    pictures anew."""
 
     mode_changed = Signal(str)
 
@@ -198,7 +212,9 @@ class PicturePair(QWidget):
         """Show newly made pictures."""
         self.canvas.pair = pair
         gap = pair.gap if pair is not None else None
-        self.measure.setText(f"largest {gap.largest * 100:.1f} %, mean {gap.mean * 100:.2f} %" if gap is not None else "")
+        self.measure.setText(
+            f"largest {gap.largest * 100:.1f} %, mean {gap.mean * 100:.2f} %" if gap is not None else ""
+        )
         self.measure.setVisible(gap is not None)
         said = []
         if pair is not None and pair.missing:
@@ -210,7 +226,9 @@ class PicturePair(QWidget):
         self.fit()
         self.canvas.update()
 
-    def show_frame(self, size: tuple[float, float], before: list[Vector], after: list[Vector], absent: str) -> None:
+    def show_frame(
+        self, size: tuple[float, float], before: list[Vector], after: list[Vector], absent: str
+    ) -> None:
         """The frame's size, the outlines of what is chosen, and why there is no picture after."""
         self.canvas.frame, self.canvas.outlines, self.canvas.absent = size, (before, after), absent
         self.fit()
@@ -230,6 +248,7 @@ class PicturePair(QWidget):
 
     @property
     def wanted_height(self) -> int:
-        """How many pixels high a picture is shown, in steps, so that a little more room does not decode everything anew."""
+        """How many pixels high a picture is shown, in steps, so that a little more room does not decode
+        everything anew."""
         tall = self.canvas.boxes()[0].height() * self.devicePixelRatioF()
         return max(90, min(1080, -(-int(tall) // 30) * 30))

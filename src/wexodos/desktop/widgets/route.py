@@ -37,8 +37,9 @@ class Route(QWidget):
     def set_state(self, index: int, open_: int, grave: bool, done: bool) -> None:
         stop = self.stops[index]
         stop.open, stop.grave, stop.done = open_, grave, done
-        self.setAccessibleDescription(", ".join(
-            f"{one.name}: {'done' if one.done else f'{one.open} open'}" for one in self.stops))
+        self.setAccessibleDescription(
+            ", ".join(f"{one.name}: {'done' if one.done else f'{one.open} open'}" for one in self.stops)
+        )
         self.update()
 
     def set_current(self, index: int) -> None:
@@ -79,7 +80,9 @@ class Route(QWidget):
             painter.setBrush(QColor(colors.raised))
             painter.drawRoundedRect(QRectF(6, at.y() - 26, 80, 72), 6, 6)
         painter.setPen(QPen(QColor(colors.accent if here else colors.carried), 2))
-        painter.setBrush(QColor(colors.accent) if here else QColor(colors.carried) if stop.done else QColor(colors.ground))
+        painter.setBrush(
+            QColor(colors.accent) if here else QColor(colors.carried) if stop.done else QColor(colors.ground)
+        )
         painter.drawEllipse(at, 9, 9)
         if stop.done and not here:
             painter.setPen(QPen(QColor(colors.ground), 2))

@@ -24,7 +24,8 @@ from wexodos.media import Rules
 
 
 class SearchRules(QWidget):
-    """“Look where the cut says, beside it and 2 folders up, then in …”, each part to be changed. ``changed(rules)`` gives new rules."""
+    """“Look where the cut says, beside it and 2 folders up, then in …”, each part to be changed.
+    ``changed(rules)`` gives new rules."""
 
     changed = Signal(object)
 
@@ -75,17 +76,26 @@ class SearchRules(QWidget):
         self.up.blockSignals(was)
         count = len(rules.folders)
         self.folders.setText(
-            Path(rules.folders[0]).name or rules.folders[0] if count == 1 else f"{count} folders" if count else "no folder"
+            Path(rules.folders[0]).name or rules.folders[0]
+            if count == 1
+            else f"{count} folders"
+            if count
+            else "no folder"
         )
         self.folders.setToolTip("\n".join(rules.folders) or "Add a folder that is searched with all below it")
         count = len(rules.maps)
-        self.maps.setText(f"{count} volume{'s' if count > 1 else ''} elsewhere" if count else "no volume elsewhere")
-        self.maps.setToolTip("\n".join(f"{a} is {b}" for a, b in rules.maps) or "Say where a volume of the cut is here")
+        self.maps.setText(
+            f"{count} volume{'s' if count > 1 else ''} elsewhere" if count else "no volume elsewhere"
+        )
+        self.maps.setToolTip(
+            "\n".join(f"{a} is {b}" for a, b in rules.maps) or "Say where a volume of the cut is here"
+        )
         folders, maps = QMenu(self), QMenu(self)
         folders.addAction("Add a folder…", self.choose_folder)
         for one in rules.folders:
             folders.addAction(
-                f"No longer: {one}", lambda path=one: self._change(folders=tuple(f for f in self.rules.folders if f != path))
+                f"No longer: {one}",
+                lambda path=one: self._change(folders=tuple(f for f in self.rules.folders if f != path)),
             )
         maps.addAction("A volume is elsewhere…", self.choose_map)
         for pair in rules.maps:
@@ -129,7 +139,9 @@ class SearchRules(QWidget):
         written.setMinimumWidth(360)
         form.addRow("Written", written)
         form.addRow("Here", here)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons = QDialogButtonBox(
+            QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel
+        )
         buttons.accepted.connect(sheet.accept)
         buttons.rejected.connect(sheet.reject)
         form.addRow(buttons)

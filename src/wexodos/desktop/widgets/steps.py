@@ -1,4 +1,5 @@
-"""The list of Tidy steps: each with a switch, its options in place, and what it does to this cut in one line."""
+"""The list of Tidy steps: each with a switch, its options in place, and what it does to this cut in one
+line."""
 
 from __future__ import annotations
 
@@ -83,7 +84,9 @@ class StepRow(QFrame):
         self.switch.setChecked(chosen.on)
         self.switch.setToolTip(step.about)
         self.switch.setAccessibleDescription(step.about)
-        self.switch.clicked.connect(lambda on: self.changed.emit(Chosen(chosen.step, bool(on), chosen.options)))
+        self.switch.clicked.connect(
+            lambda on: self.changed.emit(Chosen(chosen.step, bool(on), chosen.options))
+        )
         head.addWidget(self.switch, 1)
         for glyph, about, by, usable in (("up", "earlier", -1, not first), ("down", "later", 1, not last)):
             button = QPushButton()
@@ -187,7 +190,8 @@ class StepRow(QFrame):
 
 
 class StepList(QScrollArea):
-    """All steps in their order: those of the recipe, then those not in it, switched off. ``changed(steps)`` gives them anew."""
+    """All steps in their order: those of the recipe, then those not in it, switched off. ``changed(steps)``
+    gives them anew."""
 
     changed = Signal(object)
 
@@ -247,7 +251,9 @@ class StepList(QScrollArea):
 
     def _doubled(self, place: int) -> None:
         one = self.steps[place]
-        self.changed.emit((*self.steps[: place + 1], Chosen(one.step, False, one.options), *self.steps[place + 1 :]))
+        self.changed.emit(
+            (*self.steps[: place + 1], Chosen(one.step, False, one.options), *self.steps[place + 1 :])
+        )
 
     def _dropped(self, place: int) -> None:
         self.changed.emit((*self.steps[:place], *self.steps[place + 1 :]))

@@ -6,7 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt, Signal
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QSortFilterProxyModel,
+    Qt,
+    Signal,
+)
 from PySide6.QtGui import QColor, QGuiApplication, QIcon, QKeySequence, QPainter, QPaintEvent, QShortcut
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
@@ -48,7 +55,9 @@ class Rows(QAbstractTableModel):
     def columnCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else len(self.columns)
 
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+    def headerData(
+        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> Any:
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
             return self.columns[section].head
         return None
@@ -57,7 +66,11 @@ class Rows(QAbstractTableModel):
         if not index.isValid() or index.row() >= len(self.rows):
             return None
         column, row = self.columns[index.column()], self.rows[index.row()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
+        if role in (
+            Qt.ItemDataRole.DisplayRole,
+            Qt.ItemDataRole.ToolTipRole,
+            Qt.ItemDataRole.AccessibleTextRole,
+        ):
             return column.text(row)
         if role == Qt.ItemDataRole.FontRole and column.mono:
             return mono(12)
@@ -141,7 +154,10 @@ class Table(QTableView):
 
     def visible_rows(self) -> list[Any]:
         """The rows in the order they are shown."""
-        return [self.model_rows.rows[self.proxy.mapToSource(self.proxy.index(row, 0)).row()] for row in range(self.proxy.rowCount())]
+        return [
+            self.model_rows.rows[self.proxy.mapToSource(self.proxy.index(row, 0)).row()]
+            for row in range(self.proxy.rowCount())
+        ]
 
     def current_row(self) -> Any:
         index = self.proxy.mapToSource(self.currentIndex())

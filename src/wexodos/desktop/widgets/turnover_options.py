@@ -5,7 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QLineEdit, QSpinBox, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QSpinBox,
+    QWidget,
+)
 
 from wexodos.carryover.options import chosen
 from wexodos.desktop.stops.base import dim
@@ -17,7 +26,11 @@ _CHOICES: dict[str, tuple[str, str, tuple[tuple[str, str], ...]]] = {
         "Where the sound goes",
         (("source", "linked to the media"), ("linked", "files beside it"), ("embedded", "inside the file")),
     ),
-    "form": ("as", "How the sound is stored", (("pcm", "bare samples"), ("wave", "broadcast WAVE"), ("aiff", "AIFF-C"))),
+    "form": (
+        "as",
+        "How the sound is stored",
+        (("pcm", "bare samples"), ("wave", "broadcast WAVE"), ("aiff", "AIFF-C")),
+    ),
     "bits": ("depth", "Going down to 16 bits is dithered", (("24", "24 bits"), ("16", "16 bits"))),
     "sample_rate": (
         "rate",
@@ -41,10 +54,39 @@ _CHOICES: dict[str, tuple[str, str, tuple[tuple[str, str], ...]]] = {
         (("no", "not split"), ("tracks", "by tracks"), ("reels", "by reels")),
     ),
 }
-_SWITCHES = {"levels": "levels", "pans": "pans", "by_stem": "tracks in order of stems", "long_reels": "long reel names"}
+_SWITCHES = {
+    "levels": "levels",
+    "pans": "pans",
+    "by_stem": "tracks in order of stems",
+    "long_reels": "long reel names",
+}
 _BY_FORMAT: dict[str, tuple[str, ...]] = {
-    "aaf": ("sound", "form", "bits", "sample_rate", "handles", "edit_rate", "fades", "reference", "levels", "pans", "by_stem"),
-    "omf": ("form", "bits", "sample_rate", "handles", "edit_rate", "fades", "container", "split", "levels", "pans", "by_stem"),
+    "aaf": (
+        "sound",
+        "form",
+        "bits",
+        "sample_rate",
+        "handles",
+        "edit_rate",
+        "fades",
+        "reference",
+        "levels",
+        "pans",
+        "by_stem",
+    ),
+    "omf": (
+        "form",
+        "bits",
+        "sample_rate",
+        "handles",
+        "edit_rate",
+        "fades",
+        "container",
+        "split",
+        "levels",
+        "pans",
+        "by_stem",
+    ),
     "edl": ("long_reels", "most_events"),
 }
 _MADE = ("form", "bits", "sample_rate", "handles", "split")
@@ -53,7 +95,8 @@ PER_ROW = 4
 
 
 class TurnoverOptions(QWidget):
-    """Shows the settings that the destination's format has; ``changed`` gives a setting's name and its value in words."""
+    """Shows the settings that the destination's format has; ``changed`` gives a setting's name and its value
+    in words."""
 
     changed = Signal(str, str)
 
@@ -70,7 +113,9 @@ class TurnoverOptions(QWidget):
             box = QComboBox()
             for value, words in choices:
                 box.addItem(words, value)
-            box.activated.connect(lambda _=0, one=name, control=box: self.changed.emit(one, control.currentData()))
+            box.activated.connect(
+                lambda _=0, one=name, control=box: self.changed.emit(one, control.currentData())
+            )
             self._add(name, label, about, box)
         for name, words in _SWITCHES.items():
             check = QCheckBox(words)
@@ -83,7 +128,12 @@ class TurnoverOptions(QWidget):
         handles.setSuffix(" s")
         handles.setKeyboardTracking(False)
         handles.valueChanged.connect(lambda value: self.changed.emit("handles", f"{value:g}"))
-        self._add("handles", "handles", "Sound beyond what is heard, on either side, as far as the media go", handles)
+        self._add(
+            "handles",
+            "handles",
+            "Sound beyond what is heard, on either side, as far as the media go",
+            handles,
+        )
         events = QSpinBox()
         events.setRange(1, 999_999)
         events.setKeyboardTracking(False)
@@ -92,7 +142,9 @@ class TurnoverOptions(QWidget):
         picture = QLineEdit()
         picture.setPlaceholderText("path of a file, or none")
         picture.editingFinished.connect(lambda: self.changed.emit("reference", picture.text().strip()))
-        self._add("reference", "reference picture", "A picture file that is linked along the whole cut", picture)
+        self._add(
+            "reference", "reference picture", "A picture file that is linked along the whole cut", picture
+        )
 
     def _add(self, name: str, label: str, about: str, control: QWidget) -> None:
         control.setToolTip(about)

@@ -1,4 +1,5 @@
-"""AAF (``aaf``): compositions, masters, files and reels. Reads what the edit protocol and two families write; writes 1.1."""
+"""AAF (``aaf``): compositions, masters, files and reels. Reads what the edit protocol and two families write;
+writes 1.1."""
 
 from wexodos.formats.aaf.reader import each_stream, essence_stream, matches, read, read_path, tree_of
 from wexodos.formats.aaf.writer import write, write_to

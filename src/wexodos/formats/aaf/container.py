@@ -1,6 +1,7 @@
 """The structured-storage container, looked over before anybody walks through it.
 
-A sector chain that loops, or leads outside, would keep a reader busy for ever or make it read the same gigabyte again and again.
+A sector chain that loops, or leads outside, would keep a reader busy for ever or make it read the same
+gigabyte again and again.
 """
 
 from __future__ import annotations
@@ -31,7 +32,9 @@ def looked_over(file: BinaryIO, size: int) -> None:
     if shift not in (9, 12) or mini_shift > shift or mini_shift < 5:
         raise ReadError("its sector size is impossible")
     sector = 1 << shift
-    _, fat_count, directory, _, mini_cutoff, mini_first, _, difat_first, difat_count = struct.unpack_from("<IIIIIIIII", head, 40)
+    _, fat_count, directory, _, mini_cutoff, mini_first, _, difat_first, difat_count = struct.unpack_from(
+        "<IIIIIIIII", head, 40
+    )
     sectors = max(0, -(-size // sector) - 1)
     if sectors > MOST_SECTORS or fat_count > sectors or difat_count > sectors:
         raise ReadError("its tables are larger than the file")
@@ -51,7 +54,9 @@ def looked_over(file: BinaryIO, size: int) -> None:
     if len(entries) // 128 > MOST_ENTRIES:
         raise ReadError("it holds too many objects")
     minifat = (
-        np.frombuffer(_read_chain(file, fat, mini_first, sector, sectors), "<u4") if mini_first < _DIFAT else np.zeros(0, np.uint32)
+        np.frombuffer(_read_chain(file, fat, mini_first, sector, sectors), "<u4")
+        if mini_first < _DIFAT
+        else np.zeros(0, np.uint32)
     )
     _acyclic(fat, "its sectors")
     _acyclic(minifat, "its small sectors")
@@ -78,7 +83,8 @@ def _read_chain(file: BinaryIO, fat: Table, first: int, sector: int, sectors: in
 
 
 def _acyclic(table: Table, what: str) -> None:
-    """Every sector has at most one before it, and no chain comes back: both together mean there is no circle."""
+    """Every sector has at most one before it, and no chain comes back: both together mean there is no
+    circle."""
     used = table[table < _DIFAT]
     if len(used) and (int(used.max()) >= len(table) or len(np.unique(used)) != len(used)):
         raise ReadError(f"{what} are chained wrongly")
@@ -116,5 +122,7 @@ def _streams(entries: bytes, fat: Table, minifat: Table, sector: int, mini: int,
     for number in range(count):
         kind = entries[number * 128 + 66]
         size = struct.unpack_from("<Q", entries, number * 128 + 120)[0]
-        if kind == 2 and (size & 0xFFFFFFFF if sector == 512 else size) > max(len(fat) * sector, len(minifat) * mini):
+        if kind == 2 and (size & 0xFFFFFFFF if sector == 512 else size) > max(
+            len(fat) * sector, len(minifat) * mini
+        ):
             raise ReadError("a stream says it is longer than the file")

@@ -1,4 +1,5 @@
-"""The ids of the published object specification and edit protocol, and of the exporters met in practice, with our words.
+"""The ids of the published object specification and edit protocol, and of the exporters met in practice, with
+our words.
 
 Definitions are told apart by these ids, never by name: the same id bears other names in other files.
 """
@@ -124,7 +125,13 @@ PARAMETERS: dict[str, str] = {
 
 WRITTEN_OPERATIONS: dict[str, tuple[str, str, int, bool, tuple[str, ...]]] = {
     "dissolve": ("Video Dissolve", PICTURE, 2, False, ("level",)),
-    "wipe": ("SMPTE Video Wipe", PICTURE, 2, False, ("level", "wipe-number", "wipe-reverse", "wipe-soft", "wipe-border")),
+    "wipe": (
+        "SMPTE Video Wipe",
+        PICTURE,
+        2,
+        False,
+        ("level", "wipe-number", "wipe-reverse", "wipe-soft", "wipe-border"),
+    ),
     "position": ("Video Position", PICTURE, 1, False, ("position-x", "position-y")),
     "scale": ("Video Scale", PICTURE, 1, False, ("scale-x", "scale-y")),
     "rotate": ("Video Rotate", PICTURE, 1, False, ("rotation",)),
@@ -183,4 +190,3 @@ def parameter_type(word: str) -> str:
     if word in INTEGERS:
         return "aafInt32"
     return "Boolean" if word in SWITCHES else "aafString" if word in STRINGS else "Rational"
-

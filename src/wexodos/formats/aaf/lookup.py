@@ -1,4 +1,5 @@
-"""Properties of the library's objects found by a table instead of by walking through all definitions of a class each time."""
+"""Properties of the library's objects found by a table instead of by walking through all definitions of a
+class each time."""
 
 from __future__ import annotations
 
@@ -11,7 +12,8 @@ _local = threading.local()
 
 
 def fresh() -> None:
-    """Begin a new file: numbers of properties that are no part of the specification differ from file to file."""
+    """Begin a new file: numbers of properties that are no part of the specification differ from file to
+    file."""
     _local.numbers = {}
 
 
@@ -21,6 +23,8 @@ def found(thing: Any, name: str) -> Any:
     kind: Any = type(thing)
     key = (str(thing.class_id) if kind is AAFObject else kind, name)
     if key not in numbers:
-        numbers[key] = next((one.pid for one in thing.classdef.all_propertydefs() if one.property_name == name), None)
+        numbers[key] = next(
+            (one.pid for one in thing.classdef.all_propertydefs() if one.property_name == name), None
+        )
     number = numbers[key]
     return None if number is None else thing.property_entries.get(number)

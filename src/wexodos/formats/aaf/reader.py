@@ -1,7 +1,7 @@
 """An AAF file as a tree of mobs.
 
-Whatever the library meets in a damaged file it raises in all kinds of ways, on opening and at every property; so every access
-goes through ``_of``, which gives a rest value and lets the reading go on.
+Whatever the library meets in a damaged file it raises in all kinds of ways, on opening and at every property;
+so every access goes through ``_of``, which gives a rest value and lets the reading go on.
 """
 
 from __future__ import annotations
@@ -65,7 +65,8 @@ def _read(place: str | int, path: Path | None) -> tree.File:
     quiet = logging.NullHandler()
     root.addHandler(quiet)
     try:
-        # The library says on standard output and in the root log what it does not like; the user hears it from us.
+        # The library says on standard output and in the root log what it does not like; the user hears it
+        # from us.
         with contextlib.redirect_stdout(io.StringIO()), aaf2.open(place, "r") as file:
             return _Reader(file, path).file()
     except (ReadError, RecursionError, MemoryError):
@@ -184,7 +185,15 @@ class _Reader:
             _text(_of(one, "Name", "")) == "AudioMixerCompMute" and _of(one, "Value") == 1
             for one in _list(slot, "TimelineMobAttributeList")
         )
-        return tree.Slot(int(_of(slot, "SlotID", 0)), rate, made, name, int(number or 0), _whole(_of(slot, "Origin", 0)), muted)
+        return tree.Slot(
+            int(_of(slot, "SlotID", 0)),
+            rate,
+            made,
+            name,
+            int(number or 0),
+            _whole(_of(slot, "Origin", 0)),
+            muted,
+        )
 
     # ---- segments
 
@@ -197,7 +206,10 @@ class _Reader:
         kind = self._kind(one) or kind
         length = _whole(_of(one, "Length", 0))
         made = self._made(one, kind, length, where, depth + 1)
-        lists: tuple[tuple[str, Any], ...] = (("ComponentAttributeList", made.attributes), ("UserComments", made.comments))
+        lists: tuple[tuple[str, Any], ...] = (
+            ("ComponentAttributeList", made.attributes),
+            ("UserComments", made.comments),
+        )
         for name, target in lists:
             if lookup.found(one, name) is not None:
                 for tag in _list(one, name):
@@ -229,7 +241,9 @@ class _Reader:
         if isinstance(one, components.NestedScope):
             return tree.NestedScope(kind, length, [inner(part) for part in _list(one, "Slots")])
         if isinstance(one, components.ScopeReference):
-            return tree.ScopeReference(kind, length, _of(one, "RelativeScope", 0), _of(one, "RelativeSlot", 1))
+            return tree.ScopeReference(
+                kind, length, _of(one, "RelativeScope", 0), _of(one, "RelativeSlot", 1)
+            )
         if isinstance(one, components.Selector):
             chosen = _of(one, "Selected")
             selected = inner(chosen) if chosen is not None else tree.Filler(kind, length)
@@ -238,7 +252,11 @@ class _Reader:
             return tree.Group(kind, length, [inner(part) for part in _list(one, "Choices")])
         if isinstance(one, components.Timecode):
             return tree.TimecodeSegment(
-                "timecode", length, int(_of(one, "Start", 0)), int(_of(one, "FPS", 25)), bool(_of(one, "Drop", False))
+                "timecode",
+                length,
+                int(_of(one, "Start", 0)),
+                int(_of(one, "FPS", 25)),
+                bool(_of(one, "Drop", False)),
             )
         if isinstance(one, components.Pulldown):
             inside = _of(one, "InputSegment")
@@ -252,13 +270,21 @@ class _Reader:
 
     def _clip(self, one: Any, kind: str, length: Exact) -> tree.SourceClip:
         made = tree.SourceClip(
-            kind, length, _mob_key(_of(one, "SourceID")), int(_of(one, "SourceMobSlotID", 0)), _whole(_of(one, "StartTime", 0))
+            kind,
+            length,
+            _mob_key(_of(one, "SourceID")),
+            int(_of(one, "SourceMobSlotID", 0)),
+            _whole(_of(one, "StartTime", 0)),
         )
         for side, name in (("In", "fade_in"), ("Out", "fade_out")):
             span = _of(one, f"Fade{side}Length", 0)
             if span:
                 shape = str(_of(one, f"Fade{side}Type", ""))
-                setattr(made, name, (_whole(span), "equal-power" if shape in ("FadeLinearPower", "2") else "linear"))
+                setattr(
+                    made,
+                    name,
+                    (_whole(span), "equal-power" if shape in ("FadeLinearPower", "2") else "linear"),
+                )
         return made
 
     def _operation(self, one: Any, kind: str, length: Exact, inner: Any) -> tree.Operation:
@@ -319,26 +345,45 @@ class _Reader:
         law = ids.LAWS.get(str(getattr(_of(parameter, "Interpolation"), "auid", "")), "linear")
         unit = (
             "frames"
-            if frames or (word in ("offset-map", "sampled-map", "speed-map") and max(point.time for point in points) > 2)
+            if frames
+            or (
+                word in ("offset-map", "sampled-map", "speed-map") and max(point.time for point in points) > 2
+            )
             else "share"
         )
-        # Picture effects and speeds of one family count their last frame as 1; sound and the edit protocol count their end.
-        return word, tree.Varying(points, unit, law, unit == "share" and op in ("placement", "stack", "speed"))
+        # Picture effects and speeds of one family count their last frame as 1; sound and the edit protocol
+        # count their end.
+        return word, tree.Varying(
+            points, unit, law, unit == "share" and op in ("placement", "stack", "speed")
+        )
 
     def _marker(self, one: Any) -> tree.MarkerEvent | None:
         if not isinstance(one, components.Event):
             return None
-        notes = {_text(_of(tag, "Name", "")): _of(tag, "Value", "") for tag in _list(one, "CommentMarkerAttributeList")}
+        notes = {
+            _text(_of(tag, "Name", "")): _of(tag, "Value", "")
+            for tag in _list(one, "CommentMarkerAttributeList")
+        }
         color = _of(one, "CommentMarkerColor")
         shown = None
         if isinstance(color, dict):
             parts = [int(color.get(name, 0)) >> 8 & 255 for name in ("red", "green", "blue")]
             shown = "#" + "".join(f"{part:02x}" for part in parts) + "ff"
-        name = _text(notes.get("_ATN_CRM_USER", "") or _of(one, "CommentMarkerUser", "") or _of(one, "CommentMarkerUSer", ""))
+        name = _text(
+            notes.get("_ATN_CRM_USER", "")
+            or _of(one, "CommentMarkerUser", "")
+            or _of(one, "CommentMarkerUSer", "")
+        )
         span = notes.get("_ATN_CRM_LENGTH", 1)
         comment = _text(_of(one, "Comment", "") or notes.get("_ATN_CRM_COM", ""))
         return tree.MarkerEvent(
-            "metadata", 0, _whole(_of(one, "Position", 0)), comment, name, shown, span if isinstance(span, int) else 1
+            "metadata",
+            0,
+            _whole(_of(one, "Position", 0)),
+            comment,
+            name,
+            shown,
+            span if isinstance(span, int) else 1,
         )
 
     # ---- media
@@ -350,7 +395,10 @@ class _Reader:
             return tree.Descriptor("tape")
         if isinstance(one, essence.ImportDescriptor):
             return tree.Descriptor("import", locators=self._locators(one))
-        if type(one).__name__ == "FilmDescriptor" or getattr(getattr(one, "classdef", None), "class_name", "") == "FilmDescriptor":
+        if (
+            type(one).__name__ == "FilmDescriptor"
+            or getattr(getattr(one, "classdef", None), "class_name", "") == "FilmDescriptor"
+        ):
             return tree.Descriptor("film")
         made = tree.Descriptor("file", locators=self._locators(one), rate=_rate(_of(one, "SampleRate")))
         made.length = _whole(_of(one, "Length", 0)) or None
@@ -365,7 +413,12 @@ class _Reader:
             made.width = int(_of(one, "DisplayWidth", 0) or _of(one, "StoredWidth", 0)) or None
             high = int(_of(one, "DisplayHeight", 0) or _of(one, "StoredHeight", 0))
             layout = str(_of(one, "FrameLayout", "FullFrame"))
-            if layout in ("SeparateFields", "SegmentedFrame") and made.width and high and high * 2 <= made.width:
+            if (
+                layout in ("SeparateFields", "SegmentedFrame")
+                and made.width
+                and high
+                and high * 2 <= made.width
+            ):
                 high *= 2
             made.height = high or None
             if layout in ("MixedFields", "SeparateFields"):
@@ -373,7 +426,8 @@ class _Reader:
             aspect = _exact(_of(one, "ImageAspectRatio"))
             if aspect and aspect > 0 and made.width and made.height:
                 pixel = exact(Fraction(aspect) * made.height / made.width)
-                # The ratio is often that of the screen, rounded: a picture within a hundredth of square pixels has them.
+                # The ratio is often that of the screen, rounded: a picture within a hundredth of square
+                # pixels has them.
                 made.pixel_aspect = 1 if abs(float(pixel) - 1) < 0.01 else pixel
         elif isinstance(one, essence.WAVEDescriptor | essence.AIFCDescriptor):
             made.sound, made.what = True, "wave" if isinstance(one, essence.WAVEDescriptor) else "aiff"
@@ -432,7 +486,8 @@ def _opener(path: Path, key: str) -> Any:
 
 
 def each_stream(path: Path) -> Iterator[tuple[str, BinaryIO]]:
-    """Every embedded sound with the id of its file mob, one after the other, from a file that is opened once."""
+    """Every embedded sound with the id of its file mob, one after the other, from a file that is opened
+    once."""
     with aaf2.open(str(path), "r") as file:
         for data in file.content.essencedata.values():
             yield _mob_key(data.mob_id), io.BufferedReader(_Stream(data.open("r"), None), 1 << 20)
@@ -499,7 +554,11 @@ def _mob_key(value: Any) -> str:
 
 
 def _text(value: Any) -> str:
-    return "".join(one for one in str(value) if one.isprintable() or one in "\n\t").replace("\x00", "") if value is not None else ""
+    return (
+        "".join(one for one in str(value) if one.isprintable() or one in "\n\t").replace("\x00", "")
+        if value is not None
+        else ""
+    )
 
 
 def _bytes(value: Any) -> bytes:
@@ -559,4 +618,8 @@ def _wave_facts(head: bytes) -> tuple[int, int, int] | None:
     if place < 0 or len(head) < place + 24:
         return None
     fmt = head[place + 8 :]
-    return int.from_bytes(fmt[2:4], "little"), int.from_bytes(fmt[4:8], "little"), int.from_bytes(fmt[14:16], "little")
+    return (
+        int.from_bytes(fmt[2:4], "little"),
+        int.from_bytes(fmt[4:8], "little"),
+        int.from_bytes(fmt[14:16], "little"),
+    )

@@ -9,8 +9,8 @@ from typing import Any
 def write_stream(stream: Any, size: int, blocks: Iterable[bytes]) -> Iterator[int]:
     """Write ``size`` bytes into a stream; yields the length of each block when it is written.
 
-    All sectors are given out first, so they follow each other, and neighbours are written at once. A short stream goes through the
-    library, as it lies in sectors of another kind.
+    All sectors are given out first, so they follow each other, and neighbours are written at once. A short
+    stream goes through the library, as it lies in sectors of another kind.
     """
     storage = stream.storage
     if size < storage.min_stream_max_size:

@@ -69,7 +69,9 @@ def set_up(file: Any, used_operations: set[str]) -> None:
         name, kind, inputs, warps, settings = ids.WRITTEN_OPERATIONS[word]
         for setting in settings:
             if setting not in parameters:
-                made = file.create.ParameterDef(AUID(ids.parameter_id(setting)), _title(setting), "", ids.parameter_type(setting))
+                made = file.create.ParameterDef(
+                    AUID(ids.parameter_id(setting)), _title(setting), "", ids.parameter_type(setting)
+                )
                 file.dictionary.register_def(made)
                 parameters[setting] = made
         operation = file.create.OperationDef(AUID(ids.operation_id(word)), name, "")

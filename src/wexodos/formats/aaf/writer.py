@@ -1,7 +1,7 @@
 """A tree of mobs as an AAF file.
 
-Everything is built detached and hung into the file last: appending to what already hangs there takes time that grows with the
-square of the number of clips.
+Everything is built detached and hung into the file last: appending to what already hangs there takes time
+that grows with the square of the number of clips.
 """
 
 from __future__ import annotations
@@ -33,7 +33,8 @@ _FADES = {"linear": "FadeLinearAmp", "equal-power": "FadeLinearPower"}
 
 
 def write(document: Document, sequence_id: str, version: str, how: Spelling | None = None) -> bytes:
-    """The structure of one sequence as an AAF file; sound that is to be embedded is described, its samples are left out."""
+    """The structure of one sequence as an AAF file; sound that is to be embedded is described, its samples
+    are left out."""
     made = mobs_of(document, sequence_id, how or Spelling())
     file = aaf2.open()
     _fill(file, made, None)
@@ -45,7 +46,8 @@ def write(document: Document, sequence_id: str, version: str, how: Spelling | No
 
 
 def write_to(path: Path, document: Document, sequence_id: str, version: str, how: Spelling) -> None:
-    """Write one sequence with its embedded sound into a new file, samples going by in blocks. Raises ``WriteError``."""
+    """Write one sequence with its embedded sound into a new file, samples going by in blocks. Raises
+    ``WriteError``."""
     made = mobs_of(document, sequence_id, how)
     try:
         with aaf2.open(str(path), "w") as file:
@@ -118,7 +120,9 @@ class _Maker:
         for slot in mob.slots:
             made.slots.append(self.slot(slot))
         if mob.comments:
-            made["UserComments"].value = [tagged(self.file, key, str(value)) for key, value in mob.comments.items()]
+            made["UserComments"].value = [
+                tagged(self.file, key, str(value)) for key, value in mob.comments.items()
+            ]
         return made
 
     def slot(self, slot: tree.Slot) -> Any:
@@ -127,7 +131,9 @@ class _Maker:
             made["EditRate"].value = rate_of(slot.rate)
             made["PhysicalTrackNumber"].value = slot.number or 1
             row = self.file.create.Sequence(media_kind="DescriptiveMetadata")
-            row["Components"].value = [self.marker(one) for one in slot.segment.parts if isinstance(one, tree.MarkerEvent)]
+            row["Components"].value = [
+                self.marker(one) for one in slot.segment.parts if isinstance(one, tree.MarkerEvent)
+            ]
             made.segment = row
             return made
         made = self.file.create.TimelineMobSlot(slot.id, edit_rate=rate_of(slot.rate))
@@ -158,9 +164,13 @@ class _Maker:
     def segment(self, one: tree.Segment) -> Any:
         made = self._segment(one)
         if one.attributes:
-            made["ComponentAttributeList"].value = [tagged(self.file, key, value) for key, value in one.attributes.items()]
+            made["ComponentAttributeList"].value = [
+                tagged(self.file, key, value) for key, value in one.attributes.items()
+            ]
         if one.comments:
-            made["UserComments"].value = [tagged(self.file, key, str(value)) for key, value in one.comments.items()]
+            made["UserComments"].value = [
+                tagged(self.file, key, str(value)) for key, value in one.comments.items()
+            ]
         return made
 
     def _segment(self, one: tree.Segment) -> Any:
@@ -176,7 +186,9 @@ class _Maker:
         if isinstance(one, tree.Sequence):
             made = create.Sequence(media_kind=kind)
             made["Components"].value = [self.segment(part) for part in one.parts]
-            made.length = sum(int(-part.length if isinstance(part, tree.Transition) else part.length) for part in one.parts)
+            made.length = sum(
+                int(-part.length if isinstance(part, tree.Transition) else part.length) for part in one.parts
+            )
             return made
         if isinstance(one, tree.Transition):
             made = create.Transition(media_kind=kind, length=length)
@@ -205,7 +217,11 @@ class _Maker:
     def _clip(self, one: tree.SourceClip, kind: str, length: int) -> Any:
         target = self.ids[one.mob] if one.mob else MobID()
         made = self.file.create.SourceClip(
-            start=int(one.start), length=length, mob_id=target, slot_id=one.slot if one.mob else 0, media_kind=kind
+            start=int(one.start),
+            length=length,
+            mob_id=target,
+            slot_id=one.slot if one.mob else 0,
+            media_kind=kind,
         )
         for side, fade in (("In", one.fade_in), ("Out", one.fade_out)):
             if fade is not None:
@@ -217,7 +233,9 @@ class _Maker:
         auid, create = AUID(ids.parameter_id(word)), self.file.create
         if not isinstance(value, tree.Varying):
             kind = ids.parameter_type(word)
-            plain: Any = fraction(value) if kind == "Rational" else str(value) if kind == "aafString" else int(value)
+            plain: Any = (
+                fraction(value) if kind == "Rational" else str(value) if kind == "aafString" else int(value)
+            )
             return create.ConstantValue(auid, bool(plain) if kind == "Boolean" else plain)
         made = create.VaryingValue(auid, AUID(ids.CONSTANT if value.law == "constant" else ids.LINEAR))
         points = []
@@ -266,7 +284,9 @@ class _Maker:
         if told.rate is not None:
             made["SampleRate"].value = rate_of(told.rate)
         made["Length"].value = int(told.length or 0)
-        made["ContainerFormat"].value = self.file.dictionary.lookup_containerdef("AAF" if embedded else "External")
+        made["ContainerFormat"].value = self.file.dictionary.lookup_containerdef(
+            "AAF" if embedded else "External"
+        )
 
     def _picture(self, told: tree.Descriptor) -> Any:
         made = self.file.create.CDCIDescriptor()

@@ -1,4 +1,5 @@
-"""Tab-separated logs (``ale``): clips with their reels and timecodes. Read as media; written as pull lists."""
+"""Tab-separated logs (``ale``): clips with their reels and timecodes. Read as media; written as pull
+lists."""
 
 from wexodos.formats.ale.log import Row, matches, read, refused, written
 from wexodos.formats.protocol import Format

@@ -72,7 +72,11 @@ def read(data: bytes) -> Document:
         elif section == "data":
             made = _media(dict(zip(columns, cells)), heading, len(media) + 1)
             if made is None:
-                notes.append(Note("warning", "row", f"row {number}", "this row has no start and end that could be read"))
+                notes.append(
+                    Note(
+                        "warning", "row", f"row {number}", "this row has no start and end that could be read"
+                    )
+                )
             else:
                 media.append(made)
     if not columns:
@@ -111,9 +115,22 @@ def _media(row: dict[str, str], heading: dict[str, str], number: int) -> Media |
         start, end = (Timecode.parse(told[key], rate, None) for key in ("start", "end"))
     except (KeyError, TimecodeError):
         return None
-    file = told.get("source path") or told.get("source file") or told.get("filename") or told.get("unc path") or ""
+    file = (
+        told.get("source path")
+        or told.get("source file")
+        or told.get("filename")
+        or told.get("unc path")
+        or ""
+    )
     stem = file.replace("\\", "/").rsplit("/", 1)[-1]
-    reel = told.get("tape") or told.get("camroll") or told.get("reel #") or told.get("labroll") or told.get("soundroll") or ""
+    reel = (
+        told.get("tape")
+        or told.get("camroll")
+        or told.get("reel #")
+        or told.get("labroll")
+        or told.get("soundroll")
+        or ""
+    )
     size = re.match(r"(\d{2,5})\s*x\s*(\d{2,5})", told.get("image size", ""))
     tracks = told.get("tracks", "V").upper()
     samples = re.sub(r"\D", "", told.get("audio sr", ""))

@@ -14,7 +14,8 @@ _CODE = re.compile(r"(\d{1,2}):(\d{2}):(\d{2})([:;.,])(\d{2})")
 
 @dataclass(frozen=True, slots=True)
 class Code:
-    """A timecode as it stands: hours, minutes, seconds, frames, and whether it counts drop frame (None: as the list)."""
+    """A timecode as it stands: hours, minutes, seconds, frames, and whether it counts drop frame (None: as
+    the list)."""
 
     parts: tuple[int, int, int, int]
     drop: bool | None
@@ -119,7 +120,8 @@ def _event(current: List, words: list[str], drop: bool, row: int) -> None:
         current.other.append(" ".join(words)[:200])
         return
     left = words[:-4]
-    # Number, reel, channel, transition, and a duration where it is no cut; what is too much belongs to the reel.
+    # Number, reel, channel, transition, and a duration where it is no cut; what is too much belongs to the
+    # reel.
     duration = 0
     if left[-1].isdigit() and len(left) >= 5 and not left[-2].isdigit():
         duration = int(left.pop()[:6])
@@ -131,8 +133,17 @@ def _event(current: List, words: list[str], drop: bool, row: int) -> None:
     reel = " ".join(left[1:])
     line = Line(left[0], reel, channel, kind, duration, codes, drop, row)  # type: ignore[arg-type]
     last = current.events[-1] if current.events else None
-    if (last is not None and last.lines[-1].number == line.number and not last.speeds and last.lines[-1].row == row - 1) or (
-        last is not None and last.lines[-1].number == line.number and line.kind != "C" and len(last.lines) == 1 and not last.comments
+    if (
+        last is not None
+        and last.lines[-1].number == line.number
+        and not last.speeds
+        and last.lines[-1].row == row - 1
+    ) or (
+        last is not None
+        and last.lines[-1].number == line.number
+        and line.kind != "C"
+        and len(last.lines) == 1
+        and not last.comments
     ):
         last.lines.append(line)
     else:

@@ -107,19 +107,44 @@ class _Reader:
         except ValueError:
             pass
         highest = max(
-            (code.parts[3] for one in self.lists for event in one.events for line in event.lines for code in line.codes), default=0
+            (
+                code.parts[3]
+                for one in self.lists
+                for event in one.events
+                for line in event.lines
+                for code in line.codes
+            ),
+            default=0,
         )
-        rate = Rate(30000, 1001) if self.drop else Rate(30) if highest >= 25 else Rate(25) if highest == 24 else Rate(24)
+        rate = (
+            Rate(30000, 1001)
+            if self.drop
+            else Rate(30)
+            if highest >= 25
+            else Rate(25)
+            if highest == 24
+            else Rate(24)
+        )
         if highest >= 30:
             rate = Rate(60000, 1001) if self.drop else Rate(60) if highest >= 50 else Rate(50)
-        self.notes.append(Note("warning", "rate", "", f"a cut list does not say its rate; its codes fit {rate.label()} frames"))
+        self.notes.append(
+            Note(
+                "warning",
+                "rate",
+                "",
+                f"a cut list does not say its rate; its codes fit {rate.label()} frames",
+            )
+        )
         return rate
 
     def document(self) -> Document:
         tracks: dict[tuple[str, int], list[_Piece]] = {}
         names: dict[tuple[str, int], str] = {}
         for one in self.lists:
-            told = {key.strip().upper(): value.strip() for key, _, value in (line.partition(":") for line in one.head)}
+            told = {
+                key.strip().upper(): value.strip()
+                for key, _, value in (line.partition(":") for line in one.head)
+            }
             place = re.fullmatch(r"([VA])(\d{1,3})", told.get("TRACK", "").upper())
             for line in one.other:
                 self.notes.append(Note("info", "line", one.title, f"this line is not understood: {line}"))
@@ -143,9 +168,16 @@ class _Reader:
                 made.append(Track(kind, tuple(items), tuple(joins), names.get((kind, number), "")))
         self._earliest(made)
         starts = {media.id: self.rate.seconds(media.start or 0) for media in self.media.values()}
-        made = [replace(track, items=tuple(_from_its_start(item, starts) for item in track.items)) for track in made]
+        made = [
+            replace(track, items=tuple(_from_its_start(item, starts) for item in track.items))
+            for track in made
+        ]
         markers = self._markers(start)
-        title = self.told.get("NAME", "") or next((one.title for one in self.lists if one.title), "") or "Cut list"
+        title = (
+            self.told.get("NAME", "")
+            or next((one.title for one in self.lists if one.title), "")
+            or "Cut list"
+        )
         size = re.fullmatch(r"(\d{1,5}) x (\d{1,5})", self.told.get("FRAME SIZE", ""))
         sequence = Sequence(
             "sequence-1",
@@ -169,8 +201,13 @@ class _Reader:
             for item in track.items:
                 if isinstance(item.content, MediaUse) and isinstance(item.speed, Constant) and not item.still:
                     before, after = joins.get(item.start), joins.get(item.end)
-                    times = (before.start - item.start if before else 0, after.end - item.start if after else item.duration)
-                    places = [floor(self.rate.frames(item.source_in) + item.speed.rate * time) for time in times]
+                    times = (
+                        before.start - item.start if before else 0,
+                        after.end - item.start if after else item.duration,
+                    )
+                    places = [
+                        floor(self.rate.frames(item.source_in) + item.speed.rate * time) for time in times
+                    ]
                     key = item.content.media
                     lowest[key] = max(0, min([*places, lowest.get(key, places[0])]))
         for name, media in self.media.items():
@@ -184,7 +221,11 @@ class _Reader:
     # ---- events
 
     def _event(
-        self, event: Event, tracks: dict[tuple[str, int], list[_Piece]], place: re.Match[str] | None, reels: dict[str, str]
+        self,
+        event: Event,
+        tracks: dict[tuple[str, int], list[_Piece]],
+        place: re.Match[str] | None,
+        reels: dict[str, str],
     ) -> None:
         lines = event.lines
         names = _names(event)
@@ -192,10 +233,17 @@ class _Reader:
         outgoing = None
         if len(lines) > 1 and lines[-1].kind != "C":
             before, line = lines[-2], lines[-1]
-            if before.codes[3].frames(self.rate, before.drop) > before.codes[2].frames(self.rate, before.drop):
+            if before.codes[3].frames(self.rate, before.drop) > before.codes[2].frames(
+                self.rate, before.drop
+            ):
                 self._put(tracks, place, before, names[0], event, None, None, reels)
             else:
-                outgoing = (before.reel, before.codes[0].frames(self.rate, before.drop), names[0][0], names[0][1])
+                outgoing = (
+                    before.reel,
+                    before.codes[0].frames(self.rate, before.drop),
+                    names[0][0],
+                    names[0][1],
+                )
             join = self._join(line)
         else:
             line = lines[-1]
@@ -211,7 +259,9 @@ class _Reader:
         wipe = re.fullmatch(r"W(R?)(\d{1,3})", line.kind)
         if wipe:
             return ("wipe-reverse" if wipe.group(1) else "wipe"), line.duration, int(wipe.group(2))
-        self.notes.append(Note("warning", "key", f"event {line.number}", f"{line.kind} is a key, which is read as a cut"))
+        self.notes.append(
+            Note("warning", "key", f"event {line.number}", f"{line.kind} is a key, which is read as a cut")
+        )
         return None
 
     def _put(
@@ -235,7 +285,8 @@ class _Reader:
                     "warning",
                     "length",
                     f"event {line.number}",
-                    f"its source lasts {source_end - source} frames and its place {end - start}; the place counts",
+                    f"its source lasts {source_end - source} frames and its place {end - start}; the "
+                    "place counts",
                 )
             )
         reel = reels.get(line.reel, line.reel)
@@ -270,7 +321,9 @@ class _Reader:
 
     # ---- tracks
 
-    def _track(self, pieces: list[_Piece], kind: str, zero: int, key: str) -> tuple[list[Item], list[Transition]]:
+    def _track(
+        self, pieces: list[_Piece], kind: str, zero: int, key: str
+    ) -> tuple[list[Item], list[Transition]]:
         pieces.sort(key=lambda piece: piece.start)
         items: list[Item] = []
         joins: list[Transition] = []
@@ -279,7 +332,12 @@ class _Reader:
             if items and items[-1].end > start:
                 last = items[-1]
                 self.notes.append(
-                    Note("warning", "overlap", piece.event.lines[-1].number, "it overlaps the event before it; the later counts")
+                    Note(
+                        "warning",
+                        "overlap",
+                        piece.event.lines[-1].number,
+                        "it overlaps the event before it; the later counts",
+                    )
                 )
                 items.pop()
                 if last.start < start:
@@ -307,9 +365,18 @@ class _Reader:
         return items, joins
 
     def _transition(
-        self, piece: _Piece, start: int, end: int, items: list[Item], zero: int, kind: str, key: str, number: int
+        self,
+        piece: _Piece,
+        start: int,
+        end: int,
+        items: list[Item],
+        zero: int,
+        kind: str,
+        key: str,
+        number: int,
     ) -> tuple[Transition, int] | None:
-        """A transition that begins on the edit; where what goes out is seen in it only, its cut is put to its end."""
+        """A transition that begins on the edit; where what goes out is seen in it only, its cut is put to its
+        end."""
         assert piece.join is not None
         word, length, pattern = piece.join
         length = min(length, end - start)
@@ -345,11 +412,21 @@ class _Reader:
         )
         if not sound and pattern:
             made = replace(made, pattern=pattern, direction=wipe_direction(pattern, word == "wipe-reverse"))
-        effect = next((text[12:].strip() for text in piece.event.comments if text.upper().startswith("EFFECT NAME:")), "")
+        effect = next(
+            (text[12:].strip() for text in piece.event.comments if text.upper().startswith("EFFECT NAME:")),
+            "",
+        )
         return replace(made, name=effect or made.name), shift
 
     def _reel_of(self, item: Item) -> str:
-        media = next((one for one in self.media.values() if isinstance(item.content, MediaUse) and one.id == item.content.media), None)
+        media = next(
+            (
+                one
+                for one in self.media.values()
+                if isinstance(item.content, MediaUse) and one.id == item.content.media
+            ),
+            None,
+        )
         return (media.reel or "").upper() if media is not None else ""
 
     def _item(self, piece: _Piece, start: int, end: int, kind: str, key: str) -> Item:
@@ -379,12 +456,17 @@ class _Reader:
         if kind == "video":
             if slope or saturation is not None:
                 triples = slope or ((1.0,) * 3, (0.0,) * 3, (1.0,) * 3)
-                settings = tuple((name, Curve(value)) for name, value in zip(("slope", "offset", "power"), triples))
+                settings = tuple(
+                    (name, Curve(value)) for name, value in zip(("slope", "offset", "power"), triples)
+                )
                 effects = (
                     Effect(
                         "ASC CDL",
                         "primaries",
-                        settings=(*settings, ("saturation", constant(1.0 if saturation is None else saturation))),
+                        settings=(
+                            *settings,
+                            ("saturation", constant(1.0 if saturation is None else saturation)),
+                        ),
                     ),
                 )
             if shades and motion is not None:
@@ -433,9 +515,13 @@ class _Reader:
                 audio=kind == "audio",
                 still=still,
             )
-        # Where a medium begins stands nowhere: at the earliest place that is used of it, as far as anybody can tell.
+        # Where a medium begins stands nowhere: at the earliest place that is used of it, as far as anybody
+        # can tell.
         known = replace(
-            known, start=min(known.start or 0, first), video=known.video or kind == "video", audio=known.audio or kind == "audio"
+            known,
+            start=min(known.start or 0, first),
+            video=known.video or kind == "video",
+            audio=known.audio or kind == "audio",
         )
         self.media[key] = known
         return known
@@ -449,7 +535,11 @@ class _Reader:
                     at = self._code(mark.group(1)) if mark else None
                     if mark and at is not None:
                         name, _, comment = mark.group(3).partition(" | ")
-                        found.append(Marker(at - zero, 0, name.strip(), comment.strip(), COLORS.get(mark.group(2).upper())))
+                        found.append(
+                            Marker(
+                                at - zero, 0, name.strip(), comment.strip(), COLORS.get(mark.group(2).upper())
+                            )
+                        )
         return tuple(sorted(dict.fromkeys(found), key=lambda one: one.start))
 
 

@@ -1,7 +1,7 @@
 """A document as cut lists: one list a track, all in one text; ``lists`` takes it apart into files.
 
-Beyond the events, comment lines at the head say what the lists do not: rate, place and name of the track. Every reader passes
-comments over.
+Beyond the events, comment lines at the head say what the lists do not: rate, place and name of the track.
+Every reader passes comments over.
 """
 
 from __future__ import annotations
@@ -13,7 +13,18 @@ from wexodos.formats.ascii_names import plain
 from wexodos.formats.edl.reader import COLORS
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs.choices import Spelling
-from wexodos.model import Constant, Document, Effect, Item, Marker, Media, MediaUse, Sequence, Track, Transition
+from wexodos.model import (
+    Constant,
+    Document,
+    Effect,
+    Item,
+    Marker,
+    Media,
+    MediaUse,
+    Sequence,
+    Track,
+    Transition,
+)
 from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
 LINE = "\r\n"
@@ -21,12 +32,18 @@ REEL = 8
 
 
 def write(document: Document, sequence_id: str, version: str, how: Spelling | None = None) -> bytes:
-    """All lists of a sequence, one after the other. Raises ``WriteError`` for what only carry-over can settle before."""
-    return _Writer(document, document.sequences_by_id[sequence_id], how or Spelling()).text().encode("ascii", "replace")
+    """All lists of a sequence, one after the other. Raises ``WriteError`` for what only carry-over can settle
+    before."""
+    return (
+        _Writer(document, document.sequences_by_id[sequence_id], how or Spelling())
+        .text()
+        .encode("ascii", "replace")
+    )
 
 
 def lists(data: bytes) -> list[tuple[str, bytes]]:
-    """The lists of a text as (what tells them apart, bytes), the first without; each says of its own track only."""
+    """The lists of a text as (what tells them apart, bytes), the first without; each says of its own track
+    only."""
     parts = [part for part in re.split(rb"(?m)^(?=TITLE:)", data) if part.strip()]
     made: list[tuple[str, bytes]] = []
     counts: dict[str, int] = {}
@@ -58,18 +75,33 @@ class _Writer:
             events = list(self._events(track))
             for place in range(0, len(events), self.how.most_events):
                 part = events[place : place + self.how.most_events]
-                rows += [f"TITLE:   {title}", f"FCM: {drop}", "", f"* TRACK: {label}", f"* FRAME RATE: {sequence.rate}"]
+                rows += [
+                    f"TITLE:   {title}",
+                    f"FCM: {drop}",
+                    "",
+                    f"* TRACK: {label}",
+                    f"* FRAME RATE: {sequence.rate}",
+                ]
                 rows += [f"* STARTS AT: {self._record(0)}", f"* ENDS AT: {self._record(sequence.duration)}"]
-                rows += [f"* VIDEO TRACKS: {len(sequence.video_tracks)}", f"* AUDIO TRACKS: {len(sequence.audio_tracks)}"]
+                rows += [
+                    f"* VIDEO TRACKS: {len(sequence.video_tracks)}",
+                    f"* AUDIO TRACKS: {len(sequence.audio_tracks)}",
+                ]
                 if sequence.width and sequence.height:
                     rows.append(f"* FRAME SIZE: {sequence.width} x {sequence.height}")
-                rows += [f"* {other} NAME: {_flat(one.name)}" for other, one in sequence.labelled_tracks() if one.name]
+                rows += [
+                    f"* {other} NAME: {_flat(one.name)}"
+                    for other, one in sequence.labelled_tracks()
+                    if one.name
+                ]
                 rows.append("")
                 for number, event in enumerate(part, 1):
                     rows += [line.replace("\x00", f"{number:03d}") for line in event]
                 rows.append("")
         if not rows:
-            raise WriteError(f"{sequence.name or sequence.id}: there is nothing in it that a cut list could hold")
+            raise WriteError(
+                f"{sequence.name or sequence.id}: there is nothing in it that a cut list could hold"
+            )
         return LINE.join(rows) + LINE
 
     def _record(self, frame: Exact) -> str:
@@ -95,17 +127,40 @@ class _Writer:
         if join is not None:
             if before is not None:
                 at = self._source(before, before.duration)
-                rows.append(self._line(self._reel(before), channel, "C", 0, at, at, item.start, item.start, self._drop(before)))
+                rows.append(
+                    self._line(
+                        self._reel(before),
+                        channel,
+                        "C",
+                        0,
+                        at,
+                        at,
+                        item.start,
+                        item.start,
+                        self._drop(before),
+                    )
+                )
             else:
                 zero = str(Timecode(0, self.sequence.rate, False))
-                rows.append(self._plain("BL", channel, "C", "", zero, zero, self._record(item.start), self._record(item.start)))
+                rows.append(
+                    self._plain(
+                        "BL", channel, "C", "", zero, zero, self._record(item.start), self._record(item.start)
+                    )
+                )
         kind, length = ("C", 0) if join is None else (_kind(join), ceil(join.duration))
         start, end = self._source(item, 0), self._source(item, item.duration)
-        rows.append(self._line(self._reel(item), channel, kind, length, start, end, item.start, item.end, self._drop(item)))
+        rows.append(
+            self._line(
+                self._reel(item), channel, kind, length, start, end, item.start, item.end, self._drop(item)
+            )
+        )
         pace = item.speed.rate if isinstance(item.speed, Constant) else 1
         if pace != 1:
             value = float(pace * self.sequence.rate.nominal)
-            rows.append(f"M2   {self._reel(item):<8}       {value:05.1f}                {self._code(start, self._drop(item))}")
+            rows.append(
+                f"M2   {self._reel(item):<8}       {value:05.1f}                "
+                f"{self._code(start, self._drop(item))}"
+            )
         if track.kind == "audio" and item.sound is not None:
             more = [str(one) for one in item.sound.channels if one > 2]
             if more:
@@ -133,14 +188,32 @@ class _Writer:
         return [
             self._line(self._reel(item), channel, "C", 0, at, at, item.end, item.end, self._drop(item)),
             self._plain(
-                "BL", channel, _kind(out), f"{length:03d}", zero, black, self._record(item.end), self._record(item.end + length)
+                "BL",
+                channel,
+                _kind(out),
+                f"{length:03d}",
+                zero,
+                black,
+                self._record(item.end),
+                self._record(item.end + length),
             ),
             f"* FROM CLIP NAME:  {_flat(item.name)}",
         ]
 
     # ---- fields
 
-    def _line(self, reel: str, channel: str, kind: str, length: int, start: int, end: int, into: Exact, out: Exact, drop: bool) -> str:
+    def _line(
+        self,
+        reel: str,
+        channel: str,
+        kind: str,
+        length: int,
+        start: int,
+        end: int,
+        into: Exact,
+        out: Exact,
+        drop: bool,
+    ) -> str:
         return self._plain(
             reel,
             channel,
@@ -152,14 +225,18 @@ class _Writer:
             self._record(out),
         )
 
-    def _plain(self, reel: str, channel: str, kind: str, length: str, start: str, end: str, into: str, out: str) -> str:
+    def _plain(
+        self, reel: str, channel: str, kind: str, length: str, start: str, end: str, into: str, out: str
+    ) -> str:
         return f"\x00  {reel:<8} {channel:<5} {kind:<4} {length:>3} {start} {end} {into} {out}"
 
     def _code(self, frame: int, drop: bool) -> str:
         return str(Timecode(frame, self.sequence.rate, drop and self.sequence.rate.nominal % 30 == 0))
 
     def _media(self, item: Item) -> Media:
-        media = self.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+        media = (
+            self.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+        )
         if media is None:
             raise WriteError(f"{item.name or item.id}: {item.kind} has no form in a cut list")
         return media
@@ -201,7 +278,11 @@ class _Writer:
 
 def source_zero(media: Media, rate: Rate) -> Exact:
     """Frames of the list's rate from timecode zero to the first frame of a medium."""
-    return rate.frames(media.rate.seconds(media.start)) if media.rate is not None and media.start is not None else 0
+    return (
+        rate.frames(media.rate.seconds(media.start))
+        if media.rate is not None and media.start is not None
+        else 0
+    )
 
 
 def color_word(color: str | None) -> str:
@@ -209,17 +290,26 @@ def color_word(color: str | None) -> str:
     if not color:
         return "RED"
     mine = [int(color[place : place + 2], 16) for place in (1, 3, 5)]
-    return min(COLORS, key=lambda word: sum((a - int(COLORS[word][place : place + 2], 16)) ** 2 for a, place in zip(mine, (1, 3, 5))))
+    return min(
+        COLORS,
+        key=lambda word: sum(
+            (a - int(COLORS[word][place : place + 2], 16)) ** 2 for a, place in zip(mine, (1, 3, 5))
+        ),
+    )
 
 
 def reels(document: Document, sequence: Sequence, long: bool) -> dict[str, str]:
-    """A reel for every medium of a sequence: its own, else the stem of its file; each its own, eight characters unless ``long``."""
+    """A reel for every medium of a sequence: its own, else the stem of its file; each its own, eight
+    characters unless ``long``."""
     found: dict[str, str] = {}
     owners: dict[str, str] = {}
     limit = 32 if long else REEL
     for media in document.media:
         stem = media.file_name.rsplit(".", 1)[0]
-        word = re.sub(r"[^A-Z0-9_]", "", plain(media.reel or stem).upper().replace(" ", "_").replace("-", "_")) or "REEL"
+        word = (
+            re.sub(r"[^A-Z0-9_]", "", plain(media.reel or stem).upper().replace(" ", "_").replace("-", "_"))
+            or "REEL"
+        )
         name = word[:limit]
         owner = media.reel or media.id
         number = 1
@@ -236,9 +326,9 @@ def _flat(text: str) -> str:
 
 def _kind(join: Transition) -> str:
     if join.type == "wipe":
-        back = join.direction in ("right to left", "bottom to top", "reverse", "anticlockwise") or (join.direction or "").startswith(
-            ("sides to", "edges to", "top and bottom to", "from bottom")
-        )
+        back = join.direction in ("right to left", "bottom to top", "reverse", "anticlockwise") or (
+            join.direction or ""
+        ).startswith(("sides to", "edges to", "top and bottom to", "from bottom"))
         return f"{'WR' if back else 'W'}{join.pattern or 1:0{2 if back else 3}d}"
     return "D"
 
@@ -254,6 +344,10 @@ def _decision(effect: Effect) -> list[str]:
     if effect.kind != "primaries" or not effect.settings or not effect.enabled:
         return []
     settings = {name: curve.still for name, curve in effect.settings}
-    triples = [settings.get("slope", (1.0,) * 3), settings.get("offset", (0.0,) * 3), settings.get("power", (1.0,) * 3)]
+    triples = [
+        settings.get("slope", (1.0,) * 3),
+        settings.get("offset", (0.0,) * 3),
+        settings.get("power", (1.0,) * 3),
+    ]
     shown = "".join("(" + " ".join(f"{one:.6f}" for one in triple) + ")" for triple in triples)
     return [f"* ASC_SOP: {shown}", f"* ASC_SAT: {settings.get('saturation', (1.0,))[0]:.6f}"]

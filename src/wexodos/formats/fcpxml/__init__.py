@@ -6,7 +6,13 @@ from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import root_tag
 
 FORMAT = Format(
-    "fcpxml", "Lane XML (.fcpxml)", ".fcpxml", ("1.8", "1.9", "1.10", "1.11"), lambda head: root_tag(head) == "fcpxml", read, write
+    "fcpxml",
+    "Lane XML (.fcpxml)",
+    ".fcpxml",
+    ("1.8", "1.9", "1.10", "1.11"),
+    lambda head: root_tag(head) == "fcpxml",
+    read,
+    write,
 )
 
 __all__ = ["FORMAT", "read", "write"]

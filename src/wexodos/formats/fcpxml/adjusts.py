@@ -11,32 +11,100 @@ import numpy as np
 from wexodos.evaluate import curve_values, joined
 from wexodos.formats.equivalents import Setting, known_filter, share_of
 from wexodos.formats.errors import ReadError
-from wexodos.formats.fcpxml.lexical import BadTime, Element, decibels, frames, labelled, numbers, seconds, switch
+from wexodos.formats.fcpxml.lexical import (
+    BadTime,
+    Element,
+    decibels,
+    frames,
+    labelled,
+    numbers,
+    seconds,
+    switch,
+)
 from wexodos.formats.fcpxml.resources import time_attribute
 from wexodos.formats.fcpxml.units import SILENCE_DB, Space
 from wexodos.formats.fcpxml.words import raw_of
-from wexodos.model import NORMAL, Constant, Curve, Ease, Effect, Fade, Key, Parameter, Speed, SpeedPoint, Variable
+from wexodos.model import (
+    NORMAL,
+    Constant,
+    Curve,
+    Ease,
+    Effect,
+    Fade,
+    Key,
+    Parameter,
+    Speed,
+    SpeedPoint,
+    Variable,
+)
 from wexodos.model.curves import Vector, constant
 from wexodos.model.speed import source_at
 from wexodos.timing import Exact, Rate, exact
 
 _EASES = {"linear": Ease.LINEAR, "ease": Ease.SMOOTH, "easein": Ease.IN, "easeout": Ease.OUT}
-KEPT_ADJUSTS = frozenset({
-    "adjust-stabilization", "adjust-rollingShutter", "adjust-360-transform", "adjust-reorient",
-    "adjust-orientation", "adjust-cinematic", "adjust-colorConform", "adjust-loudness", "adjust-noiseReduction",
-    "adjust-humReduction", "adjust-EQ", "adjust-matchEQ", "adjust-voiceIsolation",
-})
+KEPT_ADJUSTS = frozenset(
+    {
+        "adjust-stabilization",
+        "adjust-rollingShutter",
+        "adjust-360-transform",
+        "adjust-reorient",
+        "adjust-orientation",
+        "adjust-cinematic",
+        "adjust-colorConform",
+        "adjust-loudness",
+        "adjust-noiseReduction",
+        "adjust-humReduction",
+        "adjust-EQ",
+        "adjust-matchEQ",
+        "adjust-voiceIsolation",
+    }
+)
 BLENDS = {
-    "normal": "normal", "subtract": "subtract", "darken": "darken", "multiply": "multiply", "color burn": "colour burn",
-    "linear burn": "linear burn", "add": "add", "lighten": "lighten", "screen": "screen", "color dodge": "colour dodge",
-    "linear dodge": "linear dodge", "overlay": "overlay", "soft light": "soft light", "hard light": "hard light",
-    "vivid light": "vivid light", "linear light": "linear light", "pin light": "pin light", "hard mix": "hard mix",
-    "difference": "difference", "exclusion": "exclusion", "stencil alpha": "stencil alpha", "stencil luma": "stencil luma",
+    "normal": "normal",
+    "subtract": "subtract",
+    "darken": "darken",
+    "multiply": "multiply",
+    "color burn": "colour burn",
+    "linear burn": "linear burn",
+    "add": "add",
+    "lighten": "lighten",
+    "screen": "screen",
+    "color dodge": "colour dodge",
+    "linear dodge": "linear dodge",
+    "overlay": "overlay",
+    "soft light": "soft light",
+    "hard light": "hard light",
+    "vivid light": "vivid light",
+    "linear light": "linear light",
+    "pin light": "pin light",
+    "hard mix": "hard mix",
+    "difference": "difference",
+    "exclusion": "exclusion",
+    "stencil alpha": "stencil alpha",
+    "stencil luma": "stencil luma",
 }
 BLEND_NUMBERS = {
-    0: "normal", 2: "subtract", 3: "darken", 4: "multiply", 5: "colour burn", 6: "linear burn", 8: "add", 9: "lighten",
-    10: "screen", 11: "colour dodge", 12: "linear dodge", 14: "overlay", 15: "soft light", 16: "hard light", 17: "vivid light",
-    18: "linear light", 19: "pin light", 20: "hard mix", 22: "difference", 23: "exclusion", 25: "stencil alpha",
+    0: "normal",
+    2: "subtract",
+    3: "darken",
+    4: "multiply",
+    5: "colour burn",
+    6: "linear burn",
+    8: "add",
+    9: "lighten",
+    10: "screen",
+    11: "colour dodge",
+    12: "linear dodge",
+    14: "overlay",
+    15: "soft light",
+    16: "hard light",
+    17: "vivid light",
+    18: "linear light",
+    19: "pin light",
+    20: "hard mix",
+    22: "difference",
+    23: "exclusion",
+    25: "stencil alpha",
     26: "stencil luma",
 }
 
@@ -53,14 +121,22 @@ class LocalTime:
 
     def offsets(self, locals_: list[Exact]) -> list[Exact]:
         """Key times as offsets; times that only make sense from the item's start are taken as such (8)."""
-        if locals_ and self.owner_start > 0 and max(locals_) < self.owner_start and max(locals_) <= self.duration:
+        if (
+            locals_
+            and self.owner_start > 0
+            and max(locals_) < self.owner_start
+            and max(locals_) <= self.duration
+        ):
             self.shifted = True
             return [local + self.owner_start - self.at_start for local in locals_]
         return [local - self.at_start for local in locals_]
 
 
 def animation(
-    holder: Element | None, time: LocalTime, convert: Callable[[Vector], Vector], parse: Callable[[str | None], tuple[float, ...]]
+    holder: Element | None,
+    time: LocalTime,
+    convert: Callable[[Vector], Vector],
+    parse: Callable[[str | None], tuple[float, ...]],
 ) -> tuple[Key, ...]:
     """Read the keyframes of a ``param``; empty where it has none."""
     found: dict[Exact, tuple[Vector, Ease]] = {}
@@ -81,7 +157,8 @@ def animation(
 
 
 def _split_axes(holder: Element, time: LocalTime, convert: Callable[[Vector], Vector]) -> tuple[Key, ...]:
-    """Keys of a position whose axes stand in sub-parameters of their own: joined at the union of their times (8)."""
+    """Keys of a position whose axes stand in sub-parameters of their own: joined at the union of their times
+    (8)."""
     axes: dict[str, Curve] = {}
     for sub in holder.findall("param"):
         name = (sub.get("name") or "").strip().upper()
@@ -92,9 +169,14 @@ def _split_axes(holder: Element, time: LocalTime, convert: Callable[[Vector], Ve
     if not times:
         return ()
     at = np.array([float(one) for one in times])
-    columns = [np.broadcast_to(curve_values(axes.get(name, constant(0)), at)[:, 0], (len(at),)) for name in ("X", "Y")]
+    columns = [
+        np.broadcast_to(curve_values(axes.get(name, constant(0)), at)[:, 0], (len(at),))
+        for name in ("X", "Y")
+    ]
     ease = next(key.ease for axis in axes.values() for key in axis.keys)
-    return tuple(Key(t, convert((float(columns[0][i]), float(columns[1][i]))), ease) for i, t in enumerate(times))
+    return tuple(
+        Key(t, convert((float(columns[0][i]), float(columns[1][i]))), ease) for i, t in enumerate(times)
+    )
 
 
 @dataclass(slots=True)
@@ -146,12 +228,21 @@ def blend_of(text: str | None) -> str:
 
 
 def _curve(
-    found: Picture, element: Element, name: str, time: LocalTime, convert: Callable[[Vector], Vector], neutral: Vector,
+    found: Picture,
+    element: Element,
+    name: str,
+    time: LocalTime,
+    convert: Callable[[Vector], Vector],
+    neutral: Vector,
     slot: str = "",
 ) -> None:
     still = numbers(element.get(name))
     value = convert(still) if still else neutral
-    holder = next((one for one in element if one.get("name") == name and one.tag == "param"), None) if len(element) else None
+    holder = (
+        next((one for one in element if one.get("name") == name and one.tag == "param"), None)
+        if len(element)
+        else None
+    )
     keys: tuple[Key, ...] = ()
     if holder is not None:
         keys = animation(holder, time, convert, numbers) or (
@@ -178,7 +269,8 @@ def _corners(found: Picture, element: Element, time: LocalTime, space: Space) ->
 
 
 def _edges(rect: Element, crop: Element, time: LocalTime) -> Curve:
-    """The four edges of a rectangle as spelled; keys stand in parameters of the rectangle or of the crop around it."""
+    """The four edges of a rectangle as spelled; keys stand in parameters of the rectangle or of the crop
+    around it."""
     holder = Picture()
     for side in _SIDES:
         _curve(holder, rect, side, time, lambda value: value[:1], (0.0,))
@@ -194,19 +286,28 @@ def _crop(found: Picture, crop: Element, space: Space, time: LocalTime) -> None:
         return
     edges = _edges(rects[0], crop, time)
     if mode == "pan" and len(rects) > 1:
-        # From the first rectangle to the second over the whole clip, eased at both ends (7; the easing is unsure).
+        # From the first rectangle to the second over the whole clip, eased at both ends (7; the easing is
+        # unsure).
         last = _edges(rects[1], crop, time)
-        edges = Curve(edges.still, (Key(0, edges.still, Ease.SMOOTH), Key(time.duration, last.still, Ease.SMOOTH)))
+        edges = Curve(
+            edges.still, (Key(0, edges.still, Ease.SMOOTH), Key(time.duration, last.still, Ease.SMOOTH))
+        )
 
     def converted(value: Vector) -> Vector:
         left, top, right, bottom = value
         return space.crop_in(left, top, right, bottom)
 
-    curve = Curve(converted(edges.value), tuple(Key(key.time, converted(key.value), key.ease) for key in edges.keys))
+    curve = Curve(
+        converted(edges.value), tuple(Key(key.time, converted(key.value), key.ease) for key in edges.keys)
+    )
     if not any(any(value) for value in [curve.value, *(key.value for key in curve.keys)]):
         return
     found.curves["crop"] = curve
-    if mode in ("crop", "pan") and not found.curves.get("scale", constant(1, 1)).keys and "position" not in found.curves:
+    if (
+        mode in ("crop", "pan")
+        and not found.curves.get("scale", constant(1, 1)).keys
+        and "position" not in found.curves
+    ):
         _filling(found, curve, space)
 
 
@@ -220,17 +321,23 @@ def _filling(found: Picture, crop: Curve, space: Space) -> None:
         left, top, right, bottom = value
         wide, tall = max(1e-6, 1.0 - left - right), max(1e-6, 1.0 - top - bottom)
         grow = min(frame.width * frame.pixel_aspect / (width * wide), frame.height / (height * tall))
-        position = (-(left - right) / 2 * width * grow / frame.pixel_aspect + 0.0, -(top - bottom) / 2 * height * grow + 0.0)
+        position = (
+            -(left - right) / 2 * width * grow / frame.pixel_aspect + 0.0,
+            -(top - bottom) / 2 * height * grow + 0.0,
+        )
         return (old[0] * grow, old[-1] * grow), position
 
     for slot, part in (("scale", 0), ("position", 1)):
-        found.curves[slot] = Curve(filled(crop.value)[part],
-                                   tuple(Key(key.time, filled(key.value)[part], key.ease) for key in crop.keys))
+        found.curves[slot] = Curve(
+            filled(crop.value)[part],
+            tuple(Key(key.time, filled(key.value)[part], key.ease) for key in crop.keys),
+        )
 
 
 @dataclass(frozen=True, slots=True)
 class MapPoint:
-    """A point of a ``timeMap`` in seconds: adjusted time, original time, and how far its corner is rounded on either side."""
+    """A point of a ``timeMap`` in seconds: adjusted time, original time, and how far its corner is rounded on
+    either side."""
 
     time: Exact
     value: Exact
@@ -259,16 +366,26 @@ def time_map(owner: Element, place: str) -> list[MapPoint]:
 
 
 def speed_of(points: list[MapPoint], local: Exact, shift: Exact, rate: Rate) -> tuple[Speed, Exact]:
-    """Return (speed, source in) for an item that begins at ``local``; ``shift`` turns original time into media seconds."""
+    """Return (speed, source in) for an item that begins at ``local``; ``shift`` turns original time into
+    media seconds."""
     if not points:
         return NORMAL, local + shift
     if len(points) == 1:
         return Constant(0), points[0].value + shift
-    ramp = Variable(tuple(
-        SpeedPoint(rate.frames(point.time - local), point.value + shift, rate.frames(point.into), rate.frames(point.out))
-        for point in points
-    ))
-    slopes = {exact(Fraction(b.value - a.value) / Fraction(b.time - a.time)) for a, b in zip(points, points[1:])}
+    ramp = Variable(
+        tuple(
+            SpeedPoint(
+                rate.frames(point.time - local),
+                point.value + shift,
+                rate.frames(point.into),
+                rate.frames(point.out),
+            )
+            for point in points
+        )
+    )
+    slopes = {
+        exact(Fraction(b.value - a.value) / Fraction(b.time - a.time)) for a, b in zip(points, points[1:])
+    }
     source_in, _ = source_at(ramp, 0, 0, rate)
     if len(slopes) == 1:
         slope = slopes.pop()
@@ -286,9 +403,13 @@ def added_levels(one: Curve, other: Curve) -> Curve:
     if not times:
         return Curve((one.value[0] + other.value[0],))
     at = np.array([float(time) for time in times])
-    total = np.broadcast_to(curve_values(one, at)[:, 0], at.shape) + np.broadcast_to(curve_values(other, at)[:, 0], at.shape)
+    total = np.broadcast_to(curve_values(one, at)[:, 0], at.shape) + np.broadcast_to(
+        curve_values(other, at)[:, 0], at.shape
+    )
     eases = {key.time: key.ease for part in (other, one) for key in part.keys}
-    keys = tuple(Key(time, (float(max(value, SILENCE_DB)),), eases[time]) for time, value in zip(times, total))
+    keys = tuple(
+        Key(time, (float(max(value, SILENCE_DB)),), eases[time]) for time, value in zip(times, total)
+    )
     return Curve(keys[0].value, keys)
 
 
@@ -341,16 +462,26 @@ def pan_of(owner: Element, time: LocalTime) -> Curve | None:
     return Curve(keys[0].value if keys else convert(still), keys)
 
 
-def effects_of(owner: Element, tags: frozenset[str], names: dict[str, tuple[str, str]], time: LocalTime) -> list[Effect]:
-    """Filters and adjustments: kept word for word, in our own settings too where the other dialect has them as well."""
+def effects_of(
+    owner: Element, tags: frozenset[str], names: dict[str, tuple[str, str]], time: LocalTime
+) -> list[Effect]:
+    """Filters and adjustments: kept word for word, in our own settings too where the other dialect has them
+    as well."""
     found = []
     for child in owner:
         if child.tag not in tags:
             continue
-        name = child.get("name") or names.get(child.get("ref") or "", ("", ""))[0] or str(child.tag).removeprefix("adjust-")
+        name = (
+            child.get("name")
+            or names.get(child.get("ref") or "", ("", ""))[0]
+            or str(child.tag).removeprefix("adjust-")
+        )
         parameters = tuple(
-            Parameter(one.get("name") or one.get("key") or "", (one.get("value") or "")[:200],
-                      len(one.findall("keyframeAnimation/keyframe")))
+            Parameter(
+                one.get("name") or one.get("key") or "",
+                (one.get("value") or "")[:200],
+                len(one.findall("keyframeAnimation/keyframe")),
+            )
             for one in child.iter("param")
         )
         kind, settings = settings_of(child, name, time)
@@ -359,7 +490,8 @@ def effects_of(owner: Element, tags: frozenset[str], names: dict[str, tuple[str,
 
 
 def settings_of(element: Element, name: str, time: LocalTime) -> tuple[str, tuple[tuple[str, Curve], ...]]:
-    """Return (kind, settings) of a filter; ``("filter", ())`` where it or one of its parameters is not known."""
+    """Return (kind, settings) of a filter; ``("filter", ())`` where it or one of its parameters is not
+    known."""
     known = known_filter(name) if element.tag == "filter-video" else None
     if known is None:
         return "filter", ()
@@ -371,7 +503,9 @@ def settings_of(element: Element, name: str, time: LocalTime) -> tuple[str, tupl
         size = len(setting.neutral)
 
         def convert(value: Vector, setting: Setting = setting, size: int = size) -> Vector:
-            return tuple(share_of(part, None) for part in value[:1]) if setting.unit == "share" else value[:size]
+            return (
+                tuple(share_of(part, None) for part in value[:1]) if setting.unit == "share" else value[:size]
+            )
 
         keys = animation(parameter, time, convert, numbers)
         still = numbers(parameter.get("value"))

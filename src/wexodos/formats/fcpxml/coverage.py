@@ -1,5 +1,5 @@
-"""Every element and attribute of Lane XML and what becomes of it: ``elements.table``, from which ``docs/formats/fcpxml.md`` is
-made too."""
+"""Every element and attribute of Lane XML and what becomes of it: ``elements.table``, from which
+``docs/formats/fcpxml.md`` is made too."""
 
 from __future__ import annotations
 
@@ -8,7 +8,9 @@ from wexodos.formats.fcpxml.lexical import Element
 
 ROWS = load("fcpxml")
 KNOWN = known_tags(ROWS)
-ITEMS = frozenset({"asset-clip", "clip", "video", "audio", "ref-clip", "mc-clip", "sync-clip", "title", "caption", "gap"})
+ITEMS = frozenset(
+    {"asset-clip", "clip", "video", "audio", "ref-clip", "mc-clip", "sync-clip", "title", "caption", "gap"}
+)
 OWNERS = ITEMS | {"transition", "sequence", "asset", "fcpxml"}
 
 
@@ -17,7 +19,8 @@ GAP_KEPT = frozenset({"note", "rating", "keyword", "analysis-marker", "metadata"
 
 
 def key_of(element: Element) -> str:
-    """What tells parameters, keys and components apart: their name, their place in time, their channel or role."""
+    """What tells parameters, keys and components apart: their name, their place in time, their channel or
+    role."""
     for name in ("name", "time", "key", "srcCh", "role", "kind", "angleID"):
         value = element.get(name)
         if value:

@@ -24,8 +24,23 @@ from wexodos.formats.fcpxml.adjusts import (
 )
 from wexodos.formats.fcpxml.lexical import Element, numbers, switch
 from wexodos.formats.fcpxml.nesting import inside
-from wexodos.formats.fcpxml.resources import Asset, Format, Resources, frame_attribute, metadata_of, time_attribute
-from wexodos.formats.fcpxml.sounds import Source, apart, channels_of, muted_stretches, off_in_sync, role_of, silent_roles
+from wexodos.formats.fcpxml.resources import (
+    Asset,
+    Format,
+    Resources,
+    frame_attribute,
+    metadata_of,
+    time_attribute,
+)
+from wexodos.formats.fcpxml.sounds import (
+    Source,
+    apart,
+    channels_of,
+    muted_stretches,
+    off_in_sync,
+    role_of,
+    silent_roles,
+)
 from wexodos.formats.fcpxml.story import Leaf, Mark, Story
 from wexodos.formats.fcpxml.units import Space
 from wexodos.formats.fcpxml.words import generator_of, raw_of, title_of
@@ -54,16 +69,62 @@ from wexodos.model import (
 )
 from wexodos.timing import Exact, Rate, absolute, exact, floor
 
-_KNOWN = frozenset({
-    "note", "conform-rate", "timeMap", "adjust-crop", "adjust-corners", "adjust-conform", "adjust-transform", "adjust-blend",
-    "adjust-volume", "adjust-panner",
-    "audio", "video", "clip", "title", "mc-clip", "ref-clip", "sync-clip", "asset-clip", "audition", "gap",
-    "spine", "caption", "marker", "chapter-marker", "rating", "keyword", "analysis-marker", "metadata", "filter-video",
-    "filter-audio", "filter-video-mask", "audio-channel-source", "audio-role-source", "mc-source", "sync-source", "param",
-    "text", "text-style-def",
-}) | KEPT_ADJUSTS
-_AUDIO_ADJUSTS = frozenset({"adjust-loudness", "adjust-noiseReduction", "adjust-humReduction", "adjust-EQ", "adjust-matchEQ",
-                            "adjust-voiceIsolation", "filter-audio"})
+_KNOWN = (
+    frozenset(
+        {
+            "note",
+            "conform-rate",
+            "timeMap",
+            "adjust-crop",
+            "adjust-corners",
+            "adjust-conform",
+            "adjust-transform",
+            "adjust-blend",
+            "adjust-volume",
+            "adjust-panner",
+            "audio",
+            "video",
+            "clip",
+            "title",
+            "mc-clip",
+            "ref-clip",
+            "sync-clip",
+            "asset-clip",
+            "audition",
+            "gap",
+            "spine",
+            "caption",
+            "marker",
+            "chapter-marker",
+            "rating",
+            "keyword",
+            "analysis-marker",
+            "metadata",
+            "filter-video",
+            "filter-audio",
+            "filter-video-mask",
+            "audio-channel-source",
+            "audio-role-source",
+            "mc-source",
+            "sync-source",
+            "param",
+            "text",
+            "text-style-def",
+        }
+    )
+    | KEPT_ADJUSTS
+)
+_AUDIO_ADJUSTS = frozenset(
+    {
+        "adjust-loudness",
+        "adjust-noiseReduction",
+        "adjust-humReduction",
+        "adjust-EQ",
+        "adjust-matchEQ",
+        "adjust-voiceIsolation",
+        "filter-audio",
+    }
+)
 _VIDEO_ADJUSTS = (KEPT_ADJUSTS - _AUDIO_ADJUSTS) | {"filter-video", "filter-video-mask"}
 _PICTURE = frozenset({"adjust-transform", "adjust-crop", "adjust-corners", "adjust-blend"})
 _KEPT = frozenset({"rating", "keyword", "analysis-marker"})
@@ -111,7 +172,9 @@ class ItemBuilder:
             inner = definition.find("sequence")
             inner = inner if inner is not None else definition.find("multicam")
             if inner is not None:
-                return (time_attribute(inner, "tcStart", ref) or 0), (time_attribute(inner, "duration", ref) or 0)
+                return (time_attribute(inner, "tcStart", ref) or 0), (
+                    time_attribute(inner, "duration", ref) or 0
+                )
         return 0, 0
 
     def _nested_parts(self, ref: str) -> tuple[bool, bool]:
@@ -121,7 +184,9 @@ class ItemBuilder:
             definition = self.resources.definitions.get(ref)
             picture = sound = False
             if definition is not None:
-                for element in definition.iter("asset-clip", "video", "audio", "title", "ref-clip", "mc-clip", "caption"):
+                for element in definition.iter(
+                    "asset-clip", "video", "audio", "title", "ref-clip", "mc-clip", "caption"
+                ):
                     tag, inner = element.tag, element.get("ref") or ""
                     asset = self.resources.assets.get(inner)
                     part = element.get("srcEnable") or "all"
@@ -176,7 +241,9 @@ class ItemBuilder:
             self._missing(ref, place, element)
             name = leaf.owner.get("name") or element.get("name") or ref
             key = ref or f"{place}-media-{self.count()}"
-            media = self.offline.setdefault(key, Media(id=key, name=name, video=True, still=is_still_name(name)))
+            media = self.offline.setdefault(
+                key, Media(id=key, name=name, video=True, still=is_still_name(name))
+            )
             asset = Asset(media, 0, 0, 1)
             return Source(MediaUse(key), asset, 0, tag != "audio", tag == "audio")
         picture = tag != "audio" and asset.media.video and part in ("all", "video")
@@ -191,13 +258,23 @@ class ItemBuilder:
         if definition is not None:
             inner = definition.find("sequence")
             inner = inner if inner is not None else definition.find("multicam")
-        return self.resources.formats.get((inner.get("format") if inner is not None else None) or "", Format())
+        return self.resources.formats.get(
+            (inner.get("format") if inner is not None else None) or "", Format()
+        )
 
     def _missing(self, ref: str, place: str, element: Element) -> None:
-        self.notes.append(Note("warning", "missing-reference", f"{place}/{element.get('name') or element.tag}",
-                               f"{ref!r} is used but defined nowhere; kept as offline media"))
+        self.notes.append(
+            Note(
+                "warning",
+                "missing-reference",
+                f"{place}/{element.get('name') or element.tag}",
+                f"{ref!r} is used but defined nowhere; kept as offline media",
+            )
+        )
 
-    def _angles(self, element: Element, definition: Element | None, ref: str) -> tuple[Angles, tuple[str, ...]]:
+    def _angles(
+        self, element: Element, definition: Element | None, ref: str
+    ) -> tuple[Angles, tuple[str, ...]]:
         """A multi-angle clip, and the ids of all the angles heard at once."""
         multicam = definition.find("multicam") if definition is not None else None
         seen = None
@@ -215,7 +292,8 @@ class ItemBuilder:
         return Angles(angles, seen, heard[0] if heard else None, name or ref, ref), tuple(heard)
 
     def multicam(self, multicam: Element | None, ref: str) -> tuple[Angle, ...]:
-        """The angles of a definition: a single source each, or a sequence of its own where an angle is itself edited."""
+        """The angles of a definition: a single source each, or a sequence of its own where an angle is itself
+        edited."""
         known = self._multicams.get(ref)
         if known is None:
             found = []
@@ -264,22 +342,30 @@ class ItemBuilder:
             if source.asset is not None and source.asset.media.rate != self.rate:
                 speed, source_in = self._conformed(owner, source.asset, leaf, source, speed, source_in, place)
         still = source.asset is not None and source.asset.media.still
-        if still or isinstance(source.content, Title | Adjustment) or (source.asset is None and not isinstance(
-            source.content, NestedUse | Angles
-        )):
+        if (
+            still
+            or isinstance(source.content, Title | Adjustment)
+            or (source.asset is None and not isinstance(source.content, NestedUse | Angles))
+        ):
             speed, source_in = NORMAL, 0
         start, duration = leaf.start, leaf.duration
         time = LocalTime(local, leaf.duration, self.rate, owner_start)
         metadata = dict(metadata_of(owner))
-        enabled = switch(owner.get("enabled")) and (leaf.element is owner or switch(leaf.element.get("enabled")))
+        enabled = switch(owner.get("enabled")) and (
+            leaf.element is owner or switch(leaf.element.get("enabled"))
+        )
         note = (owner.findtext("note") or "").strip()
         if note.startswith("id:") and owner.tag == "video":
             metadata[_ID], _, note = note[3:].partition(" ")
         picture = None
         common: dict[str, Any] = {
             "name": _name(owner, leaf, source),
-            "start": self._gridded(start, place, owner) if source.picture else start, "duration": duration,
-            "content": source.content, "source_in": source_in, "speed": speed, "enabled": enabled,
+            "start": self._gridded(start, place, owner) if source.picture else start,
+            "duration": duration,
+            "content": source.content,
+            "source_in": source_in,
+            "speed": speed,
+            "enabled": enabled,
             "drop_frame": (owner.get("tcFormat") or "").upper() == "DF" if owner.get("tcFormat") else None,
         }
         kept = tuple((key, value) for key, value in metadata.items() if not key.startswith("wexodos."))
@@ -293,10 +379,17 @@ class ItemBuilder:
             curves = dict(shown.curves)
             picture = Item(
                 id=self._unique(metadata.get(_ID)),
-                # Every angle is fitted into the frame of the multi-angle clip before anything else is done to it.
-                motion=Motion(fit="fit" if isinstance(source.content, Angles) else space.fit, **curves), blend=shown.blend,
-                effects=tuple(effects), markers=self._markers(owner, leaf, time), note=note, metadata=kept, still=still,
-                raw=beyond((*self._unread(leaf), *self._takes(leaf)), _kept_whole(effects, source.content)), **common,
+                # Every angle is fitted into the frame of the multi-angle clip before anything else is done to
+                # it.
+                motion=Motion(fit="fit" if isinstance(source.content, Angles) else space.fit, **curves),
+                blend=shown.blend,
+                effects=tuple(effects),
+                markers=self._markers(owner, leaf, time),
+                note=note,
+                metadata=kept,
+                still=still,
+                raw=beyond((*self._unread(leaf), *self._takes(leaf)), _kept_whole(effects, source.content)),
+                **common,
             )
             self._note_kept(owner, picture, place)
         sounds: list[Item] = []
@@ -305,13 +398,22 @@ class ItemBuilder:
                 own = source
                 if heard is not None and isinstance(source.content, Angles):
                     own = replace(source, content=replace(source.content, audio=heard))
-                sounds += self._sounds(leaves, own, {**common, "content": own.content}, metadata, kept, note, time,
-                                       picture is None and not sounds, place)
+                sounds += self._sounds(
+                    leaves,
+                    own,
+                    {**common, "content": own.content},
+                    metadata,
+                    kept,
+                    note,
+                    time,
+                    picture is None and not sounds,
+                    place,
+                )
         return picture, sounds
 
     def _shown(self, element: Element, time: LocalTime, space: Space) -> Picture:
-        """What the adjustments of an element say of its picture; those that stand still are read once for all that spell them
-        alike."""
+        """What the adjustments of an element say of its picture; those that stand still are read once for all
+        that spell them alike."""
         adjusts = [child for child in element if child.tag in _PICTURE]
         if not adjusts:
             return Picture(space.fit)
@@ -326,22 +428,41 @@ class ItemBuilder:
 
     def _unread(self, leaf: Leaf) -> tuple[Raw, ...]:
         owners = (leaf.owner,) if leaf.element is leaf.owner else (leaf.owner, leaf.element)
-        return tuple(raw for owner in owners for raw in (
-            *(raw_of(child) for child in owner if child.tag not in _KNOWN or child.tag in _KEPT or (
-                child.tag in _PARTS and len(child))),
-            *(self.strange.get(owner, ()) if self.strange else ())))
+        return tuple(
+            raw
+            for owner in owners
+            for raw in (
+                *(
+                    raw_of(child)
+                    for child in owner
+                    if child.tag not in _KNOWN or child.tag in _KEPT or (child.tag in _PARTS and len(child))
+                ),
+                *(self.strange.get(owner, ()) if self.strange else ()),
+            )
+        )
 
     def _takes(self, leaf: Leaf) -> tuple[Raw, ...]:
         """The takes stacked under the one in use: kept word for word (12)."""
         holder = leaf.owner.getparent()
         if holder is None or holder.tag != "audition":
             return ()
-        return tuple(Raw("fcpxml", "audition", raw_of(child).text) for child in holder
-                     if child is not leaf.owner and child.tag in _KNOWN)
+        return tuple(
+            Raw("fcpxml", "audition", raw_of(child).text)
+            for child in holder
+            if child is not leaf.owner and child.tag in _KNOWN
+        )
 
     def _sounds(
-        self, leaves: list[Leaf], source: Source, common: dict[str, Any], metadata: dict[str, str],
-        kept: tuple[tuple[str, str], ...], note: str, time: LocalTime, alone: bool, place: str,
+        self,
+        leaves: list[Leaf],
+        source: Source,
+        common: dict[str, Any],
+        metadata: dict[str, str],
+        kept: tuple[tuple[str, str], ...],
+        note: str,
+        time: LocalTime,
+        alone: bool,
+        place: str,
     ) -> list[Item]:
         """The sound of a clip: one item, or one for each component that is treated on its own (9)."""
         whole = self._sound(leaves, source, common, metadata, kept, note, time, alone, place)
@@ -359,18 +480,33 @@ class ItemBuilder:
             pan = pan_of(component, time)
             on = switch(component.get("active")) and switch(component.get("enabled"))
             sound = replace(
-                whole.sound, channels=channels or (number + 1,), level=added_levels(whole.sound.level, level), muted=(),
-                pan=whole.sound.pan if pan is None else pan, fade_in=whole.sound.fade_in or fade_in,
-                fade_out=whole.sound.fade_out or fade_out, roles=(role,) if role else whole.sound.roles[:1],
+                whole.sound,
+                channels=channels or (number + 1,),
+                level=added_levels(whole.sound.level, level),
+                muted=(),
+                pan=whole.sound.pan if pan is None else pan,
+                fade_in=whole.sound.fade_in or fade_in,
+                fade_out=whole.sound.fade_out or fade_out,
+                roles=(role,) if role else whole.sound.roles[:1],
             )
             effects = (*whole.effects, *effects_of(component, _AUDIO_ADJUSTS, self.resources.effects, time))
             item = replace(whole, sound=sound, effects=effects, enabled=whole.enabled and on)
-            found.append(replace(item, id=self._unique(f"{whole.id}-c{number + 1}"), markers=()) if number else item)
+            found.append(
+                replace(item, id=self._unique(f"{whole.id}-c{number + 1}"), markers=()) if number else item
+            )
         return found
 
     def _sound(
-        self, leaves: list[Leaf], source: Source, common: dict[str, Any], metadata: dict[str, str],
-        kept: tuple[tuple[str, str], ...], note: str, time: LocalTime, alone: bool, place: str,
+        self,
+        leaves: list[Leaf],
+        source: Source,
+        common: dict[str, Any],
+        metadata: dict[str, str],
+        kept: tuple[tuple[str, str], ...],
+        note: str,
+        time: LocalTime,
+        alone: bool,
+        place: str,
     ) -> Item:
         leaf, owner = leaves[0], leaves[0].owner
         level, fade_in, fade_out = level_of(owner, time)
@@ -390,15 +526,20 @@ class ItemBuilder:
                 values["duration"] = length
             seconds = self.rate.seconds
             values["speed"], values["source_in"] = speed_of(
-                time_map(owner, place), seconds(begin), seconds(leaf.delta) + source.shift, self.rate)
+                time_map(owner, place), seconds(begin), seconds(leaf.delta) + source.shift, self.rate
+            )
             time = LocalTime(begin, length or leaf.duration, self.rate, leaf.whole_local)
             level, fade_in, fade_out = level_of(owner, time)
         key = metadata.get("wexodos.sound") or (metadata.get(_ID) if alone else None)
         return Item(
-            id=self._unique(key), sound=Sound(channels, level, pan_of(owner, time), fade_in, fade_out, muted, roles),
+            id=self._unique(key),
+            sound=Sound(channels, level, pan_of(owner, time), fade_in, fade_out, muted, roles),
             effects=tuple(effects_of(owner, _AUDIO_ADJUSTS, self.resources.effects, time)),
-            markers=self._markers(owner, leaf, time) if alone else (), note=note if alone else "",
-            metadata=kept if alone else (), raw=(*self._unread(leaf), *self._takes(leaf)) if alone else (), **values,
+            markers=self._markers(owner, leaf, time) if alone else (),
+            note=note if alone else "",
+            metadata=kept if alone else (),
+            raw=(*self._unread(leaf), *self._takes(leaf)) if alone else (),
+            **values,
         )
 
     def _unique(self, wanted: str | None) -> str:
@@ -409,13 +550,20 @@ class ItemBuilder:
         return key
 
     def _gridded(self, start: Exact, place: str, owner: Element) -> Exact:
-        """Pictures belong on whole frames: within a thousandth they are put there, otherwise moved down and said so."""
+        """Pictures belong on whole frames: within a thousandth they are put there, otherwise moved down and
+        said so."""
         if isinstance(start, int):
             return start
         whole = floor(start + Fraction(1, 1000))
         if absolute(start - whole) > Fraction(1, 1000):
-            self.notes.append(Note("warning", "off-grid", f"{place}/{owner.get('name') or owner.tag}",
-                                   "the picture begins between two frames; moved to the earlier one"))
+            self.notes.append(
+                Note(
+                    "warning",
+                    "off-grid",
+                    f"{place}/{owner.get('name') or owner.tag}",
+                    "the picture begins between two frames; moved to the earlier one",
+                )
+            )
         return whole
 
     def _space(self, owner: Element, source: Source) -> Space:
@@ -433,7 +581,14 @@ class ItemBuilder:
         return found
 
     def _conformed(
-        self, owner: Element, asset: Asset, leaf: Leaf, source: Source, speed: Speed, source_in: Exact, place: str
+        self,
+        owner: Element,
+        asset: Asset,
+        leaf: Leaf,
+        source: Source,
+        speed: Speed,
+        source_in: Exact,
+        place: str,
     ) -> tuple[Speed, Exact]:
         """Source and sequence of unequal rates: scaled frame for frame, or in real time (6.1)."""
         conform = owner.find("conform-rate")
@@ -449,8 +604,14 @@ class ItemBuilder:
             end = scaled + length * ratio - Fraction(1, rate.nominal)
             inside = scaled >= 0 and (not asset.duration or end <= asset.duration)
             if inside and isinstance(rate.frames(exact(scaled)), int):
-                self.notes.append(Note("info", "conformed-rate", f"{place}/{owner.get('name') or owner.tag}",
-                                       f"{rate.label()} frames are played at {self.rate.label()}, frame for frame"))
+                self.notes.append(
+                    Note(
+                        "info",
+                        "conformed-rate",
+                        f"{place}/{owner.get('name') or owner.tag}",
+                        f"{rate.label()} frames are played at {self.rate.label()}, frame for frame",
+                    )
+                )
                 return Constant(ratio), exact(scaled)
         return speed, source_in
 
@@ -470,9 +631,13 @@ class ItemBuilder:
         duration = frame_attribute(element, "duration", self.rate, self._place) or 0
         completed = element.get("completed")
         return Marker(
-            start - at_start, duration if duration > 1 else 0, (element.get("value") or "").strip(),
-            (element.get("note") or "").strip(), None, "chapter" if element.tag == "chapter-marker" else
-            "task" if completed is not None else "marker", switch(completed) if completed is not None else None,
+            start - at_start,
+            duration if duration > 1 else 0,
+            (element.get("value") or "").strip(),
+            (element.get("note") or "").strip(),
+            None,
+            "chapter" if element.tag == "chapter-marker" else "task" if completed is not None else "marker",
+            switch(completed) if completed is not None else None,
         )
 
     def sequence_markers(self, story: Story) -> list[Marker]:
@@ -494,11 +659,19 @@ class ItemBuilder:
     def _note_kept(self, owner: Element, item: Item, place: str) -> None:
         where = f"{place}/{item.name or item.id}"
         for effect in item.effects:
-            self.notes.append(Note("info", "kept-filter", where, f"the filter {effect.name!r} is kept with its settings"))
+            self.notes.append(
+                Note("info", "kept-filter", where, f"the filter {effect.name!r} is kept with its settings")
+            )
         for raw in item.raw:
             if raw.tag not in _KEPT and raw.tag != "audition":
-                self.notes.append(Note("info", "unread-element", "/".join(part for part in (where, raw.path, raw.tag) if part),
-                                       f"{raw.tag} is kept but not understood"))
+                self.notes.append(
+                    Note(
+                        "info",
+                        "unread-element",
+                        "/".join(part for part in (where, raw.path, raw.tag) if part),
+                        f"{raw.tag} is kept but not understood",
+                    )
+                )
 
 
 def _name(owner: Element, leaf: Leaf, source: Source) -> str:
@@ -511,7 +684,10 @@ def _name(owner: Element, leaf: Leaf, source: Source) -> str:
 
 
 def _kept_whole(effects: list[Effect], content: Content) -> tuple[Raw | None, ...]:
-    return (*(effect.raw for effect in effects), *(content.raw if isinstance(content, Title | Generator) else ()))
+    return (
+        *(effect.raw for effect in effects),
+        *(content.raw if isinstance(content, Title | Generator) else ()),
+    )
 
 
 def angle_sequence(ref: str, angle: str) -> str:
@@ -525,5 +701,11 @@ def edited(angle: Element, resources: Resources) -> bool:
     if len(clips) != 1 or clips[0].tag not in ("asset-clip", "video"):
         return len(clips) > 0
     asset = resources.assets.get(clips[0].get("ref") or "")
-    return asset is None or asset.media.still or any(
-        child.tag not in ("note", "metadata", "marker", "keyword", "rating", "conform-rate") for child in clips[0])
+    return (
+        asset is None
+        or asset.media.still
+        or any(
+            child.tag not in ("note", "metadata", "marker", "keyword", "rating", "conform-rate")
+            for child in clips[0]
+        )
+    )

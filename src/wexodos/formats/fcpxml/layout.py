@@ -68,9 +68,9 @@ def _clash(one: Block, other: Block) -> bool:
 def stack_pictures(blocks: list[Block]) -> list[list[Block]]:
     """Return tracks from the bottom up.
 
-    The main line gets one track. A connected block goes on the lowest track that is at least its lane's (lanes counted
-    without holes), is free for its extent and lies above everything that belongs under it; lanes below the main line go under
-    it.
+    The main line gets one track. A connected block goes on the lowest track that is at least its lane's
+    (lanes counted without holes), is free for its extent and lies above everything that belongs under it;
+    lanes below the main line go under it.
     """
     blocks = [block for block in blocks if block.items]
     if not blocks:
@@ -112,7 +112,8 @@ def stack_pictures(blocks: list[Block]) -> list[list[Block]]:
 
 
 def stack_sound(blocks: list[Block]) -> list[list[Block]]:
-    """Return sound tracks group by group in the order of the keys, each block on the first free track of its group."""
+    """Return sound tracks group by group in the order of the keys, each block on the first free track of its
+    group."""
     groups: dict[tuple[int, ...], list[Block]] = {}
     for block in sorted((b for b in blocks if b.items), key=lambda b: (b.key, b.span[0])):
         groups.setdefault(block.key, []).append(block)

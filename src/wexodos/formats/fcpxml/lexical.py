@@ -18,7 +18,8 @@ class BadTime(ValueError):
 
 @lru_cache(maxsize=20_000)
 def seconds(text: str) -> Exact:
-    """Parse a time such as ``"1001/30000s"``, ``"12s"``, ``"3.5s"`` exactly, in seconds. Raises ``BadTime``."""
+    """Parse a time such as ``"1001/30000s"``, ``"12s"``, ``"3.5s"`` exactly, in seconds. Raises
+    ``BadTime``."""
     return _seconds(text)
 
 
@@ -76,7 +77,13 @@ def labelled(text: str | None) -> str:
     return match.group(1) if match else (text or "").strip()
 
 
-_RATES = {"2398": (24000, 1001), "2997": (30000, 1001), "5994": (60000, 1001), "4795": (48000, 1001), "11988": (120000, 1001)}
+_RATES = {
+    "2398": (24000, 1001),
+    "2997": (30000, 1001),
+    "5994": (60000, 1001),
+    "4795": (48000, 1001),
+    "11988": (120000, 1001),
+}
 _NAMED = re.compile(r"FFVideoFormat(?:(\d+)x)?(?:DV)?(\d+)(p|i)(\d+)$")
 _WIDTHS = {1080: 1920, 720: 1280, 2160: 3840}
 

@@ -13,12 +13,34 @@ from wexodos.formats.fcpxml.coverage import GAP_KEPT, KNOWN, OWNERS, key_of
 from wexodos.formats.fcpxml.items import ItemBuilder, angle_sequence, edited
 from wexodos.formats.fcpxml.layout import Block, stack_pictures, stack_sound
 from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers
-from wexodos.formats.fcpxml.resources import Format, Resources, audio_rate, frame_attribute, metadata_of, read_resources, time_attribute
+from wexodos.formats.fcpxml.resources import (
+    Format,
+    Resources,
+    audio_rate,
+    frame_attribute,
+    metadata_of,
+    read_resources,
+    time_attribute,
+)
 from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
 from wexodos.formats.fcpxml.words import raw_of
 from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
 from wexodos.formats.strangers import beyond, parsed, strangers
-from wexodos.model import Angles, Document, Folder, Item, Media, MediaUse, NestedUse, Note, Parameter, Raw, Sequence, Track, Transition
+from wexodos.model import (
+    Angles,
+    Document,
+    Folder,
+    Item,
+    Media,
+    MediaUse,
+    NestedUse,
+    Note,
+    Parameter,
+    Raw,
+    Sequence,
+    Track,
+    Transition,
+)
 from wexodos.timing import Rate
 
 
@@ -59,17 +81,28 @@ class _Reader:
                     sequences.append(self._angle(multicam, angle, key))
         rate = next((one.sample_rate for one in sequences if one.top_level and one.sample_rate), None)
         # Definitions that leave it out have the sample rate of the cut that uses them (2.3).
-        sequences = [one if one.sample_rate or one.top_level else replace(one, sample_rate=rate) for one in sequences]
+        sequences = [
+            one if one.sample_rate or one.top_level else replace(one, sample_rate=rate) for one in sequences
+        ]
         if not sequences:
             self.notes.append(Note("info", "no-sequence", "fcpxml", "the file holds no project"))
         refuse_circular_nests(sequences)
         folders, where = self._folders()
-        known = [replace(asset.media, folder=where.get(asset.media.id)) if asset.media.id in where else asset.media
-                 for asset in self.resources.assets.values()]
+        known = [
+            replace(asset.media, folder=where.get(asset.media.id)) if asset.media.id in where else asset.media
+            for asset in self.resources.assets.values()
+        ]
         if self.strange:
             known = self._unread_of_media(known)
-        return Document("fcpxml", (self.root.get("version") or "").strip(), tuple(sequences),
-                        (*known, *self.builder.offline.values()), tuple(self.notes), folders, self._effects())
+        return Document(
+            "fcpxml",
+            (self.root.get("version") or "").strip(),
+            tuple(sequences),
+            (*known, *self.builder.offline.values()),
+            tuple(self.notes),
+            folders,
+            self._effects(),
+        )
 
     def _folders(self) -> tuple[tuple[Folder, ...], dict[str, str]]:
         """Events as folders: the media of the clips that stand in them, and the projects."""
@@ -79,7 +112,9 @@ class _Reader:
             path = event.get("name") or "event"
             members = []
             for clip in event:
-                for element in (clip, *clip.iter("video", "audio", "asset-clip")) if clip.tag != "project" else ():
+                for element in (
+                    (clip, *clip.iter("video", "audio", "asset-clip")) if clip.tag != "project" else ()
+                ):
                     asset = self.resources.assets.get(element.get("ref") or "")
                     if asset is not None:
                         members.append(asset.media.id)
@@ -89,7 +124,10 @@ class _Reader:
 
     def _effects(self) -> tuple[Raw, ...]:
         """The effects that kept pieces refer to: uid and name by id."""
-        effects = tuple(Raw("fcpxml", f"effect:{key}", f"{uid}\n{name}") for key, (name, uid) in self.resources.effects.items())
+        effects = tuple(
+            Raw("fcpxml", f"effect:{key}", f"{uid}\n{name}")
+            for key, (name, uid) in self.resources.effects.items()
+        )
         direct = tuple(raw_of(child) for child in self.root if child.tag not in KNOWN)
         deep = tuple(self.strange.get(self.root, ()))
         for raw in (*direct, *deep):
@@ -104,7 +142,10 @@ class _Reader:
         """The media with the unknown elements that stand in their assets."""
         found: dict[str, list[Raw]] = {}
         for element in self.root.iter("asset"):
-            raws = [*(raw_of(child) for child in element if child.tag not in KNOWN), *self.strange.get(element, ())]
+            raws = [
+                *(raw_of(child) for child in element if child.tag not in KNOWN),
+                *self.strange.get(element, ()),
+            ]
             for raw in raws:
                 self._unread(raw, f"asset {element.get('id')}")
             found[element.get("id") or ""] = raws
@@ -131,24 +172,46 @@ class _Reader:
             raise ReadError("the sequence's duration is negative", sequence_id)
         leftovers = self._leftovers(story, element, sequence_id)
         return Sequence(
-            id=sequence_id, name=name, rate=rate, start=round(rate.frames(begin)), drop_frame=drop, width=shape.width,
-            height=shape.height, pixel_aspect=shape.pixel_aspect, field_order=shape.field_order,
-            sample_rate=audio_rate(element.get("audioRate")) or (48000 if element.get("audioLayout") else None),
-            audio_layout=element.get("audioLayout"), tracks=tracks,
-            markers=tuple(sorted(markers, key=lambda marker: marker.start)), top_level=top_level,
-            stated_duration=rate.frames(said) if said is not None else None, note=(element.findtext("note") or "").strip(),
-            raw=leftovers, metadata=metadata_of(element),
+            id=sequence_id,
+            name=name,
+            rate=rate,
+            start=round(rate.frames(begin)),
+            drop_frame=drop,
+            width=shape.width,
+            height=shape.height,
+            pixel_aspect=shape.pixel_aspect,
+            field_order=shape.field_order,
+            sample_rate=audio_rate(element.get("audioRate"))
+            or (48000 if element.get("audioLayout") else None),
+            audio_layout=element.get("audioLayout"),
+            tracks=tracks,
+            markers=tuple(sorted(markers, key=lambda marker: marker.start)),
+            top_level=top_level,
+            stated_duration=rate.frames(said) if said is not None else None,
+            note=(element.findtext("note") or "").strip(),
+            raw=leftovers,
+            metadata=metadata_of(element),
         )
 
     def _rate(self, shape: Format, place: str) -> Rate:
         if shape.rate is not None:
             return shape.rate
-        rate = next((asset.media.rate for asset in self.resources.assets.values() if asset.media.rate), None) or Rate(25)
-        self.notes.append(Note("warning", "no-rate", place, f"the sequence's format gives no rate; read at {rate.label()} frames"))
+        rate = next(
+            (asset.media.rate for asset in self.resources.assets.values() if asset.media.rate), None
+        ) or Rate(25)
+        self.notes.append(
+            Note(
+                "warning",
+                "no-rate",
+                place,
+                f"the sequence's format gives no rate; read at {rate.label()} frames",
+            )
+        )
         return rate
 
     def _angle(self, multicam: Element, angle: Element, ref: str) -> Sequence:
-        """An angle that is itself edited, as a sequence that begins where the multi-angle clip's own time does (12)."""
+        """An angle that is itself edited, as a sequence that begins where the multi-angle clip's own time
+        does (12)."""
         key = angle_sequence(ref, angle.get("angleID") or "")
         shape = self.resources.formats.get(multicam.get("format") or "", Format())
         rate = self._rate(shape, key)
@@ -157,25 +220,42 @@ class _Reader:
         story.spine(angle, 0, rate.frames(begin), ())
         self.builder.begin(key, rate, shape, (multicam.get("tcFormat") or "").upper() == "DF")
         return Sequence(
-            id=key, name=angle.get("name") or key, rate=rate, width=shape.width, height=shape.height,
-            pixel_aspect=shape.pixel_aspect, field_order=shape.field_order, tracks=self._tracks(story, key), top_level=False,
+            id=key,
+            name=angle.get("name") or key,
+            rate=rate,
+            width=shape.width,
+            height=shape.height,
+            pixel_aspect=shape.pixel_aspect,
+            field_order=shape.field_order,
+            tracks=self._tracks(story, key),
+            top_level=False,
             metadata=(("angle of", ref),),
         )
 
     def _leftovers(self, story: Story, element: Element, place: str) -> tuple[Raw, ...]:
         """Note and keep what stands in a sequence and is not understood."""
-        unread = [*(raw_of(one) for one in story.unknown if one.tag in KNOWN),
-                  *(raw_of(child) for child in element if child.tag not in ("spine", "note", "metadata")),
-                  *self.strange.get(element, ())]
+        unread = [
+            *(raw_of(one) for one in story.unknown if one.tag in KNOWN),
+            *(raw_of(child) for child in element if child.tag not in ("spine", "note", "metadata")),
+            *self.strange.get(element, ()),
+        ]
         for number, gap in enumerate(element.iter("gap")):
             place_of = f"spine/gap#{number}" if number else "spine/gap"
-            unread += [replace(raw_of(child), path=place_of) for child in gap if child.tag in GAP_KEPT or child.tag not in KNOWN]
+            unread += [
+                replace(raw_of(child), path=place_of)
+                for child in gap
+                if child.tag in GAP_KEPT or child.tag not in KNOWN
+            ]
             unread += [replace(raw, path=f"{place_of}/{raw.path}") for raw in self.strange.get(gap, ())]
         for raw in unread:
             self._unread(raw, place)
         for audition in story.auditions:
             takes = len([child for child in audition if child.tag != "metadata"])
-            self.notes.append(Note("info", "alternatives", place, f"one of {takes} stacked takes is in use; the others wait"))
+            self.notes.append(
+                Note(
+                    "info", "alternatives", place, f"one of {takes} stacked takes is in use; the others wait"
+                )
+            )
         return tuple(unread)
 
     # ---- tracks
@@ -208,11 +288,21 @@ class _Reader:
         if kind == "audio":
             effect = element.find("filter-audio")
             label = (effect.get("name") if effect is not None else None) or "Audio crossfade"
-            own = effect is not None and (len(effect) > 0 or self.resources.effects.get(
-                effect.get("ref") or "", ("", ""))[1] not in ("", "FFAudioTransition"))
+            own = effect is not None and (
+                len(effect) > 0
+                or self.resources.effects.get(effect.get("ref") or "", ("", ""))[1]
+                not in ("", "FFAudioTransition")
+            )
             spelled = (raw_of(effect),) if effect is not None and own else ()
-            return Transition(identifier, label, "audio-equal-power", start, duration, cut,
-                              raw=(*spelled, *(() if _shows(join) else self._unread_join(element))))
+            return Transition(
+                identifier,
+                label,
+                "audio-equal-power",
+                start,
+                duration,
+                cut,
+                raw=(*spelled, *(() if _shows(join) else self._unread_join(element))),
+            )
         effect = element.find("filter-video")
         parameters: list[Parameter] = []
         color = border_color = direction = None
@@ -223,7 +313,9 @@ class _Reader:
             name = effect.get("name") or known[0] or name
             for one in effect.iter("param"):
                 label, value = one.get("name") or one.get("key") or "", one.get("value") or ""
-                parameters.append(Parameter(label, value[:200], len(one.findall("keyframeAnimation/keyframe"))))
+                parameters.append(
+                    Parameter(label, value[:200], len(one.findall("keyframeAnimation/keyframe")))
+                )
                 words, figures = label.lower(), numbers(value)
                 if "color" in words and len(figures) >= 3:
                     if "border" in words:
@@ -254,15 +346,36 @@ class _Reader:
             direction = direction or (wipe_direction(pattern, False) if pattern else None)
         raw = (raw_of(effect),) if effect is not None and (found != "dissolve" or len(effect)) else ()
         raw = (*raw, *self._unread_join(element))
-        return Transition(identifier, name, found, start, duration, cut, color if found == "dip" else None,
-                          pattern if found in ("wipe", "iris") else None, direction if found != "dissolve" else None, softness,
-                          border, border_color, tuple(parameters), raw)
-
+        return Transition(
+            identifier,
+            name,
+            found,
+            start,
+            duration,
+            cut,
+            color if found == "dip" else None,
+            pattern if found in ("wipe", "iris") else None,
+            direction if found != "dissolve" else None,
+            softness,
+            border,
+            border_color,
+            tuple(parameters),
+            raw,
+        )
 
     def _unread_join(self, element: Element) -> tuple[Raw, ...]:
         """What a transition holds beside its effects."""
-        return (*(raw_of(child) for child in element if child.tag not in ("filter-video", "filter-audio", "metadata")),
-                *beyond(self.strange.get(element, ()), [raw_of(child) for child in element if child.tag.startswith("filter-")]))
+        return (
+            *(
+                raw_of(child)
+                for child in element
+                if child.tag not in ("filter-video", "filter-audio", "metadata")
+            ),
+            *beyond(
+                self.strange.get(element, ()),
+                [raw_of(child) for child in element if child.tag.startswith("filter-")],
+            ),
+        )
 
 
 def _pair(picture: Item | None, sounds: list[Item]) -> None:
@@ -274,7 +387,8 @@ def _pair(picture: Item | None, sounds: list[Item]) -> None:
 
 
 def _link(item: Item, name: str) -> None:
-    """Link an item that nobody has seen yet; making it anew for one field would take a tenth of all the reading."""
+    """Link an item that nobody has seen yet; making it anew for one field would take a tenth of all the
+    reading."""
     object.__setattr__(item, "link", name)
 
 
@@ -284,7 +398,11 @@ def _linked(tracks: list[Track]) -> tuple[Track, ...]:
     for track in tracks:
         for item in track.items:
             if isinstance(item.content, MediaUse | NestedUse | Angles):
-                key = getattr(item.content, "media", None) or getattr(item.content, "sequence", None) or item.content
+                key = (
+                    getattr(item.content, "media", None)
+                    or getattr(item.content, "sequence", None)
+                    or item.content
+                )
                 groups[(key, item.start, item.duration, item.source_in)].append(item)
     names = {
         item.id: group[0].id
@@ -313,8 +431,20 @@ def _merged(leaves: list[Leaf]) -> list[list[Leaf]]:
     places: dict[tuple[object, ...], int] = {}
     for leaf in leaves:
         if leaf.element.tag == "audio" and leaf.element is not leaf.owner:
-            own = b"".join(etree.tostring(child, with_tail=False) for child in leaf.element if child.tag.startswith("adjust-"))
-            key = (id(leaf.owner), leaf.element.get("ref"), leaf.start, leaf.duration, leaf.delta, leaf.element.get("role"), own)
+            own = b"".join(
+                etree.tostring(child, with_tail=False)
+                for child in leaf.element
+                if child.tag.startswith("adjust-")
+            )
+            key = (
+                id(leaf.owner),
+                leaf.element.get("ref"),
+                leaf.start,
+                leaf.duration,
+                leaf.delta,
+                leaf.element.get("role"),
+                own,
+            )
             if key in places:
                 result[places[key]].append(leaf)
                 continue
@@ -335,12 +465,16 @@ def _picture_blocks(unit: Unit, items: list[Item], transitions: list[Transition]
         return [Block(unit.key, items, _touching(items, transitions))]
     apart = _overlap(items)
     if apart:
-        return [Block(unit.key, [item], _touching([item], transitions) if number == 0 else [])
-                for number, item in enumerate(items)]
+        return [
+            Block(unit.key, [item], _touching([item], transitions) if number == 0 else [])
+            for number, item in enumerate(items)
+        ]
     return [Block(unit.key, items, _touching(items, transitions))]
 
 
-def _sound_blocks(unit: Unit, items: list[Item], transitions: list[Transition], roles: dict[str, int]) -> list[Block]:
+def _sound_blocks(
+    unit: Unit, items: list[Item], transitions: list[Transition], roles: dict[str, int]
+) -> list[Block]:
     blocks: list[Block] = []
     by_role: dict[str, list[Item]] = {}
     for item in items:
@@ -355,7 +489,11 @@ def _sound_blocks(unit: Unit, items: list[Item], transitions: list[Transition], 
         if _overlap(members):
             joined = _touching(members, transitions)
             for item in members:
-                own = [one for one in joined if one.cut == item.end or (one.cut == item.start and item is members[0])]
+                own = [
+                    one
+                    for one in joined
+                    if one.cut == item.end or (one.cut == item.start and item is members[0])
+                ]
                 blocks.append(Block(key, [item], own))
         else:
             blocks.append(Block(key, members, _touching(members, transitions)))
@@ -370,10 +508,13 @@ def _overlap(items: list[Item]) -> bool:
 def _track(kind: str, blocks: list[Block]) -> Track:
     items = sorted((item for block in blocks for item in block.items), key=lambda item: item.start)
     transitions = sorted((one for block in blocks for one in block.transitions), key=lambda one: one.start)
-    roles = {item.sound.roles[0].split(".")[0].lower() for item in items if item.sound is not None and item.sound.roles}
+    roles = {
+        item.sound.roles[0].split(".")[0].lower()
+        for item in items
+        if item.sound is not None and item.sound.roles
+    }
     full = {item.sound.roles[0] for item in items if item.sound is not None and item.sound.roles}
     stem = None
     if kind == "audio" and len(roles) == 1:
         stem = full.pop() if len(full) == 1 else roles.pop()
     return Track(kind, tuple(items), tuple(transitions), stem=stem)
-

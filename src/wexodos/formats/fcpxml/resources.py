@@ -60,7 +60,8 @@ def time_attribute(element: Element, name: str, place: str) -> Exact | None:
 
 
 def frame_attribute(element: Element, name: str, rate: Rate, place: str) -> Exact | None:
-    """Read a time attribute in frames of ``rate``; None where it is missing. Raises ``ReadError`` for text that is no time."""
+    """Read a time attribute in frames of ``rate``; None where it is missing. Raises ``ReadError`` for text
+    that is no time."""
     text = element.get(name)
     if text is None:
         return None
@@ -96,7 +97,10 @@ def read_format(element: Element) -> Format:
         aspect = exact(across, down)
     order = element.get("fieldOrder")
     return Format(
-        rate, whole(element.get("width")) or width, whole(element.get("height")) or height, aspect,
+        rate,
+        whole(element.get("width")) or width,
+        whole(element.get("height")) or height,
+        aspect,
         _FIELDS.get((order or "").strip().lower(), fields) if order else fields,
     )
 
@@ -129,7 +133,10 @@ def read_asset(element: Element, formats: dict[str, Format], default_rate: Rate)
     key = element.get("id") or ""
     place = f"asset {key}"
     reps = element.findall("media-rep")
-    original = next((rep for rep in reps if rep.get("kind", "original-media") == "original-media"), reps[0] if reps else None)
+    original = next(
+        (rep for rep in reps if rep.get("kind", "original-media") == "original-media"),
+        reps[0] if reps else None,
+    )
     proxy = next((rep for rep in reps if rep.get("kind") == "proxy-media"), None)
     url = element.get("src") or (original.get("src") if original is not None else None)
     path = path_of(url) if url else None
@@ -146,14 +153,29 @@ def read_asset(element: Element, formats: dict[str, Format], default_rate: Rate)
     count_rate = rate or default_rate
     channels = whole(element.get("audioChannels")) or (1 if audio else 0)
     metadata = metadata_of(element) + tuple(
-        (f"asset.{name}", str(element.get(name))) for name in KEPT_ATTRIBUTES if element.get(name))
+        (f"asset.{name}", str(element.get(name))) for name in KEPT_ATTRIBUTES if element.get(name)
+    )
     reel = next((value for name, value in metadata if name.endswith("studio.reel")), None)
     media = Media(
-        id=key, name=element.get("name") or key, path=path, reel=reel or None, start=round(count_rate.frames(start)),
+        id=key,
+        name=element.get("name") or key,
+        path=path,
+        reel=reel or None,
+        start=round(count_rate.frames(start)),
         duration=(int(count_rate.frames(duration)) if rate else count_rate.frames(duration)) or None,
-        rate=rate, width=shape.width, height=shape.height, pixel_aspect=shape.pixel_aspect, field_order=shape.field_order,
-        channels=channels or None, sample_rate=audio_rate(element.get("audioRate")), video=video, audio=audio, still=still,
-        uid=element.get("uid"), proxy_path=path_of(proxy.get("src") or "") if proxy is not None else None, metadata=metadata,
+        rate=rate,
+        width=shape.width,
+        height=shape.height,
+        pixel_aspect=shape.pixel_aspect,
+        field_order=shape.field_order,
+        channels=channels or None,
+        sample_rate=audio_rate(element.get("audioRate")),
+        video=video,
+        audio=audio,
+        still=still,
+        uid=element.get("uid"),
+        proxy_path=path_of(proxy.get("src") or "") if proxy is not None else None,
+        metadata=metadata,
     )
     return Asset(media, start, duration, channels)
 

@@ -29,8 +29,11 @@ class Source:
 
 def silent_roles(parts: list[Element]) -> tuple[str, ...]:
     """The roles that are switched off among the parts of a nest or of a synchronised clip (4, 12)."""
-    return tuple(role_of(part.get("role") or "") for part in parts
-                 if not switch(part.get("active")) or not switch(part.get("enabled")))
+    return tuple(
+        role_of(part.get("role") or "")
+        for part in parts
+        if not switch(part.get("active")) or not switch(part.get("enabled"))
+    )
 
 
 def off_in_sync(leaf: Leaf, roles: tuple[str, ...]) -> bool:
@@ -56,7 +59,8 @@ def apart(components: list[Element]) -> bool:
 
 
 def muted_stretches(component: Element, level: Curve, time: LocalTime, rate: Rate) -> Curve:
-    """Stretches of silence in a component as level keys that hold; only where the level itself stands still (4)."""
+    """Stretches of silence in a component as level keys that hold; only where the level itself stands still
+    (4)."""
     stretches = []
     for mute in component.findall("mute"):
         start = frame_attribute(mute, "start", rate, "mute")
@@ -73,7 +77,9 @@ def muted_stretches(component: Element, level: Curve, time: LocalTime, rate: Rat
     return Curve(still, tuple(unique[at] for at in sorted(unique)))
 
 
-def channels_of(leaves: list[Leaf], source: Source, resources: Resources) -> tuple[tuple[int, ...], tuple[int, ...], tuple[str, ...]]:
+def channels_of(
+    leaves: list[Leaf], source: Source, resources: Resources
+) -> tuple[tuple[int, ...], tuple[int, ...], tuple[str, ...]]:
     """Source channels, those switched off, and the roles of a sound (9, 14)."""
     owner = leaves[0].owner
     roles: list[str] = []
@@ -97,7 +103,11 @@ def channels_of(leaves: list[Leaf], source: Source, resources: Resources) -> tup
         count = asset.channels if asset is not None else 2
         channels = list(range(1, max(1, count) + 1))
     roles = [leaves[0].owner.get("audioRole") or leaves[0].element.get("audioRole") or "", *roles]
-    return tuple(dict.fromkeys(channels)), tuple(muted), tuple(dict.fromkeys(role_of(role) for role in roles if role))
+    return (
+        tuple(dict.fromkeys(channels)),
+        tuple(muted),
+        tuple(dict.fromkeys(role_of(role) for role in roles if role)),
+    )
 
 
 def role_of(text: str) -> str:

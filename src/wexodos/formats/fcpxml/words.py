@@ -8,7 +8,9 @@ from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers,
 from wexodos.model import Generator, Parameter, Raw, Roll, Shadow, TextRun, Title
 
 
-def title_of(element: Element, effect: tuple[str, str], frame: tuple[int, int], pixel_aspect: float = 1.0) -> Title:
+def title_of(
+    element: Element, effect: tuple[str, str], frame: tuple[int, int], pixel_aspect: float = 1.0
+) -> Title:
     """Read a ``title`` or ``caption``: the text of all its fields in order with the style of each stretch.
 
     ``effect`` is the template's (name, uid). What is not understood of it is kept for the way back.
@@ -33,8 +35,13 @@ def title_of(element: Element, effect: tuple[str, str], frame: tuple[int, int], 
         elif name in ("gap", "gap width") and at and not _moves(parameter):
             gap = at[0]
         else:
-            unread.append(Parameter(parameter.get("name") or parameter.get("key") or "", (parameter.get("value") or "")[:200],
-                                    len(parameter.findall("keyframeAnimation/keyframe"))))
+            unread.append(
+                Parameter(
+                    parameter.get("name") or parameter.get("key") or "",
+                    (parameter.get("value") or "")[:200],
+                    len(parameter.findall("keyframeAnimation/keyframe")),
+                )
+            )
             kept.append(raw_of(parameter))
     runs: list[TextRun] = []
     fields = element.findall("text")
@@ -54,7 +61,11 @@ def title_of(element: Element, effect: tuple[str, str], frame: tuple[int, int], 
     if element.tag == "caption":
         kept = [raw_of(element)]
     elif template.strip().lower() != "basic title" or kept:
-        kept = [Raw("fcpxml", "effect", f"{uid}\n{template}"), Raw("fcpxml", "fields", str(len(fields))), *kept]
+        kept = [
+            Raw("fcpxml", "effect", f"{uid}\n{template}"),
+            Raw("fcpxml", "fields", str(len(fields))),
+            *kept,
+        ]
     return Title(tuple(runs), origin, roll, None, template, bool(runs), tuple(unread), tuple(kept))
 
 
@@ -71,7 +82,12 @@ def _shadow(found: dict[str, str]) -> Shadow | None:
     if color is None:
         return None
     offset, blur = numbers(found.get("shadowOffset")), numbers(found.get("shadowBlurRadius"))
-    return Shadow(color, offset[0] if offset else 0.0, offset[1] % 360.0 if len(offset) > 1 else 315.0, blur[0] if blur else 0.0)
+    return Shadow(
+        color,
+        offset[0] if offset else 0.0,
+        offset[1] % 360.0 if len(offset) > 1 else 315.0,
+        blur[0] if blur else 0.0,
+    )
 
 
 def _run(piece: Element, style: Element | None, align: str | None) -> TextRun:
@@ -83,11 +99,19 @@ def _run(piece: Element, style: Element | None, align: str | None) -> TextRun:
     size, tracking, leading = (numbers(found.get(key)) for key in ("fontSize", "kerning", "lineSpacing"))
     width = numbers(found.get("strokeWidth"))
     return TextRun(
-        (piece.text or "").replace("\r\n", "\n").replace("\r", "\n"), found.get("font"), size[0] if size else None,
-        switch(found["bold"]) if "bold" in found else "bold" in face, switch(found["italic"]) if "italic" in found else
-        "ital" in face or "obliq" in face, color_of(found.get("fontColor")), found.get("alignment") or align,
-        switch(found.get("underline"), False), tracking[0] if tracking else None, leading[0] if leading else None,
-        color_of(found.get("strokeColor")), width[0] if width else None, _shadow(found),
+        (piece.text or "").replace("\r\n", "\n").replace("\r", "\n"),
+        found.get("font"),
+        size[0] if size else None,
+        switch(found["bold"]) if "bold" in found else "bold" in face,
+        switch(found["italic"]) if "italic" in found else "ital" in face or "obliq" in face,
+        color_of(found.get("fontColor")),
+        found.get("alignment") or align,
+        switch(found.get("underline"), False),
+        tracking[0] if tracking else None,
+        leading[0] if leading else None,
+        color_of(found.get("strokeColor")),
+        width[0] if width else None,
+        _shadow(found),
     )
 
 
@@ -103,11 +127,25 @@ def generator_of(element: Element, effect: tuple[str, str]) -> Generator:
         if color is None and label.lower() in ("color", "colour"):
             color = color_of(value)
     kind = "other"
-    for word, found in (("bars", "bars"), ("black", "black"), ("custom", "colour"), ("solid", "colour"), ("color", "colour"),
-                        ("gradient", "gradient"), ("timecode", "timecode"), ("counting", "leader"), ("noise", "noise"),
-                        ("tone", "tone"), ("slate", "slate"), ("transparent", "transparent")):
+    for word, found in (
+        ("bars", "bars"),
+        ("black", "black"),
+        ("custom", "colour"),
+        ("solid", "colour"),
+        ("color", "colour"),
+        ("gradient", "gradient"),
+        ("timecode", "timecode"),
+        ("counting", "leader"),
+        ("noise", "noise"),
+        ("tone", "tone"),
+        ("slate", "slate"),
+        ("transparent", "transparent"),
+    ):
         if word in words:
             kind = found
             break
-    kept = (Raw("fcpxml", "effect", f"{uid}\n{name}"), *(raw_of(parameter) for parameter in element.findall("param")))
+    kept = (
+        Raw("fcpxml", "effect", f"{uid}\n{name}"),
+        *(raw_of(parameter) for parameter in element.findall("param")),
+    )
     return Generator(kind, name, color, tuple(parameters), kept)

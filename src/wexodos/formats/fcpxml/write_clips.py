@@ -1,4 +1,5 @@
-"""Write clips: media, nested sequences, titles and generators with their adjustments, in the order receivers insist on."""
+"""Write clips: media, nested sequences, titles and generators with their adjustments, in the order receivers
+insist on."""
 
 from __future__ import annotations
 
@@ -17,7 +18,13 @@ from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import seconds, time_of
 from wexodos.formats.fcpxml.units import MAX_DB, SILENCE_DB, Space, number
 from wexodos.formats.fcpxml.write_markers import marker_element
-from wexodos.formats.fcpxml.write_resources import BASIC_TITLE, SOLID, ResourceWriter, template, write_metadata
+from wexodos.formats.fcpxml.write_resources import (
+    BASIC_TITLE,
+    SOLID,
+    ResourceWriter,
+    template,
+    write_metadata,
+)
 from wexodos.formats.fcpxml.write_words import color_channels, put_params, template_of, write_style
 from wexodos.formats.strangers import put_back
 from wexodos.model import (
@@ -47,24 +54,55 @@ from wexodos.model.curves import Vector
 from wexodos.timing import Exact, Rate, absolute, exact
 
 _ADJUSTS = {
-    name: place for place, name in enumerate((
-        "adjust-crop", "adjust-corners", "adjust-conform", "adjust-transform", "adjust-blend", "adjust-stabilization",
-        "adjust-rollingShutter", "adjust-360-transform", "adjust-reorient", "adjust-orientation", "adjust-cinematic",
-        "adjust-colorConform", "adjust-loudness", "adjust-noiseReduction", "adjust-humReduction", "adjust-EQ", "adjust-matchEQ",
-        "adjust-voiceIsolation", "adjust-volume", "adjust-panner"))
+    name: place
+    for place, name in enumerate(
+        (
+            "adjust-crop",
+            "adjust-corners",
+            "adjust-conform",
+            "adjust-transform",
+            "adjust-blend",
+            "adjust-stabilization",
+            "adjust-rollingShutter",
+            "adjust-360-transform",
+            "adjust-reorient",
+            "adjust-orientation",
+            "adjust-cinematic",
+            "adjust-colorConform",
+            "adjust-loudness",
+            "adjust-noiseReduction",
+            "adjust-humReduction",
+            "adjust-EQ",
+            "adjust-matchEQ",
+            "adjust-voiceIsolation",
+            "adjust-volume",
+            "adjust-panner",
+        )
+    )
 }
 """The order receivers insist on (1.6)."""
 
 _INTERPS = {Ease.SMOOTH: "ease", Ease.IN: "easeIn", Ease.OUT: "easeOut"}
 _RATE_LABELS = {
-    "23.976": "23.98", "24": "24", "25": "25", "29.97": "29.97", "30": "30", "47.952": "47.95", "48": "48", "50": "50",
-    "59.94": "59.94", "60": "60", "119.88": "119.88", "120": "120",
+    "23.976": "23.98",
+    "24": "24",
+    "25": "25",
+    "29.97": "29.97",
+    "30": "30",
+    "47.952": "47.95",
+    "48": "48",
+    "50": "50",
+    "59.94": "59.94",
+    "60": "60",
+    "119.88": "119.88",
+    "120": "120",
 }
 
 
 @dataclass(slots=True)
 class Placed:
-    """A clip element before its children that may stand between: ``rest`` follows connected clips and markers."""
+    """A clip element before its children that may stand between: ``rest`` follows connected clips and
+    markers."""
 
     element: Element
     local: Exact
@@ -73,7 +111,8 @@ class Placed:
     takes: list[Element] = field(default_factory=list)
 
     def whole(self) -> Element:
-        """The element as it stands in its container: inside an audition where other takes wait under it (12)."""
+        """The element as it stands in its container: inside an audition where other takes wait under it
+        (12)."""
         if not self.takes:
             return self.element
         holder = etree.Element("audition")
@@ -153,7 +192,11 @@ class ClipWriter:
         local, points = self._retimed(item, base, media)
         both = all(self.resources.kinds(media))
         element = self._element(
-            "asset-clip", item, local, ref=asset, srcEnable=track.kind if both else None,
+            "asset-clip",
+            item,
+            local,
+            ref=asset,
+            srcEnable=track.kind if both else None,
             audioRole=self._role(track) if sound else None,
         )
         drop = media.drop_frame if media.drop_frame is not None else item.drop_frame
@@ -163,7 +206,14 @@ class ClipWriter:
             add(element, "conform-rate", scaleEnabled="0", srcFrameRate=_RATE_LABELS.get(media.rate.label()))
         self._time_map(element, points)
         if sound:
-            self._sound(element, item.sound or Sound(), local, item.duration, max(media.channels or 1, 1), self._role(track))
+            self._sound(
+                element,
+                item.sound or Sound(),
+                local,
+                item.duration,
+                max(media.channels or 1, 1),
+                self._role(track),
+            )
         else:
             self._picture(element, item, media, local)
         rest = self._components(item.sound, media.channels or 1, self._role(track)) if sound else []
@@ -180,7 +230,8 @@ class ClipWriter:
         return Placed(element, local, rest=[*off, *self._effects(item, local), *_metadata(item)])
 
     def _referring(self, tag: str, key: str, item: Item, base: Exact, track: Track) -> tuple[Element, Exact]:
-        """A clip that refers to a definition, with its speed and adjustments; and where its local time begins."""
+        """A clip that refers to a definition, with its speed and adjustments; and where its local time
+        begins."""
         local, points = self._retimed(item, base, None)
         element = self._element(tag, item, local, ref=key, srcEnable=track.kind)
         self._note(element, item)
@@ -208,12 +259,20 @@ class ClipWriter:
             element = self._element("video", item, 3600, ref=self.resources.effect(*template_of(spelled)))
             put_params(element, spelled)
         else:
-            effect = SOLID if generator.kind in ("colour", "black") else template("generator", _GENERATORS.get(
-                generator.kind, generator.name or "Generator"))
+            effect = (
+                SOLID
+                if generator.kind in ("colour", "black")
+                else template("generator", _GENERATORS.get(generator.kind, generator.name or "Generator"))
+            )
             element = self._element("video", item, 3600, ref=self.resources.effect(*effect))
             color = generator.color or ("#000000ff" if generator.kind in ("colour", "black") else None)
             if color:
-                add(element, "param", name="Color", value=" ".join(number(part) for part in color_channels(color)[:3]))
+                add(
+                    element,
+                    "param",
+                    name="Color",
+                    value=" ".join(number(part) for part in color_channels(color)[:3]),
+                )
         self._note(element, item, as_id=True)
         self._picture(element, item, None, 3600)
         return Placed(element, 3600, rest=self._effects(item, 3600))
@@ -228,10 +287,17 @@ class ClipWriter:
             effect = template_of(spelled)
         elif title.roll is not None:
             effect = template("title", "Scrolling Text" if title.roll.direction == "up" else "Crawl")
-        element = self._element("title", item, 3600, ref=self.resources.effect(*effect), role="titles.titles-1")
+        element = self._element(
+            "title", item, 3600, ref=self.resources.effect(*effect), role="titles.titles-1"
+        )
         x = title.origin[0] * float(self.sequence.pixel_aspect)
-        add(element, "param", name="Position", key="9999/999166631/999166633/1/100/101",
-            value=f"{number(x)} {number(-title.origin[1] + 0.0)}")
+        add(
+            element,
+            "param",
+            name="Position",
+            key="9999/999166631/999166633/1/100/101",
+            value=f"{number(x)} {number(-title.origin[1] + 0.0)}",
+        )
         if title.roll is not None and title.roll.gap is not None:
             add(element, "param", name="Gap", value=number(title.roll.gap))
         put_params(element, spelled)
@@ -242,7 +308,8 @@ class ClipWriter:
         return Placed(element, 3600, rest=[*self._effects(item, 3600), *_metadata(item)])
 
     def _words(self, element: Element, title: Title, fields: int) -> None:
-        """The text in as many fields as the template has, then the styles; a run that only parts two fields is none itself."""
+        """The text in as many fields as the template has, then the styles; a run that only parts two fields
+        is none itself."""
         text = add(element, "text")
         styles = []
         for run in title.runs:
@@ -261,8 +328,13 @@ class ClipWriter:
         element = verbatim(raw.text)
         if element is None:
             raise WriteError(f"{item.name!r} is a caption that cannot be written back")
-        for name, value in (("start", "3600s"), ("duration", time_of(self.sequence.rate.seconds(item.duration))),
-                            ("lane", None), ("offset", None), ("enabled", None if item.enabled else "0")):
+        for name, value in (
+            ("start", "3600s"),
+            ("duration", time_of(self.sequence.rate.seconds(item.duration))),
+            ("lane", None),
+            ("offset", None),
+            ("enabled", None if item.enabled else "0"),
+        ):
             if value is not None:
                 element.set(name, value)
             elif name in element.attrib:
@@ -282,7 +354,8 @@ class ClipWriter:
     # ---- speed
 
     def _retimed(self, item: Item, base: Exact, media: Media | None) -> tuple[Exact, list[MapPoint]]:
-        """The clip's local start and the points of its speed map; ``base`` is where the material's own time begins (6.2)."""
+        """The clip's local start and the points of its speed map; ``base`` is where the material's own time
+        begins (6.2)."""
         rate = self.sequence.rate
         speed = item.speed
         if speed is NORMAL or (isinstance(speed, Constant) and speed.rate == 1):
@@ -290,8 +363,15 @@ class ClipWriter:
         length = rate.seconds(item.duration)
         if isinstance(speed, Variable):
             local = base
-            return local, [MapPoint(exact(local + rate.seconds(p.time)), exact(base + p.source), rate.seconds(p.into),
-                                    rate.seconds(p.out)) for p in speed.points]
+            return local, [
+                MapPoint(
+                    exact(local + rate.seconds(p.time)),
+                    exact(base + p.source),
+                    rate.seconds(p.into),
+                    rate.seconds(p.out),
+                )
+                for p in speed.points
+            ]
         if speed.rate == 0:
             value = exact(base + item.source_in)
             return base, [MapPoint(base, value), MapPoint(exact(base + length), value)]
@@ -313,8 +393,15 @@ class ClipWriter:
             block = add(element, "timeMap", frameSampling="floor")
             for one in points:
                 round_ = one.into > 0 and one.out > 0
-                add(block, "timept", time=time_of(one.time), value=time_of(one.value), interp="smooth2" if round_ else "linear",
-                    inTime=time_of(one.into) if round_ else None, outTime=time_of(one.out) if round_ else None)
+                add(
+                    block,
+                    "timept",
+                    time=time_of(one.time),
+                    value=time_of(one.value),
+                    interp="smooth2" if round_ else "linear",
+                    inTime=time_of(one.into) if round_ else None,
+                    outTime=time_of(one.out) if round_ else None,
+                )
 
     # ---- picture
 
@@ -338,8 +425,14 @@ class ClipWriter:
             crop = add(element, "adjust-crop", mode="trim")
             rect = add(crop, "trim-rect", left=left, top=top, right=right, bottom=bottom)
             for place, side in enumerate(("left", "top", "right", "bottom")):
-                self._keys(rect, side, motion.crop, local, lambda value, place=place: number(space.crop_out(value)[place]),  # type: ignore[misc]
-                           curved=False)
+                self._keys(
+                    rect,
+                    side,
+                    motion.crop,
+                    local,
+                    lambda value, place=place: number(space.crop_out(value)[place]),  # type: ignore[misc]
+                    curved=False,
+                )
         if _set(motion.corners, (0.0,) * 8):
             self._corners(element, motion.corners, space, local)
         if not isinstance(item.content, Title | Generator) and space.fit != "fit" and not _same_size(space):
@@ -357,7 +450,13 @@ class ClipWriter:
                     transform.set(name, " ".join(number(part) for part in convert(curve.still)))
             for name, curve, neutral, convert in slots:
                 if _set(curve, neutral):
-                    self._keys(transform, name, curve, local, lambda value, c=convert: " ".join(map(number, c(value))))  # type: ignore[misc]
+                    self._keys(
+                        transform,
+                        name,
+                        curve,
+                        local,
+                        lambda value, c=convert: " ".join(map(number, c(value))),
+                    )  # type: ignore[misc]
         mode = next((code for code, name in BLEND_NUMBERS.items() if name == item.blend), 0)
         if _set(motion.opacity, (1.0,)) or mode:
             blend = add(element, "adjust-blend", amount=number(motion.opacity.still[0]))
@@ -376,33 +475,64 @@ class ClipWriter:
         for place, corner in enumerate(CORNERS):
             self._keys(adjust, corner, corners, local, lambda value, place=place: spelled(value, place))  # type: ignore[misc]
 
-    def _keys(self, parent: Element, name: str, curve: Curve, local: Exact, spell: Callable[[Vector], str],
-              curved: bool = True) -> None:
+    def _keys(
+        self,
+        parent: Element,
+        name: str,
+        curve: Curve,
+        local: Exact,
+        spell: Callable[[Vector], str],
+        curved: bool = True,
+    ) -> None:
         if not curve.keys:
             return
         block = add(add(parent, "param", name=name), "keyframeAnimation")
         for key in anchored(curve):
-            add(block, "keyframe", time=time_of(exact(local + self.sequence.rate.seconds(key.time))), value=spell(key.value),
-                interp=_INTERPS.get(key.ease, "linear"), curve="linear" if curved else None)
+            add(
+                block,
+                "keyframe",
+                time=time_of(exact(local + self.sequence.rate.seconds(key.time))),
+                value=spell(key.value),
+                interp=_INTERPS.get(key.ease, "linear"),
+                curve="linear" if curved else None,
+            )
 
     # ---- sound
 
-    def _sound(self, element: Element, sound: Sound, local: Exact, duration: Exact, channels: int, role: str) -> None:
-        if sound.level.keys or sound.level.value != (0.0,) or sound.fade_in is not None or sound.fade_out is not None:
+    def _sound(
+        self, element: Element, sound: Sound, local: Exact, duration: Exact, channels: int, role: str
+    ) -> None:
+        if (
+            sound.level.keys
+            or sound.level.value != (0.0,)
+            or sound.fade_in is not None
+            or sound.fade_out is not None
+        ):
             volume = add(element, "adjust-volume", amount=_db(sound.level.still))
             holder: Element | None = None
             if sound.level.keys:
                 self._keys(volume, "amount", sound.level, local, _db, curved=False)
                 holder = volume.find("param")
-            for tag, fade, shape in (("fadeIn", sound.fade_in, "easeIn"), ("fadeOut", sound.fade_out, "easeOut")):
+            for tag, fade, shape in (
+                ("fadeIn", sound.fade_in, "easeIn"),
+                ("fadeOut", sound.fade_out, "easeOut"),
+            ):
                 if fade is not None:
                     if holder is None:
                         holder = add(volume, "param", name="amount", value=_db(sound.level.still))
-                    child = etree.Element(tag, type="linear" if fade.shape == "linear" else shape,
-                                          duration=time_of(self.sequence.rate.seconds(fade.duration)))
+                    child = etree.Element(
+                        tag,
+                        type="linear" if fade.shape == "linear" else shape,
+                        duration=time_of(self.sequence.rate.seconds(fade.duration)),
+                    )
                     holder.insert(0 if tag == "fadeIn" else len(holder.findall("fadeIn")), child)
         if sound.pan is not None:
-            panner = add(element, "adjust-panner", mode="1 (Stereo Left/Right)", amount=number(sound.pan.still[0] * 100))
+            panner = add(
+                element,
+                "adjust-panner",
+                mode="1 (Stereo Left/Right)",
+                amount=number(sound.pan.still[0] * 100),
+            )
             self._keys(panner, "amount", sound.pan, local, lambda value: number(value[0] * 100), curved=False)
 
     def _components(self, sound: Sound | None, count: int, role: str) -> list[Element]:
@@ -426,14 +556,20 @@ class ClipWriter:
     # ---- notes and what is kept
 
     def _kept(self, placed: Placed, item: Item) -> None:
-        """Put back what was not understood: adjustments in their place among the others, the rest behind everything."""
-        adjusts = [effect.raw for effect in item.effects if effect.raw is not None and effect.raw.tag.startswith("adjust-")]
+        """Put back what was not understood: adjustments in their place among the others, the rest behind
+        everything."""
+        adjusts = [
+            effect.raw
+            for effect in item.effects
+            if effect.raw is not None and effect.raw.tag.startswith("adjust-")
+        ]
         for raw in adjusts:
             piece = verbatim(raw.text) if raw.dialect == "fcpxml" else None
             if piece is not None:
                 placed.element.append(piece)
         if adjusts:
-            # Parameters, notes and speed stand before all adjustments and keep their order, as the sort is stable.
+            # Parameters, notes and speed stand before all adjustments and keep their order, as the sort is
+            # stable.
             placed.element[:] = sorted(placed.element, key=lambda child: _ADJUSTS.get(str(child.tag), -1))
         for raw in item.raw:
             if raw.dialect != "fcpxml":
@@ -449,8 +585,8 @@ class ClipWriter:
                 self._kept_whole(placed, raw)
 
     def _kept_whole(self, placed: Placed, raw: Raw) -> None:
-        """A kept piece right inside a clip: among the markers where it belongs there, in place of our own spelling of the same
-        angle or role, otherwise behind everything."""
+        """A kept piece right inside a clip: among the markers where it belongs there, in place of our own
+        spelling of the same angle or role, otherwise behind everything."""
         if raw.tag in ("rating", "keyword", "analysis-marker"):
             piece = verbatim(raw.text)
             if piece is not None:
@@ -478,7 +614,8 @@ class ClipWriter:
             add(element, "note", text)
 
     def _effects(self, item: Item, local: Exact) -> list[Element]:
-        """Filters of this dialect, put back with their effects named anew; those that both dialects know, spelled."""
+        """Filters of this dialect, put back with their effects named anew; those that both dialects know,
+        spelled."""
         found = []
         for effect in item.effects:
             if effect.raw is not None and effect.raw.dialect == "fcpxml":
@@ -491,28 +628,46 @@ class ClipWriter:
 
     def _known_filter(self, effect: Effect, local: Exact) -> Element:
         known = BY_KIND[effect.kind]
-        element = etree.Element("filter-video", ref=self.resources.effect(known.name, known.name),
-                                name=clean(effect.name or known.name))
+        element = etree.Element(
+            "filter-video",
+            ref=self.resources.effect(known.name, known.name),
+            name=clean(effect.name or known.name),
+        )
         if not effect.enabled:
             element.set("enabled", "0")
         for name, curve in effect.settings:
-            param = add(element, "param", name=name.title(), value=" ".join(number(part) for part in curve.still))
+            param = add(
+                element, "param", name=name.title(), value=" ".join(number(part) for part in curve.still)
+            )
             if curve.keys:
                 block = add(param, "keyframeAnimation")
                 for key in anchored(curve):
-                    add(block, "keyframe", time=time_of(exact(local + self.sequence.rate.seconds(key.time))),
-                        value=" ".join(number(part) for part in key.value), interp=_INTERPS.get(key.ease, "linear"))
+                    add(
+                        block,
+                        "keyframe",
+                        time=time_of(exact(local + self.sequence.rate.seconds(key.time))),
+                        value=" ".join(number(part) for part in key.value),
+                        interp=_INTERPS.get(key.ease, "linear"),
+                    )
         return element
 
 
 _NO_ID = str.maketrans(dict.fromkeys(" /:@~#'\"&<>", "-"))
-_GENERATORS = {"bars": "Bars", "gradient": "Gradient", "noise": "Noise", "leader": "Counting Leader", "timecode": "Timecode",
-               "slate": "Slate", "tone": "Tone", "transparent": "Transparent"}
+_GENERATORS = {
+    "bars": "Bars",
+    "gradient": "Gradient",
+    "noise": "Noise",
+    "leader": "Counting Leader",
+    "timecode": "Timecode",
+    "slate": "Slate",
+    "tone": "Tone",
+    "transparent": "Transparent",
+}
 
 
 def anchored(curve: Curve) -> tuple[Key, ...]:
-    """The keys of a curve, with one more at the item's start where all lie before it: times that are all before the start are
-    read as counting from it (8)."""
+    """The keys of a curve, with one more at the item's start where all lie before it: times that are all
+    before the start are read as counting from it (8)."""
     keys = curve.keys
     return (*keys, Key(0, keys[-1].value)) if keys and keys[-1].time < 0 else keys
 
@@ -542,4 +697,6 @@ def _same_size(space: Space) -> bool:
 
 def _db(value: Vector) -> str:
     level = value[0]
-    return f"{number(max(SILENCE_DB, min(MAX_DB, level)))}dB" if level != float("-inf") else f"{SILENCE_DB:g}dB"
+    return (
+        f"{number(max(SILENCE_DB, min(MAX_DB, level)))}dB" if level != float("-inf") else f"{SILENCE_DB:g}dB"
+    )

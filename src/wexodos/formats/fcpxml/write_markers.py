@@ -13,7 +13,9 @@ from wexodos.timing import Exact, Rate, exact
 def marker_element(marker: Marker, local: Exact, rate: Rate) -> Element:
     """Spell a marker at ``local`` seconds; a point lasts one frame."""
     tag = "chapter-marker" if marker.kind == "chapter" else "marker"
-    element = etree.Element(tag, start=time_of(exact(local)), duration=time_of(rate.seconds(marker.duration or 1)))
+    element = etree.Element(
+        tag, start=time_of(exact(local)), duration=time_of(rate.seconds(marker.duration or 1))
+    )
     element.set("value", clean(marker.name))
     if marker.comment:
         element.set("note", clean(marker.comment))

@@ -15,21 +15,37 @@ from wexodos.timing import Exact, Rate, ceil
 
 DISSOLVE = ("Cross Dissolve", "FxPlug:4731E73A-8DAC-4113-9A30-AE85B1761265")
 CROSSFADE = ("Audio Crossfade", "FFAudioTransition")
-BASIC_TITLE = ("Basic Title", ".../Titles.localized/Bumper:Opener.localized/Basic Title.localized/Basic Title.moti")
-_FAMILIES = {"title": ("Titles", "moti"), "generator": ("Generators", "motn"), "transition": ("Transitions", "motr")}
+BASIC_TITLE = (
+    "Basic Title",
+    ".../Titles.localized/Bumper:Opener.localized/Basic Title.localized/Basic Title.moti",
+)
+_FAMILIES = {
+    "title": ("Titles", "moti"),
+    "generator": ("Generators", "motn"),
+    "transition": ("Transitions", "motr"),
+}
 SOLID = ("Custom", ".../Generators.localized/Solids.localized/Custom.localized/Custom.motn")
 
 _NAMED = {
-    (1920, 1080): "1080", (1280, 720): "720", (3840, 2160): "3840x2160",
+    (1920, 1080): "1080",
+    (1280, 720): "720",
+    (3840, 2160): "3840x2160",
 }
 _RATE_NAMES = {
-    Rate(24000, 1001): "2398", Rate(24): "24", Rate(25): "25", Rate(30000, 1001): "2997", Rate(30): "30", Rate(50): "50",
-    Rate(60000, 1001): "5994", Rate(60): "60",
+    Rate(24000, 1001): "2398",
+    Rate(24): "24",
+    Rate(25): "25",
+    Rate(30000, 1001): "2997",
+    Rate(30): "30",
+    Rate(50): "50",
+    Rate(60000, 1001): "5994",
+    Rate(60): "60",
 }
 
 
 def template(family: str, name: str) -> tuple[str, str]:
-    """(name, uid) of a template of ours: receivers that do not know the path go by the name, as our own reader does."""
+    """(name, uid) of a template of ours: receivers that do not know the path go by the name, as our own
+    reader does."""
     folder, suffix = _FAMILIES[family]
     return name, f".../{folder}.localized/{name}.localized/{name}.{suffix}"
 
@@ -49,7 +65,8 @@ class ResourceWriter:
         self.media = document.media_by_id
         self.uses = uses
         self._ids: dict[object, str] = {}
-        # Spells the definition that stood under an id in the old file, where it is there, and returns its new id.
+        # Spells the definition that stood under an id in the old file, where it is there, and returns its new
+        # id.
         self.spell: Callable[[str], str | None] = lambda _old: None
 
     def _id(self, key: object) -> tuple[str, bool]:
@@ -59,8 +76,14 @@ class ResourceWriter:
         self._ids[key] = f"r{len(self._ids) + 1}"
         return self._ids[key], True
 
-    def format(self, rate: Rate | None, width: int | None, height: int | None, aspect: Exact = 1,
-               fields: str = "progressive") -> str:
+    def format(
+        self,
+        rate: Rate | None,
+        width: int | None,
+        height: int | None,
+        aspect: Exact = 1,
+        fields: str = "progressive",
+    ) -> str:
         """The id of a format, spelled on first use."""
         key, new = self._id(("format", rate, width, height, aspect, fields))
         if new:
@@ -71,9 +94,18 @@ class ResourceWriter:
             elif size is not None and rate in _RATE_NAMES and aspect == 1 and fields == "progressive":
                 name = f"FFVideoFormat{size}p{_RATE_NAMES[rate]}"
             pasp = (None, None) if aspect == 1 else (aspect.numerator, aspect.denominator)
-            add(self.block, "format", id=key, name=name, frameDuration=frame_duration(rate) if rate is not None else None,
-                fieldOrder=None if fields == "progressive" else f"{fields} first", width=width, height=height,
-                paspH=pasp[0], paspV=pasp[1])
+            add(
+                self.block,
+                "format",
+                id=key,
+                name=name,
+                frameDuration=frame_duration(rate) if rate is not None else None,
+                fieldOrder=None if fields == "progressive" else f"{fields} first",
+                width=width,
+                height=height,
+                paspH=pasp[0],
+                paspV=pasp[1],
+            )
         return key
 
     def effect(self, name: str, uid: str) -> str:
@@ -83,7 +115,8 @@ class ResourceWriter:
         return key
 
     def known_effect(self, old: str) -> str | None:
-        """The id of an effect that stood under ``old`` in the file the document came from; None where none did."""
+        """The id of an effect that stood under ``old`` in the file the document came from; None where none
+        did."""
         found = next((raw.text for raw in self.document.raw if raw.tag == f"effect:{old}"), None)
         if found is None:
             return None
@@ -91,7 +124,8 @@ class ResourceWriter:
         return self.effect(name, uid)
 
     def relinked(self, piece: Element, sequence: Sequence) -> bool:
-        """Let a kept piece refer to the resources of this file instead of its old one's; False where one is not there."""
+        """Let a kept piece refer to the resources of this file instead of its old one's; False where one is
+        not there."""
         for element in piece.iter():
             old = element.get("ref")
             if old is not None and element.tag != "text-style":
@@ -133,17 +167,34 @@ class ResourceWriter:
         rate = media.rate or sequence.rate
         shape = None
         if video:
-            width, height = (media.width, media.height) if media.width and media.height else sequence.frame_size
-            shape = self.format(None if media.still else rate, width, height, media.pixel_aspect, media.field_order)
+            width, height = (
+                (media.width, media.height) if media.width and media.height else sequence.frame_size
+            )
+            shape = self.format(
+                None if media.still else rate, width, height, media.pixel_aspect, media.field_order
+            )
         start = self.start_of(media, sequence)
         length = self.length(media, sequence)
         source = url_of(media.path) if media.path else f"file:///{media.file_name}"
-        uid = media.uid or hashlib.sha1((media.path or media.name).encode("utf-8", "replace")).hexdigest()[:32].upper()
+        uid = (
+            media.uid
+            or hashlib.sha1((media.path or media.name).encode("utf-8", "replace")).hexdigest()[:32].upper()
+        )
         old = self.version in ("1.8", "1.7", "1.6", "1.5")
         element = add(
-            self.block, "asset", id=key, name=media.name, uid=uid, src=source if old else None, start=time_of(start),
-            duration=time_of(length), hasVideo="1" if video else None, format=shape, hasAudio="1" if audio else None,
-            audioSources="1" if audio else None, audioChannels=(media.channels or 1) if audio else None,
+            self.block,
+            "asset",
+            id=key,
+            name=media.name,
+            uid=uid,
+            src=source if old else None,
+            start=time_of(start),
+            duration=time_of(length),
+            hasVideo="1" if video else None,
+            format=shape,
+            hasAudio="1" if audio else None,
+            audioSources="1" if audio else None,
+            audioChannels=(media.channels or 1) if audio else None,
             audioRate=media.sample_rate if audio else None,
         )
         if not old:
@@ -166,7 +217,11 @@ class ResourceWriter:
         """A medium's length in seconds; as far as it is used where the file does not say, 0 for pictures."""
         if media.still:
             return 0
-        return (media.rate or sequence.rate).seconds(media.duration) if media.duration else self._reach(media, sequence)
+        return (
+            (media.rate or sequence.rate).seconds(media.duration)
+            if media.duration
+            else self._reach(media, sequence)
+        )
 
     def _reach(self, media: Media, sequence: Sequence) -> Exact:
         """The furthest source time used of a medium whose length is not known."""

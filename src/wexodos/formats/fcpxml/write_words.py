@@ -25,16 +25,23 @@ def write_style(definition: Element, run: TextRun) -> None:
     face = " ".join(word for word, on in (("Bold", run.bold), ("Italic", run.italic)) if on) or "Regular"
     shadow = run.shadow
     add(
-        definition, "text-style", font=run.font, fontFace=face if run.font else None,
-        fontSize=number(run.size) if run.size else None, fontColor=spelled_color(run.color),
-        bold="1" if run.bold else None, italic="1" if run.italic else None, underline="1" if run.underline else None,
+        definition,
+        "text-style",
+        font=run.font,
+        fontFace=face if run.font else None,
+        fontSize=number(run.size) if run.size else None,
+        fontColor=spelled_color(run.color),
+        bold="1" if run.bold else None,
+        italic="1" if run.italic else None,
+        underline="1" if run.underline else None,
         strokeColor=spelled_color(run.outline_color),
         strokeWidth=number(run.outline_width) if run.outline_width is not None else None,
         shadowColor=spelled_color(shadow.color) if shadow is not None else None,
         shadowOffset=f"{number(shadow.distance)} {number(shadow.angle)}" if shadow is not None else None,
         shadowBlurRadius=number(shadow.blur) if shadow is not None and shadow.blur else None,
         kerning=number(run.tracking) if run.tracking is not None else None,
-        lineSpacing=number(run.leading) if run.leading is not None else None, alignment=run.align,
+        lineSpacing=number(run.leading) if run.leading is not None else None,
+        alignment=run.align,
     )
 
 

@@ -14,7 +14,13 @@ from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.fcpxml.units import number
 from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed
 from wexodos.formats.fcpxml.write_markers import marker_element
-from wexodos.formats.fcpxml.write_resources import CROSSFADE, DISSOLVE, ResourceWriter, template, write_metadata
+from wexodos.formats.fcpxml.write_resources import (
+    CROSSFADE,
+    DISSOLVE,
+    ResourceWriter,
+    template,
+    write_metadata,
+)
 from wexodos.formats.fcpxml.write_words import spelled_color
 from wexodos.formats.strangers import put_back
 from wexodos.model import Angles, Document, Item, Media, MediaUse, NestedUse, Sequence, Track, Transition
@@ -66,7 +72,8 @@ def _uses(document: Document) -> dict[str, set[str]]:
 
 @dataclass(slots=True)
 class _Anchor:
-    """An element of the main line that things can be connected to; times in seconds from the sequence's first frame."""
+    """An element of the main line that things can be connected to; times in seconds from the sequence's first
+    frame."""
 
     element: Element
     start: Exact
@@ -100,8 +107,13 @@ class _Writer:
         shape = self.resources.format(rate, *sequence.frame_size, sequence.pixel_aspect, sequence.field_order)
         begin = rate.seconds(sequence.start)
         element = add(
-            parent, "sequence", format=shape, duration=time_of(rate.seconds(sequence.duration)), tcStart=time_of(begin),
-            tcFormat="DF" if sequence.drop_frame else "NDF", audioLayout=sequence.audio_layout or "stereo",
+            parent,
+            "sequence",
+            format=shape,
+            duration=time_of(rate.seconds(sequence.duration)),
+            tcStart=time_of(begin),
+            tcFormat="DF" if sequence.drop_frame else "NDF",
+            audioLayout=sequence.audio_layout or "stereo",
             audioRate=_audio_rate(sequence.sample_rate),
         )
         if sequence.note:
@@ -114,10 +126,13 @@ class _Writer:
                 put_back(element, raw, key_of)
 
     def _fill(self, spine: Element, sequence: Sequence, begin: Exact) -> None:
-        """Write the items of a sequence into a spine (or an angle); ``begin`` is where the spine's own time starts."""
+        """Write the items of a sequence into a spine (or an angle); ``begin`` is where the spine's own time
+        starts."""
         rate = sequence.rate
         clips = ClipWriter(self.document, self.resources, sequence)
-        for content in dict.fromkeys(item.content for item in sequence.items() if isinstance(item.content, NestedUse | Angles)):
+        for content in dict.fromkeys(
+            item.content for item in sequence.items() if isinstance(item.content, NestedUse | Angles)
+        ):
             if isinstance(content, NestedUse):
                 self._definition(content.sequence)
             else:
@@ -156,9 +171,16 @@ class _Writer:
         shape = None
         if video and not media.still:
             size = (media.width, media.height) if media.width and media.height else sequence.frame_size
-            shape = self.resources.format(media.rate or sequence.rate, *size, media.pixel_aspect, media.field_order)
-        element = add(event, tag, name=media.name, ref=self.resources.asset(media, sequence),
-                      duration=time_of(length) if length else "10s")
+            shape = self.resources.format(
+                media.rate or sequence.rate, *size, media.pixel_aspect, media.field_order
+            )
+        element = add(
+            event,
+            tag,
+            name=media.name,
+            ref=self.resources.asset(media, sequence),
+            duration=time_of(length) if length else "10s",
+        )
         if shape is not None:
             element.set("format", shape)
 
@@ -168,7 +190,9 @@ class _Writer:
         if not new:
             return
         holder = etree.Element("media", id=key, name=angles.name)
-        shape = self.resources.format(around.rate, *around.frame_size, around.pixel_aspect, around.field_order)
+        shape = self.resources.format(
+            around.rate, *around.frame_size, around.pixel_aspect, around.field_order
+        )
         element = add(holder, "multicam", format=shape, tcStart="0s", tcFormat="NDF")
         for angle in angles.angles:
             one = add(element, "mc-angle", name=angle.name, angleID=angle.id)
@@ -182,12 +206,21 @@ class _Writer:
                 whole = self.resources.length(media, around)
                 if at:
                     add(one, "gap", name="Gap", offset="0s", start="3600s", duration=time_of(exact(at)))
-                add(one, "asset-clip", name=angle.name, ref=self.resources.asset(media, around), offset=time_of(exact(at)),
+                add(
+                    one,
+                    "asset-clip",
+                    name=angle.name,
+                    ref=self.resources.asset(media, around),
+                    offset=time_of(exact(at)),
                     start=time_of(exact(self.resources.start_of(media, around) + first)),
-                    duration=time_of(exact(max(whole - first, around.rate.seconds(1)))), tcFormat="NDF")
+                    duration=time_of(exact(max(whole - first, around.rate.seconds(1)))),
+                    tcFormat="NDF",
+                )
         self.resources.block.append(holder)
 
-    def _main_line(self, spine: Element, sequence: Sequence, clips: ClipWriter, begin: Exact) -> list[_Anchor]:
+    def _main_line(
+        self, spine: Element, sequence: Sequence, clips: ClipWriter, begin: Exact
+    ) -> list[_Anchor]:
         """Write the lowest picture track without holes, up to the end of everything."""
         rate = sequence.rate
         track = sequence.video_tracks[0] if sequence.video_tracks else Track("video")
@@ -196,8 +229,14 @@ class _Writer:
         cursor: Exact = 0
 
         def gap(until: Exact) -> None:
-            element = add(spine, "gap", name="Gap", offset=time_of(begin + rate.seconds(cursor)), start="3600s",
-                          duration=time_of(rate.seconds(until - cursor)))
+            element = add(
+                spine,
+                "gap",
+                name="Gap",
+                offset=time_of(begin + rate.seconds(cursor)),
+                start="3600s",
+                duration=time_of(rate.seconds(until - cursor)),
+            )
             anchors.append(_Anchor(element, rate.seconds(cursor), 3600, [], [], []))
 
         def join(at: Exact) -> None:
@@ -217,7 +256,11 @@ class _Writer:
             placed = clips.clip(item, track, None)
             placed.element.set("offset", time_of(begin + rate.seconds(item.start)))
             spine.append(placed.whole())
-            anchors.append(_Anchor(placed.element, rate.seconds(item.start), placed.local, [], placed.markers, placed.rest))
+            anchors.append(
+                _Anchor(
+                    placed.element, rate.seconds(item.start), placed.local, [], placed.markers, placed.rest
+                )
+            )
             cursor = item.end
         end = max(sequence.duration, cursor)
         join(cursor)
@@ -226,7 +269,13 @@ class _Writer:
         return anchors
 
     def _connect(
-        self, track: Track, lane: int, sequence: Sequence, clips: ClipWriter, anchors: list[_Anchor], starts: list[Exact]
+        self,
+        track: Track,
+        lane: int,
+        sequence: Sequence,
+        clips: ClipWriter,
+        anchors: list[_Anchor],
+        starts: list[Exact],
     ) -> None:
         rate = sequence.rate
         for run in _runs(track):
@@ -295,9 +344,15 @@ class _Writer:
     def transition(self, transition: Transition, base: Exact, rate: Rate, kind: str) -> Element:
         """Spell a transition; ``base`` seconds are added to its place in the sequence."""
         name = transition.name or ("Cross Dissolve" if kind == "video" else "Audio Crossfade")
-        element = etree.Element("transition", name=name, offset=time_of(exact(base + rate.seconds(transition.start))),
-                                duration=time_of(rate.seconds(transition.duration)))
-        element.append(self._transition_filter(transition) if kind == "video" else self._sound_filter(transition))
+        element = etree.Element(
+            "transition",
+            name=name,
+            offset=time_of(exact(base + rate.seconds(transition.start))),
+            duration=time_of(rate.seconds(transition.duration)),
+        )
+        element.append(
+            self._transition_filter(transition) if kind == "video" else self._sound_filter(transition)
+        )
         for raw in transition.raw:
             if raw.dialect == "fcpxml" and not raw.tag.startswith("filter-"):
                 put_back(element, raw, key_of)
@@ -306,12 +361,19 @@ class _Writer:
 
 
 def _transition_effect(transition: Transition) -> tuple[str, str]:
-    """(name, uid) of the effect for a type of transition; our reader and others go by the name where the uid is not known."""
+    """(name, uid) of the effect for a type of transition; our reader and others go by the name where the uid
+    is not known."""
     name = _TRANSITIONS.get(transition.type)
     if name is None:
         return DISSOLVE
     if transition.type == "wipe" and transition.pattern is not None:
-        name = "Clock Wipe" if transition.pattern >= 201 else "Edge Wipe" if transition.pattern in (1, 2) else name
+        name = (
+            "Clock Wipe"
+            if transition.pattern >= 201
+            else "Edge Wipe"
+            if transition.pattern in (1, 2)
+            else name
+        )
     return template("transition", name)
 
 
@@ -344,4 +406,3 @@ def _anchor_at(anchors: list[_Anchor], starts: list[Exact], at: Exact) -> _Ancho
 def _audio_rate(rate: int | None) -> str:
     value = rate or 48000
     return f"{value // 1000}k" if value % 1000 == 0 else f"{value / 1000:g}k"
-

@@ -11,10 +11,11 @@ from typing import Literal
 class Sounding:
     """One mono sound file or stream made for a turnover.
 
-    ``frames`` samples at ``rate``; ``origin`` is the time of its first sample in samples since midnight; ``head`` the bytes of
-    a WAVE or AIFF file up to its samples (empty for bare samples), ``tail`` those behind them. ``blocks`` gives the samples as
-    they are to be written, None where only the structure is asked for. ``path`` is the file it is linked to, None where it is
-    embedded. ``channel`` counts from 1 in the medium it came from.
+    ``frames`` samples at ``rate``; ``origin`` is the time of its first sample in samples since midnight;
+    ``head`` the bytes of a WAVE or AIFF file up to its samples (empty for bare samples), ``tail`` those
+    behind them. ``blocks`` gives the samples as they are to be written, None where only the structure is
+    asked for. ``path`` is the file it is linked to, None where it is embedded. ``channel`` counts from 1 in
+    the medium it came from.
     """
 
     rate: int
@@ -36,9 +37,10 @@ class Sounding:
 
 @dataclass(frozen=True, slots=True)
 class Spelling:
-    """``edit_rate``: sound cuts in ``samples`` or picture ``frames``. ``fades``: as ``transitions`` over fillers or as properties of
-    ``clips``. ``sounds``: what was made for the turnover, by medium and channel. ``container``: the version of the OMF container.
-    ``long_reels`` and ``most_events``: reel names and length of cut lists."""
+    """``edit_rate``: sound cuts in ``samples`` or picture ``frames``. ``fades``: as ``transitions`` over
+    fillers or as properties of ``clips``. ``sounds``: what was made for the turnover, by medium and channel.
+    ``container``: the version of the OMF container. ``long_reels`` and ``most_events``: reel names and length
+    of cut lists."""
 
     edit_rate: Literal["samples", "frames"] = "frames"
     fades: Literal["transitions", "clips"] = "transitions"

@@ -1,7 +1,8 @@
 """A track as a row of fillers, clips and transitions that overlap them.
 
-With lengths a, T, b a transition starts at P - T, where P is the running position after a, and b starts there too; the cut is
-at P - T + CutPoint. A fade is a transition next to a filler, which then is longer by its length.
+With lengths a, T, b a transition starts at P - T, where P is the running position after a, and b starts there
+too; the cut is at P - T + CutPoint. A fade is a transition next to a filler, which then is longer by its
+length.
 """
 
 from __future__ import annotations
@@ -15,7 +16,8 @@ from wexodos.timing import Exact
 
 @dataclass(slots=True)
 class Join:
-    """A transition between two neighbours, in frames; ``made`` is the model's own, None for a fade of the ``law``."""
+    """A transition between two neighbours, in frames; ``made`` is the model's own, None for a fade of the
+    ``law``."""
 
     start: Exact
     end: Exact
@@ -35,10 +37,13 @@ class Node:
     fade_out: Fade | None = None
 
 
-def row(items: Sequence[Item], transitions: Iterable[Transition], total: Exact, fades: str) -> tuple[list[Node], list[Join | None]]:
+def row(
+    items: Sequence[Item], transitions: Iterable[Transition], total: Exact, fades: str
+) -> tuple[list[Node], list[Join | None]]:
     """The nodes of a track up to ``total`` frames and what joins each to the one before it (first None).
 
-    ``fades``: ``transitions`` to spell fades as such, where they fit; everything else stays a property of its clip.
+    ``fades``: ``transitions`` to spell fades as such, where they fit; everything else stays a property of its
+    clip.
     """
     by_cut = {one.cut: one for one in transitions}
     starts = {one.start for one in items}
@@ -54,7 +59,13 @@ def row(items: Sequence[Item], transitions: Iterable[Transition], total: Exact, 
 
     for item in items:
         fade_in, fade_out = _fades(item, by_cut, fades)
-        node = Node(item, item.start, item.end, None if fade_in else _fade(item, "in"), None if fade_out else _fade(item, "out"))
+        node = Node(
+            item,
+            item.start,
+            item.end,
+            None if fade_in else _fade(item, "in"),
+            None if fade_out else _fade(item, "out"),
+        )
         into = by_cut.get(item.start)
         meets = bool(nodes) and cursor == item.start and nodes[-1].item is not None and leaving is None
         if into is not None and meets:
@@ -67,7 +78,10 @@ def row(items: Sequence[Item], transitions: Iterable[Transition], total: Exact, 
             elif fade_in is not None:
                 join = Join(item.start, item.start + fade_in.duration, item.start, None, fade_in.shape)
             if join is not None or leaving is not None or item.start > cursor:
-                put(Node(None, leaving.start if leaving else cursor, join.end if join else item.start), leaving)
+                put(
+                    Node(None, leaving.start if leaving else cursor, join.end if join else item.start),
+                    leaving,
+                )
             put(node, join)
         cursor, leaving = item.end, None
         out = by_cut.get(item.end)
@@ -77,7 +91,10 @@ def row(items: Sequence[Item], transitions: Iterable[Transition], total: Exact, 
             leaving = Join(out.start, out.end, out.cut, out)
             node.end = out.end
     if leaving is not None or cursor < total:
-        put(Node(None, leaving.start if leaving else cursor, max(total, leaving.end if leaving else total)), leaving)
+        put(
+            Node(None, leaving.start if leaving else cursor, max(total, leaving.end if leaving else total)),
+            leaving,
+        )
     return nodes, joins
 
 
@@ -89,7 +106,8 @@ def _fade(item: Item, side: str) -> Fade | None:
 
 
 def _fades(item: Item, by_cut: dict[Exact, Transition], fades: str) -> tuple[Fade | None, Fade | None]:
-    """The fades that can be spelled as transitions: where no other joins the same cut, and not longer than the item."""
+    """The fades that can be spelled as transitions: where no other joins the same cut, and not longer than
+    the item."""
     into, out = _fade(item, "in"), _fade(item, "out")
     before, after = by_cut.get(item.start), by_cut.get(item.end)
     taken = (before.end - item.start if before else 0) + (item.end - after.start if after else 0)

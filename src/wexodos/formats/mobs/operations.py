@@ -1,16 +1,17 @@
 """Our words for the effects and settings of the edit protocol, and how their values are counted.
 
-==============  ============================================================================================
+==============  ================================================================================
 gain            linear, 1 = 0 dB
 pan             0 left, 1/2 centre, 1 right
-position        -1 to 1 of half the frame from its centre, x right, y down (unsure: no foreign file confirmed it)
+position        -1 to 1 of half the frame from its centre, x right, y down (unsure: no foreign file
+                confirmed it)
 scale           factors, 1 = as it is after it was fitted into the frame
 rotation        degrees, clockwise (unsure)
 crop            the place of each edge, -1 to 1 of the picture (unsure)
 opacity         0 to 1
 level           of a transition: the share of what comes in
 speed           output length / input length; negative plays backwards
-==============  ============================================================================================
+==============  ================================================================================
 """
 
 from __future__ import annotations
@@ -23,7 +24,8 @@ from wexodos.model import Curve, Ease, Key
 from wexodos.timing import Exact, exact
 
 SILENCE_DB = -96.0
-"""A gain of 0 stands as this level in curves, where minus infinity could not be mixed; single levels stay -inf."""
+"""A gain of 0 stands as this level in curves, where minus infinity could not be mixed; single levels stay
+-inf."""
 CURVE_POINTS = 16
 """Pieces in which an equal-power crossfade is spelled: at most 0.005 of the gain away from the sine."""
 JUST_BEFORE = Fraction(1, 64)
@@ -41,7 +43,8 @@ def level_of(gain: float) -> float:
 
 
 def rational(value: float | Exact) -> tuple[int, int]:
-    """Numerator and denominator, both fitting in 31 bits, of a number: exact where possible, else to nine digits."""
+    """Numerator and denominator, both fitting in 31 bits, of a number: exact where possible, else to nine
+    digits."""
     if isinstance(value, int | Fraction):
         whole = Fraction(value)
         if abs(whole.numerator) < 1 << 31 and whole.denominator < 1 << 31:
@@ -57,8 +60,11 @@ def rational(value: float | Exact) -> tuple[int, int]:
     return max(-(1 << 31) + 1, min((1 << 31) - 1, round(value * scale))), scale
 
 
-def points_of(curve: Curve, shift: Exact, length: Exact, part: int, convert: object = None) -> Varying | float:
-    """One number of a curve as control points over ``length`` frames that begin ``shift`` frames before the item.
+def points_of(
+    curve: Curve, shift: Exact, length: Exact, part: int, convert: object = None
+) -> Varying | float:
+    """One number of a curve as control points over ``length`` frames that begin ``shift`` frames before the
+    item.
 
     Held values get a point right before the next key: an operation has one way of mixing for all its points.
     """
@@ -77,7 +83,9 @@ def points_of(curve: Curve, shift: Exact, length: Exact, part: int, convert: obj
     return Varying(made, "share", "constant" if held else "linear")
 
 
-def curve_of(values: list[Varying | float], length: Exact, convert: object = None, domain: str = "plain") -> Curve:
+def curve_of(
+    values: list[Varying | float], length: Exact, convert: object = None, domain: str = "plain"
+) -> Curve:
     """Join settings of one operation to a curve over frames; ``length`` frames are the operation's."""
     turn = convert if callable(convert) else float
     moving = [one for one in values if isinstance(one, Varying) and len(one.points) > 1]
@@ -91,17 +99,27 @@ def curve_of(values: list[Varying | float], length: Exact, convert: object = Non
         row = []
         for value, column in zip(values, columns):
             plain = value if not isinstance(value, Varying) else value.points[0].value
-            row.append(float(turn(_at(column, time, value.law) if column and isinstance(value, Varying) else plain)))
-        keys.append(Key(time, tuple(row), Ease.HOLD if all(one.law == "constant" for one in moving) else Ease.LINEAR))
+            row.append(
+                float(turn(_at(column, time, value.law) if column and isinstance(value, Varying) else plain))
+            )
+        keys.append(
+            Key(time, tuple(row), Ease.HOLD if all(one.law == "constant" for one in moving) else Ease.LINEAR)
+        )
     return Curve(keys[0].value, tuple(keys), domain)
 
 
 def _timed(curve: Varying, length: Exact) -> dict[Exact, float]:
-    """Values by time in frames: sorted, the later of equals counts (the points of a file come in any order)."""
+    """Values by time in frames: sorted, the later of equals counts (the points of a file come in any
+    order)."""
     if curve.unit == "frames":
         return dict(sorted((exact(point.time), point.value) for point in _later(curve.points)))
     span = length - 1 if curve.last and length > 1 else length
-    return dict(sorted((_near(exact(Fraction(point.time) * Fraction(span))), point.value) for point in _later(curve.points)))
+    return dict(
+        sorted(
+            (_near(exact(Fraction(point.time) * Fraction(span))), point.value)
+            for point in _later(curve.points)
+        )
+    )
 
 
 def _later(points: list[Point]) -> list[Point]:
@@ -122,7 +140,11 @@ def _at(column: dict[Exact, float], time: Exact, law: str) -> float:
     if not before or not after:
         return column[after[0]] if after else column[before[-1]]
     a, b = before[-1], after[0]
-    return column[a] if law == "constant" else column[a] + (column[b] - column[a]) * float(Fraction(time - a) / Fraction(b - a))
+    return (
+        column[a]
+        if law == "constant"
+        else column[a] + (column[b] - column[a]) * float(Fraction(time - a) / Fraction(b - a))
+    )
 
 
 def crossfade(kind: str, length: Exact, law: str) -> Operation:
@@ -137,7 +159,8 @@ def crossfade(kind: str, length: Exact, law: str) -> Operation:
 
 
 def crossfade_law(effect: Operation) -> str:
-    """``linear`` or ``equal-power``: by what the incoming curve is at its middle, else by what the file says of its shape."""
+    """``linear`` or ``equal-power``: by what the incoming curve is at its middle, else by what the file says
+    of its shape."""
     into = effect.parameters.get("level-in")
     if isinstance(into, Varying) and into.points:
         middle = min(into.points, key=lambda point: abs(float(point.time) - 0.5))

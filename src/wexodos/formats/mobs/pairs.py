@@ -1,4 +1,5 @@
-"""Mono tracks that are one: neighbours of one name with the same clips, panned to either side or not at all."""
+"""Mono tracks that are one: neighbours of one name with the same clips, panned to either side or not at
+all."""
 
 from __future__ import annotations
 
@@ -19,7 +20,8 @@ class Mono:
 
 
 def merged(tracks: list[Mono]) -> list[Mono]:
-    """Bring together what one clip's channels were spread over; a track whose items all went into its neighbour is gone."""
+    """Bring together what one clip's channels were spread over; a track whose items all went into its
+    neighbour is gone."""
     result: list[Mono] = []
     for track in tracks:
         home = result[-1] if result else None
@@ -44,12 +46,16 @@ def _shape(item: Item) -> tuple[object, ...]:
 
 
 def _fits(first: Item, item: Item, joined: set[Exact]) -> bool:
-    """Whether an item is another channel of the first. Beside a clip of fewer channels its crossfade is a fade from nothing."""
+    """Whether an item is another channel of the first. Beside a clip of fewer channels its crossfade is a
+    fade from nothing."""
     a, b = first.sound, item.sound
     if (
         a is not None
         and b is not None
-        and ((a.fade_in != b.fade_in and first.start not in joined) or (a.fade_out != b.fade_out and first.end not in joined))
+        and (
+            (a.fade_in != b.fade_in and first.start not in joined)
+            or (a.fade_out != b.fade_out and first.end not in joined)
+        )
     ):
         return False
     if a is None or b is None or not a.channels or not b.channels or b.channels[0] <= a.channels[-1]:
@@ -79,7 +85,10 @@ def _joined(first: Item, item: Item) -> Item:
     pan = None
     if a.pan is not None and b.pan is not None:
         # The side each has by itself taken away, both say the same: what the pair was moved by.
-        keys = tuple(Key(one.time, (one.value[0] + other.value[0],), one.ease) for one, other in zip(a.pan.keys, b.pan.keys))
+        keys = tuple(
+            Key(one.time, (one.value[0] + other.value[0],), one.ease)
+            for one, other in zip(a.pan.keys, b.pan.keys)
+        )
         pan = Curve((a.pan.value[0] + b.pan.value[0],), keys)
         if not keys and abs(pan.value[0]) < 1e-6:
             pan = None
@@ -90,6 +99,11 @@ def _joined(first: Item, item: Item) -> Item:
 def _settled(item: Item) -> Item:
     """An explicit centre says no more than nothing."""
     sound: Sound | None = item.sound
-    if sound is not None and sound.pan is not None and not sound.pan.animated and abs(sound.pan.still[0]) < 1e-6:
+    if (
+        sound is not None
+        and sound.pan is not None
+        and not sound.pan.animated
+        and abs(sound.pan.still[0]) < 1e-6
+    ):
         return replace(item, sound=replace(sound, pan=None))
     return item

@@ -7,7 +7,19 @@ from fractions import Fraction
 from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.operations import curve_of, points_of
-from wexodos.model import Curve, Document, Effect, Item, Key, Media, MediaUse, Motion, Sequence, TextRun, Title
+from wexodos.model import (
+    Curve,
+    Document,
+    Effect,
+    Item,
+    Key,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    TextRun,
+    Title,
+)
 from wexodos.timing import Exact, Rate
 
 STILL_SECONDS = 600
@@ -20,7 +32,8 @@ def still_length(rate: Rate) -> int:
 
 
 def fit_share(media: Media | None, motion: Motion, sequence: Sequence) -> float:
-    """How large a picture stands against one fitted whole into the frame, which is where the edit protocol starts from."""
+    """How large a picture stands against one fitted whole into the frame, which is where the edit protocol
+    starts from."""
     if motion.fit == "fit" or media is None or not media.width or not media.height:
         return 1.0
     width, height = sequence.frame_size
@@ -29,8 +42,11 @@ def fit_share(media: Media | None, motion: Motion, sequence: Sequence) -> float:
     return fit_factor(motion.fit, source, frame) / fit_factor("fit", source, frame)
 
 
-def clothed(item: Item, segment: tree.Segment, shift: Exact, span: Exact, sequence: Sequence, document: Document) -> tree.Segment:
-    """Wrap a clip in one operation for each thing done to it, from the inside out: crop, size, rotation, place, opacity, colour."""
+def clothed(
+    item: Item, segment: tree.Segment, shift: Exact, span: Exact, sequence: Sequence, document: Document
+) -> tree.Segment:
+    """Wrap a clip in one operation for each thing done to it, from the inside out: crop, size, rotation,
+    place, opacity, colour."""
     motion = item.motion
     length = segment.length
     width, height = sequence.frame_size
@@ -47,13 +63,23 @@ def clothed(item: Item, segment: tree.Segment, shift: Exact, span: Exact, sequen
         share = fit_share(media, motion, sequence)
         if motion.crop != _AT_REST.crop:
             low, high = (lambda v: 2 * v - 1), (lambda v: 1 - 2 * v)
-            around("crop", ("crop-left", "crop-top", "crop-right", "crop-bottom"), motion.crop, [low, low, high, high])
+            around(
+                "crop",
+                ("crop-left", "crop-top", "crop-right", "crop-bottom"),
+                motion.crop,
+                [low, low, high, high],
+            )
         if motion.scale != _AT_REST.scale or share != 1.0:
             around("scale", ("scale-x", "scale-y"), motion.scale, [lambda v: v * share] * 2)
         if motion.rotation != _AT_REST.rotation:
             around("rotate", ("rotation",), motion.rotation, [float])
         if motion.position != _AT_REST.position:
-            around("position", ("position-x", "position-y"), motion.position, [lambda v: v / (width / 2), lambda v: v / (height / 2)])
+            around(
+                "position",
+                ("position-x", "position-y"),
+                motion.position,
+                [lambda v: v / (width / 2), lambda v: v / (height / 2)],
+            )
         if motion.opacity != _AT_REST.opacity:
             around("opacity", ("opacity",), motion.opacity, [float])
     for effect in item.effects:
@@ -67,7 +93,13 @@ def clothed(item: Item, segment: tree.Segment, shift: Exact, span: Exact, sequen
             if "saturation" in settings:
                 values["saturation"] = points_of(settings["saturation"], shift, span, 0)
             segment = tree.Operation(
-                "picture", length, "colour", [segment], values, effect.name, attributes={"_EFFECT_PLUGIN_NAME": effect.name}
+                "picture",
+                length,
+                "colour",
+                [segment],
+                values,
+                effect.name,
+                attributes={"_EFFECT_PLUGIN_NAME": effect.name},
             )
     return segment
 
@@ -86,7 +118,10 @@ class Undressed:
         width, height = self.size
 
         def values(*names: str, rest: float = 0.0) -> list[tree.Varying | float]:
-            return [one if isinstance(one := found.get(name, rest), tree.Varying) else _number(one, rest) for name in names]
+            return [
+                one if isinstance(one := found.get(name, rest), tree.Varying) else _number(one, rest)
+                for name in names
+            ]
 
         if operation.op == "position":
             curve = curve_of(values("position-x", "position-y"), length)
@@ -98,32 +133,56 @@ class Undressed:
         elif operation.op == "opacity":
             self._join("opacity", curve_of(values("opacity", rest=1.0), length))
         elif operation.op == "crop":
-            edges = curve_of([*values("crop-left", "crop-top", rest=-1.0), *values("crop-right", "crop-bottom", rest=1.0)], length)
-            self._join("crop", _each(edges, lambda v: ((v[0] + 1) / 2, (v[1] + 1) / 2, (1 - v[2]) / 2, (1 - v[3]) / 2)))
+            edges = curve_of(
+                [*values("crop-left", "crop-top", rest=-1.0), *values("crop-right", "crop-bottom", rest=1.0)],
+                length,
+            )
+            self._join(
+                "crop",
+                _each(edges, lambda v: ((v[0] + 1) / 2, (v[1] + 1) / 2, (1 - v[2]) / 2, (1 - v[3]) / 2)),
+            )
         elif operation.op == "placement":
             self._placement(found, length)
         elif operation.op == "colour":
             settings = [
-                (what, curve_of(values(*(f"{what}-{color}" for color in "rgb"), rest=0.0 if what == "offset" else 1.0), length))
+                (
+                    what,
+                    curve_of(
+                        values(
+                            *(f"{what}-{color}" for color in "rgb"), rest=0.0 if what == "offset" else 1.0
+                        ),
+                        length,
+                    ),
+                )
                 for what in ("slope", "offset", "power")
             ]
             settings.append(("saturation", curve_of(values("saturation", rest=1.0), length)))
             self.effects.insert(
-                0, Effect(str(operation.attributes.get("_EFFECT_PLUGIN_NAME") or "Primaries"), "primaries", settings=tuple(settings))
+                0,
+                Effect(
+                    str(operation.attributes.get("_EFFECT_PLUGIN_NAME") or "Primaries"),
+                    "primaries",
+                    settings=tuple(settings),
+                ),
             )
         else:
             return False
         return True
 
     def _placement(self, found: dict[str, tree.Value], length: Exact) -> None:
-        """Groups of a placement in space: one whose switch is off or missing is at rest. Sizes are percent there."""
+        """Groups of a placement in space: one whose switch is off or missing is at rest. Sizes are percent
+        there."""
         width, height = self.size
 
         def group(switch: str, *names: str, rest: float) -> Curve | None:
             if not found.get(switch):
                 return None
             return curve_of(
-                [one if isinstance(one := found.get(name, rest), tree.Varying) else _number(one, rest) for name in names], length
+                [
+                    one if isinstance(one := found.get(name, rest), tree.Varying) else _number(one, rest)
+                    for name in names
+                ],
+                length,
             )
 
         place = group("place-on", "place-x", "place-y", rest=0.0)
@@ -154,7 +213,9 @@ def _number(value: object, rest: float) -> float:
 
 def _each(curve: Curve, turn: object) -> Curve:
     assert callable(turn)
-    return Curve(tuple(turn(curve.value)), tuple(Key(key.time, tuple(turn(key.value)), key.ease) for key in curve.keys))
+    return Curve(
+        tuple(turn(curve.value)), tuple(Key(key.time, tuple(turn(key.value)), key.ease) for key in curve.keys)
+    )
 
 
 def _by(curve: Curve, factors: tuple[float, ...]) -> Curve:
@@ -174,7 +235,8 @@ def title(content: Title, length: int, size: tuple[int, int]) -> tree.Operation:
     }
     if first.color:
         values.update(
-            (f"title-{name}", int(first.color[place : place + 2], 16) / 255) for name, place in (("red", 1), ("green", 3), ("blue", 5))
+            (f"title-{name}", int(first.color[place : place + 2], 16) / 255)
+            for name, place in (("red", 1), ("green", 3), ("blue", 5))
         )
     if first.font:
         values["title-font"] = first.font
@@ -198,13 +260,21 @@ def title_of(operation: tree.Operation, size: tuple[int, int]) -> Title:
 
     def number(name: str) -> float | None:
         value = found.get(name)
-        return _number(value, 0.0) if value is not None and not isinstance(value, tree.Varying | str | bytes) else None
+        return (
+            _number(value, 0.0)
+            if value is not None and not isinstance(value, tree.Varying | str | bytes)
+            else None
+        )
 
     parts = [number(f"title-{name}") for name in ("red", "green", "blue")]
     color = None
     if any(part is not None for part in parts):
         color = "#" + "".join(f"{min(255, max(0, round((part or 0.0) * 255))):02x}" for part in parts) + "ff"
-    align = {0: "left", 1: "center", 2: "right"}.get(int(number("title-align") or 0)) if "title-align" in found else None
+    align = (
+        {0: "left", 1: "center", 2: "right"}.get(int(number("title-align") or 0))
+        if "title-align" in found
+        else None
+    )
     font = found.get("title-font")
     run = TextRun(
         text,
@@ -216,5 +286,3 @@ def title_of(operation: tree.Operation, size: tuple[int, int]) -> Title:
         align,
     )
     return Title((run,), ((number("title-x") or 0.0) * size[0] / 2, (number("title-y") or 0.0) * size[1] / 2))
-
-

@@ -1,8 +1,9 @@
 """Times in edit units and back.
 
-A picture rate such as 30000/1001 does not divide the sample rate, so a cut on a frame falls between two samples and is written
-on the nearer one. Reading takes a sample within half a sample of a frame for that frame: what was on a frame stays on it. What
-lies on a sample stays there, unless a frame is less than half a sample away; ``settled`` tells what comes back.
+A picture rate such as 30000/1001 does not divide the sample rate, so a cut on a frame falls between two
+samples and is written on the nearer one. Reading takes a sample within half a sample of a frame for that
+frame: what was on a frame stays on it. What lies on a sample stays there, unless a frame is less than half a
+sample away; ``settled`` tells what comes back.
 """
 
 from __future__ import annotations
@@ -20,7 +21,8 @@ def units_of(time: Exact, rate: Rate, units: Rate) -> int:
 
 @lru_cache(maxsize=65536)
 def frames_of(place: Exact, units: Rate, rate: Rate) -> Exact:
-    """Frames of ``rate`` at ``place`` edit units of ``units``; the whole frame where one is nearer than half a unit."""
+    """Frames of ``rate`` at ``place`` edit units of ``units``; the whole frame where one is nearer than half
+    a unit."""
     if units == rate:
         return place
     found = rate.frames(units.seconds(place))
@@ -42,7 +44,8 @@ def source_units(seconds: Exact, units: Rate) -> int:
 
 
 def source_seconds(place: Exact, units: Rate, *rates: Rate | None) -> Exact:
-    """Seconds at ``place`` edit units: those of a whole frame of one of ``rates`` where one is nearer than half a unit."""
+    """Seconds at ``place`` edit units: those of a whole frame of one of ``rates`` where one is nearer than
+    half a unit."""
     found = units.seconds(place)
     for rate in rates:
         if rate is not None and rate != units:

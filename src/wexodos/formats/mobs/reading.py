@@ -94,19 +94,31 @@ class _Reader:
         self._spare()
         ordered = sorted(self.sequences.values(), key=lambda one: (not one.top_level, one.name))
         notes = tuple(Note(level, "reading", where, text) for level, where, text in self.notes[:500])
-        return Document(self.format_id, self.file.version, tuple(ordered), tuple(self.sources.media.values()), notes)
+        return Document(
+            self.format_id, self.file.version, tuple(ordered), tuple(self.sources.media.values()), notes
+        )
 
     def _spare(self) -> None:
         """Clips that no sequence uses: their media are part of what came."""
-        used = {clip.mob for mob in self.file.mobs.values() for slot in mob.slots for clip in _clips(slot.segment)}
+        used = {
+            clip.mob for mob in self.file.mobs.values() for slot in mob.slots for clip in _clips(slot.segment)
+        }
         for mob in self.file.mobs.values():
             if mob.kind == "master" and mob.id not in used and mob.id not in self.sequences:
                 for slot in mob.slots:
-                    if slot.segment.kind in ("picture", "sound") and isinstance(slot.segment, tree.SourceClip):
-                        self.sources.follow(tree.SourceClip(slot.segment.kind, 1, mob.id, slot.id, 0), slot.rate, slot.rate, mob.name)
+                    if slot.segment.kind in ("picture", "sound") and isinstance(
+                        slot.segment, tree.SourceClip
+                    ):
+                        self.sources.follow(
+                            tree.SourceClip(slot.segment.kind, 1, mob.id, slot.id, 0),
+                            slot.rate,
+                            slot.rate,
+                            mob.name,
+                        )
 
     def _top(self) -> list[str]:
-        """The sequences for the user: those the file names, else compositions nobody refers to, else single clips."""
+        """The sequences for the user: those the file names, else compositions nobody refers to, else single
+        clips."""
         found = [one for one in self.file.top if one in self.file.mobs]
         if found:
             return found
@@ -152,12 +164,19 @@ class _Reader:
             replace(track, name=names.get(place, track.name if alone and not _numbered(track.name) else ""))
             for place, track in enumerate(tracks, 1)
         ]
-        monos = [self._sound_track(mob, slot, rate, frame) for slot in sorted(sounds, key=lambda one: (one.number or 9999, one.id))]
+        monos = [
+            self._sound_track(mob, slot, rate, frame)
+            for slot in sorted(sounds, key=lambda one: (one.number or 9999, one.id))
+        ]
         for mono in merged(monos):
             tracks.append(Track("audio", tuple(mono.items), tuple(mono.transitions), mono.name, mono.enabled))
-        length = max((frames_of(_length(slot.segment), slot.rate, rate) for slot in (*pictures, *sounds)), default=0)
+        length = max(
+            (frames_of(_length(slot.segment), slot.rate, rate) for slot in (*pictures, *sounds)), default=0
+        )
         metadata = tuple(
-            (key, value) for key, value in told.items() if key not in _SETTINGS and not (re.fullmatch(r"V[1-9]\d{0,2}", key))
+            (key, value)
+            for key, value in told.items()
+            if key not in _SETTINGS and not (re.fullmatch(r"V[1-9]\d{0,2}", key))
         )
         made = Sequence(
             mob.id,
@@ -180,7 +199,9 @@ class _Reader:
         )
         return made
 
-    def _rate(self, mob: tree.Mob, pictures: list[tree.Slot], sounds: list[tree.Slot], codes: list[tree.Slot]) -> Rate:
+    def _rate(
+        self, mob: tree.Mob, pictures: list[tree.Slot], sounds: list[tree.Slot], codes: list[tree.Slot]
+    ) -> Rate:
         first = sorted(codes, key=lambda one: (one.number != 1, one.number))
         for slot in (*pictures, *first, *sounds):
             if slot.rate.fps < FINE:
@@ -214,11 +235,15 @@ class _Reader:
 
     # ---- tracks
 
-    def _picture_tracks(self, mob: tree.Mob, slot: tree.Slot, rate: Rate, frame: tuple[int, int]) -> list[Track]:
+    def _picture_tracks(
+        self, mob: tree.Mob, slot: tree.Slot, rate: Rate, frame: tuple[int, int]
+    ) -> list[Track]:
         segment = slot.segment
         over: list[Effect] = []
         while (
-            isinstance(segment, tree.Operation) and segment.inputs and isinstance(segment.inputs[0], tree.NestedScope | tree.Sequence)
+            isinstance(segment, tree.Operation)
+            and segment.inputs
+            and isinstance(segment.inputs[0], tree.NestedScope | tree.Sequence)
         ):
             over.append(unknown_effect(segment))
             segment = segment.inputs[0]
@@ -284,7 +309,11 @@ class _Reader:
                 if kind == "sound" and to_nothing and join.cut == join.length:
                     fade_out = Fade(exact(at(cut) - at(begin)), crossfade_law(join.effect))
                 elif not (kind == "sound" and from_nothing and join.cut == 0):
-                    transitions.append(self._transition(join, at(begin), at(begin + join.length), at(cut), f"{key}.t{number}", where))
+                    transitions.append(
+                        self._transition(
+                            join, at(begin), at(begin + join.length), at(cut), f"{key}.t{number}", where
+                        )
+                    )
             if element.before is not None:
                 begin, join = element.before
                 previous = elements[number - 1]
@@ -300,20 +329,32 @@ class _Reader:
             if made is not None:
                 if made.sound is not None and (fade_in or fade_out):
                     made = replace(
-                        made, sound=replace(made.sound, fade_in=fade_in or made.sound.fade_in, fade_out=fade_out or made.sound.fade_out)
+                        made,
+                        sound=replace(
+                            made.sound,
+                            fade_in=fade_in or made.sound.fade_in,
+                            fade_out=fade_out or made.sound.fade_out,
+                        ),
                     )
                 items.append(made)
         edges = {edge for one in items for edge in (one.start, one.end)}
         return items, [one for one in transitions if one.cut in edges]
 
-    def _transition(self, join: tree.Transition, start: Exact, end: Exact, cut: Exact, key: str, where: str) -> Transition:
+    def _transition(
+        self, join: tree.Transition, start: Exact, end: Exact, cut: Exact, key: str, where: str
+    ) -> Transition:
         effect = join.effect
         length = exact(end - start)
         if join.kind == "sound":
             law = crossfade_law(effect)
             name = "Equal power" if law == "equal-power" else "Equal gain"
             return Transition(
-                key, effect.name or name, "audio-equal-power" if law == "equal-power" else "audio-linear", start, length, cut
+                key,
+                effect.name or name,
+                "audio-equal-power" if law == "equal-power" else "audio-linear",
+                start,
+                length,
+                cut,
             )
         found = effect.parameters
         if effect.op == "wipe":
@@ -322,20 +363,40 @@ class _Reader:
             reverse = bool(found.get("wipe-reverse"))
             soft, border = (_percent(found.get(name)) for name in ("wipe-soft", "wipe-border"))
             return Transition(
-                key, effect.name or "Wipe", "wipe", start, length, cut, None, number, wipe_direction(number, reverse), soft, border
+                key,
+                effect.name or "Wipe",
+                "wipe",
+                start,
+                length,
+                cut,
+                None,
+                number,
+                wipe_direction(number, reverse),
+                soft,
+                border,
             )
         if effect.op == "dip":
             return Transition(key, effect.name or "Dip", "dip", start, length, cut, "#000000ff")
         if effect.op not in ("dissolve", "fade-up", "fade-down"):
             what = str(effect.parameters.get("effect-id") or effect.name or effect.op)
-            self.notes.append(("warning", where, f"the transition {what!r} is not known here; it is taken for a dissolve"))
+            self.notes.append(
+                ("warning", where, f"the transition {what!r} is not known here; it is taken for a dissolve")
+            )
             return Transition(key, what, "other", start, length, cut, parameters=(Parameter("effect", what),))
         return Transition(key, effect.name or "Cross dissolve", "dissolve", start, length, cut)
 
     # ---- items
 
     def _item(
-        self, element: _Element, low: Exact, high: Exact, slot: tree.Slot, rate: Rate, frame: tuple[int, int], where: str, key: str
+        self,
+        element: _Element,
+        low: Exact,
+        high: Exact,
+        slot: tree.Slot,
+        rate: Rate,
+        frame: tuple[int, int],
+        where: str,
+        key: str,
     ) -> Item | None:
         start, end = frames_of(low, slot.rate, rate), frames_of(high, slot.rate, rate)
         whole = frames_of(element.start, slot.rate, rate)
@@ -371,13 +432,19 @@ class _Reader:
                 title = replace(title, runs=(replace(title.runs[0], text=name),))
             content = title
         elif isinstance(found.segment, tree.SourceClip):
-            name, content, source, speed, media, sound = self._clip(found, found.segment, slot, rate, element, low, where)
+            name, content, source, speed, media, sound = self._clip(
+                found, found.segment, slot, rate, element, low, where
+            )
             markers = self._clip_markers(found.segment, source, speed, exact(end - start), rate)
         else:
             assert found.segment is not None
             name, content, source = self._anonymous(found.segment, slot, rate, frame, where, key)
             if content is None:
-                what = found.segment.what if isinstance(found.segment, tree.Unknown) else type(found.segment).__name__
+                what = (
+                    found.segment.what
+                    if isinstance(found.segment, tree.Unknown)
+                    else type(found.segment).__name__
+                )
                 self.notes.append(("warning", where, f"a {what} is not understood; its place is kept"))
                 name, content = what, Generator("other", what)
             else:
@@ -391,7 +458,9 @@ class _Reader:
         else:
             sound = sound or Sound()
             level = _shifted(found.level, shift) if found.level is not None else constant(0)
-            sound = replace(sound, level=level, pan=_shifted(found.pan, shift) if found.pan is not None else None)
+            sound = replace(
+                sound, level=level, pan=_shifted(found.pan, shift) if found.pan is not None else None
+            )
         effects = (*(found.dressed.effects if found.dressed else ()), *found.unknown)
         comments = dict(found.comments)
         note = comments.pop("Note", "")
@@ -419,10 +488,19 @@ class _Reader:
         )
 
     def _clip(
-        self, found: Core, clip: tree.SourceClip, slot: tree.Slot, rate: Rate, element: _Element, low: Exact, where: str
+        self,
+        found: Core,
+        clip: tree.SourceClip,
+        slot: tree.Slot,
+        rate: Rate,
+        element: _Element,
+        low: Exact,
+        where: str,
     ) -> tuple[str, Content, Exact, Speed, Media | None, Sound | None]:
         place = self.sources.follow(clip, slot.rate, rate, where)
-        skipped = rate.seconds(exact(frames_of(low, slot.rate, rate) - frames_of(element.start, slot.rate, rate)))
+        skipped = rate.seconds(
+            exact(frames_of(low, slot.rate, rate) - frames_of(element.start, slot.rate, rate))
+        )
         speed: Speed = NORMAL
         source = place.seconds
         if found.speed is not None:
@@ -432,7 +510,9 @@ class _Reader:
             source = exact(first + by)
             shift = rate.frames(skipped)
             if isinstance(speed, Variable):
-                speed = Variable(tuple(SpeedPoint(exact(one.time - shift), exact(one.source + by)) for one in speed.points))
+                speed = Variable(
+                    tuple(SpeedPoint(exact(one.time - shift), exact(one.source + by)) for one in speed.points)
+                )
                 source = source_at(speed, 0, 0, rate)[0]
             else:
                 source = exact(source + speed.rate * skipped)
@@ -440,8 +520,12 @@ class _Reader:
         else:
             source = exact(source + skipped)
         if found.level is None and place.inner_gain is not None:
-            found.level = level_curve_of(place.inner_gain, frames_of(element.end - element.start, slot.rate, rate))
-        sound = Sound(tuple(range(place.channel, place.channel + place.wide))) if clip.kind == "sound" else None
+            found.level = level_curve_of(
+                place.inner_gain, frames_of(element.end - element.start, slot.rate, rate)
+            )
+        sound = (
+            Sound(tuple(range(place.channel, place.channel + place.wide))) if clip.kind == "sound" else None
+        )
         if sound is not None:
             fades = [
                 Fade(frames_of(one[0], slot.rate, rate), one[1]) if one and one[0] > 0 else None
@@ -460,16 +544,26 @@ class _Reader:
         return place.name or media.name, content, source, speed, media, sound
 
     def _angles(
-        self, found: Core, clip: tree.SourceClip, media: str, seconds: Exact, slot: tree.Slot, rate: Rate, where: str
+        self,
+        found: Core,
+        clip: tree.SourceClip,
+        media: str,
+        seconds: Exact,
+        slot: tree.Slot,
+        rate: Rate,
+        where: str,
     ) -> Content:
-        """A selector without a switch is a group of angles: the one that plays, and the others kept beside it."""
+        """A selector without a switch is a group of angles: the one that plays, and the others kept beside
+        it."""
         angles = [Angle("1", self.file.mobs[clip.mob].name if clip.mob in self.file.mobs else "1", media)]
         for number, other in enumerate(found.alternates, 2):
             inner = core(other, 1, (1920, 1080)).segment
             if isinstance(inner, tree.SourceClip):
                 place = self.sources.follow(inner, slot.rate, rate, where)
                 if place.media is not None:
-                    angles.append(Angle(str(number), place.name, place.media, None, exact(place.seconds - seconds)))
+                    angles.append(
+                        Angle(str(number), place.name, place.media, None, exact(place.seconds - seconds))
+                    )
         if len(angles) == 1:
             return MediaUse(media)
         return Angles(tuple(angles), "1", "1", angles[0].name, clip.mob)
@@ -522,7 +616,9 @@ class _Reader:
             found += [_marker(one, slot.rate, rate) for one in parts if isinstance(one, tree.MarkerEvent)]
         return tuple(sorted(found, key=lambda one: one.start))
 
-    def _clip_markers(self, clip: tree.SourceClip, source: Exact, speed: Speed, length: Exact, rate: Rate) -> tuple[Marker, ...]:
+    def _clip_markers(
+        self, clip: tree.SourceClip, source: Exact, speed: Speed, length: Exact, rate: Rate
+    ) -> tuple[Marker, ...]:
         mob = self.file.mobs.get(clip.mob)
         if mob is None or mob.kind != "master" or speed is not NORMAL:
             return ()
@@ -564,10 +660,16 @@ def _length(segment: tree.Segment) -> Exact:
     """The length of a track: the components are believed over what a sequence says of itself."""
     if isinstance(segment, tree.NestedScope):
         return max((_length(one) for one in segment.slots), default=0)
-    if isinstance(segment, tree.Operation) and segment.inputs and isinstance(segment.inputs[0], tree.Sequence | tree.NestedScope):
+    if (
+        isinstance(segment, tree.Operation)
+        and segment.inputs
+        and isinstance(segment.inputs[0], tree.Sequence | tree.NestedScope)
+    ):
         return _length(segment.inputs[0])
     if isinstance(segment, tree.Sequence):
-        return max(0, sum(-one.length if isinstance(one, tree.Transition) else one.length for one in segment.parts))
+        return max(
+            0, sum(-one.length if isinstance(one, tree.Transition) else one.length for one in segment.parts)
+        )
     return segment.length
 
 

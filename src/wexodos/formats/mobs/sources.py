@@ -14,7 +14,8 @@ DEEPEST = 60
 EMBEDDED = "embedded"
 """The key under which a medium says where in its file its sound stands: channel:mob, and so on."""
 CHANNEL = "channel "
-"""The beginning of the keys under which a medium names the file of each of its channels, where these have one each."""
+"""The beginning of the keys under which a medium names the file of each of its channels, where these have one
+each."""
 FINE = 1000
 """Edit rates from here up count samples, not pictures."""
 
@@ -42,7 +43,8 @@ class Sources:
         self._keys: dict[tuple[str, ...], str] = {}
 
     def follow(self, clip: tree.SourceClip, rate: Rate, sequence_rate: Rate, where: str) -> Found:
-        """The medium under a clip of a slot that runs at ``rate``; a lost source becomes a medium without a file."""
+        """The medium under a clip of a slot that runs at ``rate``; a lost source becomes a medium without a
+        file."""
         name, gain = "", None
         master: tree.Mob | None = None
         offset: Exact = 0
@@ -64,16 +66,25 @@ class Sources:
             if slot is None:
                 break
             if mob.kind == "source" and mob.descriptor is not None and mob.descriptor.role == "file":
-                return self._at_file(mob, slot, master, kind, base, base_rate, offset, sequence_rate, name, gain)
+                return self._at_file(
+                    mob, slot, master, kind, base, base_rate, offset, sequence_rate, name, gain
+                )
             inner, at, found = self._under(slot, base_rate.seconds(base.start) + offset)
             gain = gain or found
             if inner is None:
                 break
             if mob.kind == "source" and mob.descriptor is not None and mob.descriptor.role != "file":
                 # A clip right into a reel, without any file: the reel is the medium.
-                return self._at_file(mob, slot, master, kind, base, base_rate, offset, sequence_rate, name, gain)
+                return self._at_file(
+                    mob, slot, master, kind, base, base_rate, offset, sequence_rate, name, gain
+                )
             # ``StartTime`` of the inner clip is in the edit units of the slot it stands in.
-            offset = exact(offset + slot.rate.seconds(slot.origin) + slot.rate.seconds(inner.start) - slot.rate.seconds(at))
+            offset = exact(
+                offset
+                + slot.rate.seconds(slot.origin)
+                + slot.rate.seconds(inner.start)
+                - slot.rate.seconds(at)
+            )
             mob_id, slot_id, kind = inner.mob, inner.slot, inner.kind
         return Found(
             exact(base_rate.seconds(base.start) + offset),
@@ -83,7 +94,9 @@ class Sources:
             name=name,
         )
 
-    def _under(self, slot: tree.Slot, seconds: Exact) -> tuple[tree.SourceClip | None, Exact, tree.Operation | None]:
+    def _under(
+        self, slot: tree.Slot, seconds: Exact
+    ) -> tuple[tree.SourceClip | None, Exact, tree.Operation | None]:
         """The clip of a slot under a place in seconds, where it begins in the slot, and a gain around it."""
         segment: tree.Segment = slot.segment
         at: Exact = 0
@@ -107,7 +120,11 @@ class Sources:
                 segment, at = chosen, start
             elif isinstance(segment, tree.Group) and segment.choices:
                 segment = next(
-                    (one for one in segment.choices if isinstance(one, tree.SourceClip) and one.mob in self.file.mobs),
+                    (
+                        one
+                        for one in segment.choices
+                        if isinstance(one, tree.SourceClip) and one.mob in self.file.mobs
+                    ),
                     segment.choices[0],
                 )
             elif isinstance(segment, tree.Selector):
@@ -143,8 +160,13 @@ class Sources:
         return Found(at, media.id, channel, None, master, gain, name or mob.name, wide)
 
     def _wide(self, mob: tree.Mob, master: tree.Mob | None) -> int:
-        """How many channels a slot stands for: all of its file's, where file and master have this one slot for them."""
-        several = any(sum(slot.segment.kind == "sound" for slot in one.slots) > 1 for one in (mob, master) if one is not None)
+        """How many channels a slot stands for: all of its file's, where file and master have this one slot
+        for them."""
+        several = any(
+            sum(slot.segment.kind == "sound" for slot in one.slots) > 1
+            for one in (mob, master)
+            if one is not None
+        )
         return 1 if several or mob.descriptor is None else min(mob.descriptor.channels or 1, 64)
 
     def _sound_channel(self, mob: tree.Mob, slot: tree.Slot, master: tree.Mob | None) -> int:
@@ -163,14 +185,23 @@ class Sources:
 
     # ---- media
 
-    def _medium(self, mob: tree.Mob, slot: tree.Slot, master: tree.Mob | None, kind: str, sequence_rate: Rate) -> Media:
-        """One medium a file; the files that hold the channels of one master, one each, are one medium together."""
+    def _medium(
+        self, mob: tree.Mob, slot: tree.Slot, master: tree.Mob | None, kind: str, sequence_rate: Rate
+    ) -> Media:
+        """One medium a file; the files that hold the channels of one master, one each, are one medium
+        together."""
         files = [mob]
-        if kind == "sound" and master is not None and not any(one.segment.kind == "picture" for one in mob.slots):
+        if (
+            kind == "sound"
+            and master is not None
+            and not any(one.segment.kind == "picture" for one in mob.slots)
+        ):
             files = []
             for one in master.slots:
                 clip, _, _ = self._under(one, 0)
-                other = self.file.mobs.get(clip.mob) if clip is not None and one.segment.kind == "sound" else None
+                other = (
+                    self.file.mobs.get(clip.mob) if clip is not None and one.segment.kind == "sound" else None
+                )
                 if other is not None and other.kind == "source" and other not in files:
                     files.append(other)
             files = files if mob in files else [mob]
@@ -183,11 +214,17 @@ class Sources:
         self.media[made.id] = made
         return made
 
-    def _described(self, files: list[tree.Mob], slot: tree.Slot, master: tree.Mob | None, sequence_rate: Rate, new: str) -> Media:
+    def _described(
+        self, files: list[tree.Mob], slot: tree.Slot, master: tree.Mob | None, sequence_rate: Rate, new: str
+    ) -> Media:
         mob = files[0]
         told = mob.descriptor or tree.Descriptor("file")
         pictures = [one for one in mob.slots if one.segment.kind == "picture"]
-        sounds = [one for one in mob.slots if one.segment.kind == "sound"] if len(files) == 1 else [slot] * len(files)
+        sounds = (
+            [one for one in mob.slots if one.segment.kind == "sound"]
+            if len(files) == 1
+            else [slot] * len(files)
+        )
         locators = [path_of(one) for one in told.locators if one.strip()]
         path = locators[0] if locators else None
         reel, start, code, drop, reference = self._reel(mob, (pictures or [slot])[0])
@@ -196,7 +233,12 @@ class Sources:
         length: Exact | None = main.segment.length or None
         if told.length and told.rate is not None and not length:
             length = main.rate.frames(told.rate.seconds(told.length))
-        name = mob.name or (path or "").replace("\\", "/").rsplit("/", 1)[-1] or (master.name if master else "") or new
+        name = (
+            mob.name
+            or (path or "").replace("\\", "/").rsplit("/", 1)[-1]
+            or (master.name if master else "")
+            or new
+        )
         still = is_still_name(path or name)
         duration = None
         if length is not None and not still:
@@ -213,7 +255,11 @@ class Sources:
             )
         if reference is not None:
             metadata += (("time reference", str(reference)),)
-        inside = [(self._number(one, master, place), one.id) for place, one in enumerate(files, 1) if one.id in self.file.essence]
+        inside = [
+            (self._number(one, master, place), one.id)
+            for place, one in enumerate(files, 1)
+            if one.id in self.file.essence
+        ]
         if inside:
             metadata += ((EMBEDDED, " ".join(f"{number}:{key}" for number, key in inside)),)
         return Media(
@@ -247,8 +293,11 @@ class Sources:
                 return self._sound_channel(mob, slot, master)
         return place
 
-    def _reel(self, mob: tree.Mob, slot: tree.Slot) -> tuple[str | None, int | None, Rate | None, bool | None, int | None]:
-        """Reel name, timecode of the first frame, its rate and drop frame, and the time in samples where it says more."""
+    def _reel(
+        self, mob: tree.Mob, slot: tree.Slot
+    ) -> tuple[str | None, int | None, Rate | None, bool | None, int | None]:
+        """Reel name, timecode of the first frame, its rate and drop frame, and the time in samples where it
+        says more."""
         seconds: Exact = 0
         current: tree.Mob | None = mob
         here: tree.Slot | None = slot
@@ -259,7 +308,10 @@ class Sources:
             role = current.descriptor.role if current.descriptor is not None else ""
             if role in ("tape", "film"):
                 reel = current.name or None
-            codes = sorted((one for one in current.slots if _code(one) is not None), key=lambda one: (one.number != 1, one.number))
+            codes = sorted(
+                (one for one in current.slots if _code(one) is not None),
+                key=lambda one: (one.number != 1, one.number),
+            )
             if codes:
                 code = _code(codes[0])
                 assert code is not None
@@ -273,7 +325,13 @@ class Sources:
                 if here.rate.fps >= FINE and clip.start > 0 and known is not None:
                     reference = floor(here.rate.frames(seconds) + clip.start)
                     exactly = floor(here.rate.frames(known[1].seconds(known[0])))
-                    return reel, known[0], known[1], known[2], reference if abs(reference - exactly) > 1 else None
+                    return (
+                        reel,
+                        known[0],
+                        known[1],
+                        known[2],
+                        reference if abs(reference - exactly) > 1 else None,
+                    )
                 break
             seconds = exact(seconds + inside)
             here, current = _slot(following, clip.slot, clip.kind), following

@@ -1,8 +1,8 @@
 """The tree that AAF and OMF share.
 
-Lengths and starts are in edit units of the slot a segment hangs in, exact. ``kind`` is ``picture``, ``sound``, ``timecode`` or
-another word for what has no meaning here. Operations and parameters carry our own words where one of the tables knows them,
-otherwise the id of the file.
+Lengths and starts are in edit units of the slot a segment hangs in, exact. ``kind`` is ``picture``,
+``sound``, ``timecode`` or another word for what has no meaning here. Operations and parameters carry our own
+words where one of the tables knows them, otherwise the id of the file.
 """
 
 from __future__ import annotations
@@ -43,7 +43,8 @@ class ScopeReference(Segment):
 
 @dataclass(slots=True)
 class SourceClip(Segment):
-    """A piece of a slot of another mob; fades are (length, shape) with the shape ``linear`` or ``equal-power``."""
+    """A piece of a slot of another mob; fades are (length, shape) with the shape ``linear`` or
+    ``equal-power``."""
 
     mob: str
     slot: int
@@ -68,7 +69,8 @@ class Point:
 
 @dataclass(slots=True)
 class Varying:
-    """A curve. ``unit``: the times are ``share`` of the length, or ``frames``. ``law``: linear, constant, other.
+    """A curve. ``unit``: the times are ``share`` of the length, or ``frames``. ``law``: linear, constant,
+    other.
 
     ``last`` is True where 1 stands for the last frame instead of the end.
     """
@@ -84,7 +86,8 @@ Value = float | int | str | bytes | Exact | Varying
 
 @dataclass(slots=True)
 class Operation(Segment):
-    """An effect: ``op`` is our word or the file's id, ``name`` what the file calls it, ``bypass`` the input to use else (from 1)."""
+    """An effect: ``op`` is our word or the file's id, ``name`` what the file calls it, ``bypass`` the input
+    to use else (from 1)."""
 
     op: str
     inputs: list[Segment] = field(default_factory=list)
@@ -162,8 +165,8 @@ class Slot:
 class Descriptor:
     """What a source mob describes. ``role`` is ``file``, ``tape``, ``film`` or ``import``.
 
-    ``length`` counts units of ``rate``. ``locators`` are URLs or paths, the likeliest first. ``summary`` is the head of a WAVE
-    or AIFF file where the descriptor holds one.
+    ``length`` counts units of ``rate``. ``locators`` are URLs or paths, the likeliest first. ``summary`` is
+    the head of a WAVE or AIFF file where the descriptor holds one.
     """
 
     role: str
@@ -186,7 +189,8 @@ class Descriptor:
 
 @dataclass(slots=True)
 class Mob:
-    """``kind``: ``composition``, ``master`` or ``source``; ``usage``: ``top``, ``lower``, ``sub``, ``adjusted``, ``template``."""
+    """``kind``: ``composition``, ``master`` or ``source``; ``usage``: ``top``, ``lower``, ``sub``,
+    ``adjusted``, ``template``."""
 
     id: str
     kind: str
@@ -203,7 +207,8 @@ class Mob:
 
 @dataclass(frozen=True, slots=True)
 class Essence:
-    """Sound inside a file: ``open`` gives its bytes; ``head`` tells ``pcm`` (bare samples), ``wave`` or ``aiff``."""
+    """Sound inside a file: ``open`` gives its bytes; ``head`` tells ``pcm`` (bare samples), ``wave`` or
+    ``aiff``."""
 
     mob: str
     form: str
@@ -213,7 +218,8 @@ class Essence:
 
 @dataclass(slots=True)
 class File:
-    """A whole exchange file as mobs, by id; ``essence`` is the sound found in it, ``sounds`` that to be put into it."""
+    """A whole exchange file as mobs, by id; ``essence`` is the sound found in it, ``sounds`` that to be put
+    into it."""
 
     mobs: dict[str, Mob] = field(default_factory=dict)
     top: list[str] = field(default_factory=list)

@@ -17,7 +17,8 @@ STACK, TITLES = "stack", ("title", "private-title")
 
 @dataclass(slots=True)
 class Core:
-    """The innermost segment of an item and all that was around it; curves in frames from the element's start."""
+    """The innermost segment of an item and all that was around it; curves in frames from the element's
+    start."""
 
     segment: tree.Segment | None
     enabled: bool = True
@@ -84,15 +85,23 @@ def main_input(operation: tree.Operation) -> tree.Segment | None:
     if not operation.inputs:
         return None
     real = [one for one in operation.inputs if not isinstance(one, tree.ScopeReference | tree.Filler)]
-    if len(real) > 1 and 0 < operation.bypass <= len(operation.inputs) and operation.inputs[operation.bypass - 1] in real:
+    if (
+        len(real) > 1
+        and 0 < operation.bypass <= len(operation.inputs)
+        and operation.inputs[operation.bypass - 1] in real
+    ):
         return operation.inputs[operation.bypass - 1]
     return real[0] if real else operation.inputs[0]
 
 
 def unknown_effect(operation: tree.Operation) -> Effect:
-    """An effect nobody here understands, under the readablest name it has, with its settings as they stand."""
+    """An effect nobody here understands, under the readablest name it has, with its settings as they
+    stand."""
     name = str(
-        operation.attributes.get("_EFFECT_PLUGIN_NAME") or operation.parameters.get("effect-id") or operation.name or operation.op
+        operation.attributes.get("_EFFECT_PLUGIN_NAME")
+        or operation.parameters.get("effect-id")
+        or operation.name
+        or operation.op
     )
     settings = []
     for key, value in operation.parameters.items():
@@ -108,7 +117,11 @@ def unknown_effect(operation: tree.Operation) -> Effect:
 
 def gain_curve(operation: tree.Operation, frames: Exact) -> Curve:
     """The level of a gain group in dB: its still gain and its curve multiply."""
-    parts = [one for one in (operation.parameters.get("amplitude"), operation.parameters.get("volume")) if one is not None]
+    parts = [
+        one
+        for one in (operation.parameters.get("amplitude"), operation.parameters.get("volume"))
+        if one is not None
+    ]
     total: Curve | None = None
     for part in parts:
         value = part if isinstance(part, tree.Varying) else _float(part)
@@ -136,12 +149,18 @@ def joined_levels(one: Curve | None, other: Curve) -> Curve:
     if not other.animated:
         return _raised(one, other.still[0])
     times = sorted({key.time for key in (*one.keys, *other.keys)})
-    return Curve((0.0,), tuple(Key(time, (_level_at(one, time) + _level_at(other, time),)) for time in times), "gain")
+    return Curve(
+        (0.0,), tuple(Key(time, (_level_at(one, time) + _level_at(other, time),)) for time in times), "gain"
+    )
 
 
 def _raised(curve: Curve, by: float) -> Curve:
     if curve.animated:
-        return Curve((curve.value[0] + by,), tuple(Key(key.time, (key.value[0] + by,), key.ease) for key in curve.keys), curve.domain)
+        return Curve(
+            (curve.value[0] + by,),
+            tuple(Key(key.time, (key.value[0] + by,), key.ease) for key in curve.keys),
+            curve.domain,
+        )
     return Curve((curve.still[0] + by,))
 
 
@@ -152,7 +171,9 @@ def _level_at(curve: Curve, time: Exact) -> float:
     for a, b in zip(keys, keys[1:]):
         if time <= b.time:
             x, y = (10 ** (key.value[0] / 20) for key in (a, b))
-            return max(level_of(x + (y - x) * float(Fraction(time - a.time) / Fraction(b.time - a.time))), SILENCE_DB)
+            return max(
+                level_of(x + (y - x) * float(Fraction(time - a.time) / Fraction(b.time - a.time))), SILENCE_DB
+            )
     return keys[-1].value[0]
 
 
@@ -161,7 +182,9 @@ def pan_curve(operation: tree.Operation, frames: Exact) -> Curve | None:
     value = operation.parameters.get("pan")
     if value is None:
         return None
-    return curve_of([value if isinstance(value, tree.Varying) else _float(value)], frames, lambda one: 2 * one - 1)
+    return curve_of(
+        [value if isinstance(value, tree.Varying) else _float(value)], frames, lambda one: 2 * one - 1
+    )
 
 
 def _float(value: object) -> float:
@@ -172,10 +195,12 @@ def _float(value: object) -> float:
 
 
 def speed_of(operation: tree.Operation, start: Exact, rate: Rate, own: Rate) -> tuple[Speed, Exact]:
-    """The speed of a time warp and the source boundary in seconds, from the source's first frame, at its first frame.
+    """The speed of a time warp and the source boundary in seconds, from the source's first frame, at its
+    first frame.
 
-    ``start`` is the start of its input in units of ``rate``, in which the warp counts too; ``own`` is the rate of the sequence.
-    The order of trust: an offset map that was drawn, one that was sampled from a speed map, a still speed, the ratio.
+    ``start`` is the start of its input in units of ``rate``, in which the warp counts too; ``own`` is the
+    rate of the sequence. The order of trust: an offset map that was drawn, one that was sampled from a speed
+    map, a still speed, the ratio.
     """
     length = operation.length
     for name in ("offset-map", "sampled-map"):
@@ -201,7 +226,8 @@ def speed_of(operation: tree.Operation, start: Exact, rate: Rate, own: Rate) -> 
 
 
 def _pace(operation: tree.Operation) -> Exact:
-    """Speed from the ratio output / input: exact where it is short, the simplest that fits where it was rounded."""
+    """Speed from the ratio output / input: exact where it is short, the simplest that fits where it was
+    rounded."""
     value = operation.parameters.get("speed-ratio")
     taken = operation.inputs[0].length if operation.inputs else operation.length
     if not isinstance(value, int | Fraction) or value == 0:
@@ -238,19 +264,32 @@ def _mapped(curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: R
     span = length - 1 if curve.last and length > 1 else length
     for point in curve.points:
         time = point.time if curve.unit == "frames" else exact(Fraction(point.time) * Fraction(span))
-        offset = point.exact if point.exact is not None else exact(Fraction(point.value).limit_denominator(1_000_000))
+        offset = (
+            point.exact
+            if point.exact is not None
+            else exact(Fraction(point.value).limit_denominator(1_000_000))
+        )
         values[time] = offset
     pairs = _thinned(sorted(values.items()))
     falling = len(pairs) > 1 and pairs[-1][1] < pairs[0][1]
-    points = [(own.frames(rate.seconds(time)), exact(rate.seconds(start + offset + falling))) for time, offset in pairs]
+    points = [
+        (own.frames(rate.seconds(time)), exact(rate.seconds(start + offset + falling)))
+        for time, offset in pairs
+    ]
     first, last = points[0], points[-1]
-    pace = exact(Fraction(last[1] - first[1]) / Fraction(own.seconds(last[0] - first[0]))) if last[0] > first[0] else 0
+    pace = (
+        exact(Fraction(last[1] - first[1]) / Fraction(own.seconds(last[0] - first[0])))
+        if last[0] > first[0]
+        else 0
+    )
     if len(points) == 2 or (pace == 0 and all(source == first[1] for _, source in points)):
         return Constant(pace), exact(first[1] - pace * own.seconds(first[0]))
     return Variable(tuple(SpeedPoint(time, source) for time, source in points)), first[1]
 
 
-def _integrated(curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: Rate) -> tuple[Speed, Exact]:
+def _integrated(
+    curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: Rate
+) -> tuple[Speed, Exact]:
     """A speed curve with straight lines, summed up at every half frame."""
     span = length - 1 if curve.last and length > 1 else length
     keys = sorted(
@@ -279,7 +318,8 @@ def _integrated(curve: tree.Varying, start: Exact, length: Exact, rate: Rate, ow
 
 
 def _thinned(pairs: list[tuple[Exact, Exact]]) -> list[tuple[Exact, Exact]]:
-    """Points that lie on the line between their neighbours left out (a sampled map has two a frame); a millionth is forgiven."""
+    """Points that lie on the line between their neighbours left out (a sampled map has two a frame); a
+    millionth is forgiven."""
     kept = pairs[:1]
     for number in range(1, len(pairs) - 1):
         (a, x), (b, y), (c, z) = kept[-1], pairs[number], pairs[number + 1]

@@ -13,7 +13,20 @@ from wexodos.formats.mobs.joins import Join, Node, row
 from wexodos.formats.mobs.operations import crossfade, gain_of, points_of
 from wexodos.formats.mobs.pictures import clothed, still_length, title
 from wexodos.formats.mobs.places import source_units, units_of
-from wexodos.model import Angles, Constant, Curve, Document, Item, Marker, Media, MediaUse, Sequence, Title, Track, constant
+from wexodos.model import (
+    Angles,
+    Constant,
+    Curve,
+    Document,
+    Item,
+    Marker,
+    Media,
+    MediaUse,
+    Sequence,
+    Title,
+    Track,
+    constant,
+)
 from wexodos.model.speed import NORMAL, Variable, is_freeze, source_at, straightened
 from wexodos.timing import Exact, Rate, ceil, exact, floor
 
@@ -24,7 +37,8 @@ NAMESPACE = uuid.UUID("6f7c1fe0-6a1c-4c52-9a71-3b1f0c5d9e21")
 
 
 def mobs_of(document: Document, sequence_id: str, how: Spelling, pictures: bool = True) -> tree.File:
-    """The tree of one sequence. Raises ``WriteError`` for what only carry-over can settle before (nests, missing media)."""
+    """The tree of one sequence. Raises ``WriteError`` for what only carry-over can settle before (nests,
+    missing media)."""
     sequence = document.sequences_by_id[sequence_id]
     return _Maker(document, sequence, how, pictures).made()
 
@@ -49,27 +63,42 @@ class _Maker:
             "top",
             comments=self._settings(),
         )
-        start = tree.TimecodeSegment("timecode", self.total, sequence.start, sequence.rate.nominal, sequence.drop_frame)
+        start = tree.TimecodeSegment(
+            "timecode", self.total, sequence.start, sequence.rate.nominal, sequence.drop_frame
+        )
         whole.slots.append(tree.Slot(TIMECODE_SLOT, sequence.rate, start, "TC1", 1))
         number = TIMECODE_SLOT + 1
         if self.pictures and sequence.video_tracks:
-            rows: list[tree.Segment] = [self._track(track, "picture", sequence.rate, 0) for track in sequence.video_tracks]
+            rows: list[tree.Segment] = [
+                self._track(track, "picture", sequence.rate, 0) for track in sequence.video_tracks
+            ]
             picture: tree.Segment = rows[0]
             if len(rows) > 1:
                 picture = tree.NestedScope("picture", self.total, rows)
-            # All picture tracks share one slot, which has one name; people can read the others among the comments.
-            whole.comments.update((f"V{place}", one.name) for place, one in enumerate(sequence.video_tracks, 1) if one.name)
+            # All picture tracks share one slot, which has one name; people can read the others among the
+            # comments.
+            whole.comments.update(
+                (f"V{place}", one.name) for place, one in enumerate(sequence.video_tracks, 1) if one.name
+            )
             whole.slots.append(tree.Slot(number, sequence.rate, picture, "V1", 1))
             number += 1
         count = 0
         for track in sequence.audio_tracks:
-            wide = max((len(item.sound.channels) if item.sound and item.sound.channels else 1 for item in track.items), default=1)
+            wide = max(
+                (
+                    len(item.sound.channels) if item.sound and item.sound.channels else 1
+                    for item in track.items
+                ),
+                default=1,
+            )
             for place in range(wide):
                 count += 1
                 if self.how.progress is not None:
                     self.how.progress("writing tracks", 0.0)
                 segment = self._sound_track(track, place)
-                whole.slots.append(tree.Slot(number, self.sound_rate, segment, track.name or track.stem or "", count))
+                whole.slots.append(
+                    tree.Slot(number, self.sound_rate, segment, track.name or track.stem or "", count)
+                )
                 number += 1
         self._markers(whole)
         self._spare()
@@ -81,7 +110,8 @@ class _Maker:
         return uuid.uuid5(NAMESPACE, "\x00".join(parts)).hex
 
     def _settings(self) -> dict[str, str]:
-        """Compositions have no descriptor: what is known of the frame goes into comments, where people can read it too."""
+        """Compositions have no descriptor: what is known of the frame goes into comments, where people can
+        read it too."""
         sequence = self.sequence
         found = {key: value for key, value in sequence.metadata if key and value}
         if sequence.width and sequence.height:
@@ -100,7 +130,9 @@ class _Maker:
         """One channel of a sound track; a pan that all its clips share is the track's."""
         # Neighbours of one name and with the same clips would be taken for one track of several channels.
         name = track.name or track.stem
-        alike = [one for one in self.sequence.audio_tracks if one is not track and (one.name or one.stem) == name]
+        alike = [
+            one for one in self.sequence.audio_tracks if one is not track and (one.name or one.stem) == name
+        ]
         others = {_place(item) for one in alike for item in one.items}
         self.pans = {
             item.id: _pan(item, place, _place(item) in others)
@@ -127,7 +159,9 @@ class _Maker:
         for node, join in zip(nodes, joins):
             start, end = (units_of(one, self.sequence.rate, rate) for one in (node.start, node.end))
             if join is not None:
-                first, last, cut = (units_of(one, self.sequence.rate, rate) for one in (join.start, join.end, join.cut))
+                first, last, cut = (
+                    units_of(one, self.sequence.rate, rate) for one in (join.start, join.end, join.cut)
+                )
                 if last <= first:
                     join = None
                 else:
@@ -144,17 +178,23 @@ class _Maker:
     def _transition(self, join: Join, kind: str, length: int, cut: int) -> tree.Transition:
         cut = min(max(cut, 0), length)
         if kind == "sound":
-            law = join.law if join.made is None else {"audio-linear": "linear"}.get(join.made.type, "equal-power")
-            return tree.Transition(kind, length, cut, crossfade(kind, length, "linear" if law == "linear" else "equal-power"))
+            law = (
+                join.law
+                if join.made is None
+                else {"audio-linear": "linear"}.get(join.made.type, "equal-power")
+            )
+            return tree.Transition(
+                kind, length, cut, crossfade(kind, length, "linear" if law == "linear" else "equal-power")
+            )
         made = join.made
         ramp = tree.Varying([tree.Point(0, 0.0), tree.Point(1, 1.0)])
         effect = tree.Operation(kind, length, "dissolve", [], {"level": ramp}, made.name if made else "")
         if made is not None and made.type == "wipe":
             effect.op = "wipe"
             effect.parameters["wipe-number"] = made.pattern or 1
-            if made.direction in ("right to left", "bottom to top", "reverse", "anticlockwise") or (made.direction or "").startswith(
-                ("sides to", "edges to", "top and bottom to", "from bottom")
-            ):
+            if made.direction in ("right to left", "bottom to top", "reverse", "anticlockwise") or (
+                made.direction or ""
+            ).startswith(("sides to", "edges to", "top and bottom to", "from bottom")):
                 effect.parameters["wipe-reverse"] = 1
             if made.softness:
                 effect.parameters["wipe-soft"] = exact(Fraction(made.softness).limit_denominator(1000) / 100)
@@ -162,7 +202,9 @@ class _Maker:
                 effect.parameters["wipe-border"] = exact(Fraction(made.border).limit_denominator(1000) / 100)
         return tree.Transition(kind, length, cut, effect)
 
-    def _node(self, node: Node, track: Track, kind: str, rate: Rate, place: int, start: int, end: int) -> tree.Segment:
+    def _node(
+        self, node: Node, track: Track, kind: str, rate: Rate, place: int, start: int, end: int
+    ) -> tree.Segment:
         item = node.item
         if item is None:
             return tree.Filler(kind, end - start)
@@ -191,15 +233,29 @@ class _Maker:
         if not off:
             return segment
         return tree.Selector(
-            kind, length, tree.Filler(kind, length), [segment], attributes={"_DISABLE_CLIP_FLAG": 1, "_AAF_SELECTED": 0}
+            kind,
+            length,
+            tree.Filler(kind, length),
+            [segment],
+            attributes={"_DISABLE_CLIP_FLAG": 1, "_AAF_SELECTED": 0},
         )
 
     def _clip(self, item: Item, kind: str, rate: Rate, place: int, length: int, shift: Exact) -> tree.Segment:
-        media = self.document.media_by_id.get(item.content.media if isinstance(item.content, MediaUse) else "")
+        media = self.document.media_by_id.get(
+            item.content.media if isinstance(item.content, MediaUse) else ""
+        )
         if media is None:
             raise WriteError(f"{item.name or item.id}: it is not said which medium it is")
-        channel = (item.sound.channels[place] if item.sound.channels else place + 1) if item.sound is not None else 0
-        slot = PICTURE_SLOT if kind == "picture" else channel + (1 if media.video and media.id not in self.how.sounds else 0)
+        channel = (
+            (item.sound.channels[place] if item.sound.channels else place + 1)
+            if item.sound is not None
+            else 0
+        )
+        slot = (
+            PICTURE_SLOT
+            if kind == "picture"
+            else channel + (1 if media.video and media.id not in self.how.sounds else 0)
+        )
         master = self._master(media, item.name, channel)
         if not any(one.id == slot for one in master.slots):
             raise WriteError(f"{item.name or item.id}: its medium has no such channel")
@@ -212,14 +268,23 @@ class _Maker:
             return tree.SourceClip(kind, length, master.id, slot, start)
         return self._retimed(item, kind, rate, length, shift, master.id, slot)
 
-    def _retimed(self, item: Item, kind: str, rate: Rate, length: int, shift: Exact, master: str, slot: int) -> tree.Segment:
-        """A clip at another speed: the group's length is what is shown, its input what that takes of the source."""
+    def _retimed(
+        self, item: Item, kind: str, rate: Rate, length: int, shift: Exact, master: str, slot: int
+    ) -> tree.Segment:
+        """A clip at another speed: the group's length is what is shown, its input what that takes of the
+        source."""
         speed, own = item.speed, self.sequence.rate
         first, way = source_at(speed, item.source_in, exact(-shift), own)
         if is_freeze(speed):
             shown = floor(rate.frames(first) + Fraction(1, 1000))
             clip = tree.SourceClip(kind, 1, master, slot, max(shown, 0))
-            return tree.Operation(kind, length, "speed", [clip], {"speed-ratio": length, "offset-map": _map([(0, 0), (length, 0)])})
+            return tree.Operation(
+                kind,
+                length,
+                "speed",
+                [clip],
+                {"speed-ratio": length, "offset-map": _map([(0, 0), (length, 0)])},
+            )
         if isinstance(speed, Constant):
             pace = Fraction(speed.rate)
             taken = max(1, floor((length - 1) * abs(pace)) + 1)
@@ -230,21 +295,34 @@ class _Maker:
         points = straightened(speed).points
         lowest = min(
             floor(rate.frames(source_at(speed, 0, edge, own)[0]))
-            for edge in (exact(-shift), item.duration, *(point.time for point in points if -shift <= point.time <= item.duration))
+            for edge in (
+                exact(-shift),
+                item.duration,
+                *(point.time for point in points if -shift <= point.time <= item.duration),
+            )
         )
         back = way < 0
-        keys = [(exact(point.time + shift), exact(rate.frames(point.source) - lowest - back)) for point in points]
+        keys = [
+            (exact(point.time + shift), exact(rate.frames(point.source) - lowest - back)) for point in points
+        ]
         edges: list[Exact] = [0, length]
         for edge in edges:
             if all(time != edge for time, _ in keys):
-                keys.append((edge, exact(rate.frames(source_at(speed, 0, exact(edge - shift), own)[0]) - lowest - back)))
+                keys.append(
+                    (
+                        edge,
+                        exact(rate.frames(source_at(speed, 0, exact(edge - shift), own)[0]) - lowest - back),
+                    )
+                )
         keys.sort()
         highest = ceil(max(value for _, value in keys)) + 1
         clip = tree.SourceClip(kind, max(1, highest), master, slot, lowest)
         ratio = exact(length, max(1, highest))
         return tree.Operation(kind, length, "speed", [clip], {"speed-ratio": ratio, "offset-map": _map(keys)})
 
-    def _gained(self, item: Item, segment: tree.Segment, shift: Exact, span: Exact, node: Node, rate: Rate) -> tree.Segment:
+    def _gained(
+        self, item: Item, segment: tree.Segment, shift: Exact, span: Exact, node: Node, rate: Rate
+    ) -> tree.Segment:
         """Fades as properties of the clip, level and a moving pan around it."""
         sound = item.sound
         assert sound is not None
@@ -274,16 +352,27 @@ class _Maker:
         sources = self.sources.get(media.id)
         if sources is None:
             sounds = self.how.sounds.get(media.id)
-            sources = [self._source(media)] if sounds is None else [self._sounding(media, one) for _, one in sorted(sounds.items())]
+            sources = (
+                [self._source(media)]
+                if sounds is None
+                else [self._sounding(media, one) for _, one in sorted(sounds.items())]
+            )
             self.sources[media.id] = sources
         made = tree.Mob(self._id("master", sources[0].id, name), "master", name)
         for source in sources:
             for slot in source.slots:
                 kind, length = slot.segment.kind, slot.segment.length
-                # The channels of a turnover have a file each; their numbers are those of the medium they came from.
+                # The channels of a turnover have a file each; their numbers are those of the medium they came
+                # from.
                 number = slot.number if len(source.slots) == 1 and kind == "sound" else slot.id
                 made.slots.append(
-                    tree.Slot(number, slot.rate, tree.SourceClip(kind, length, source.id, slot.id, 0), slot.name, slot.number)
+                    tree.Slot(
+                        number,
+                        slot.rate,
+                        tree.SourceClip(kind, length, source.id, slot.id, 0),
+                        slot.name,
+                        slot.number,
+                    )
                 )
         made.comments.update((key, value) for key, value in media.metadata if key and value)
         self.masters[key] = made
@@ -298,7 +387,13 @@ class _Maker:
         still = media.still and not media.duration
         frames = still_length(rate) if still else max(1, ceil(rate.frames(seconds)))
         count = max(1, ceil(samples.frames(seconds)))
-        key = (media.path or "", media.name, media.id if not media.path else "", media.reel or "", str(media.start))
+        key = (
+            media.path or "",
+            media.name,
+            media.id if not media.path else "",
+            media.reel or "",
+            str(media.start),
+        )
         reel = tree.Mob(
             self._id("reel", *key),
             "source",
@@ -340,7 +435,9 @@ class _Maker:
                 source.slots.append(tree.Slot(number, samples, clip, f"A{channel}", channel))
                 number += 1
         if media.rate is not None:
-            code = tree.TimecodeSegment("timecode", frames, media.start or 0, media.rate.nominal, bool(media.drop_frame))
+            code = tree.TimecodeSegment(
+                "timecode", frames, media.start or 0, media.rate.nominal, bool(media.drop_frame)
+            )
             reel.slots.append(tree.Slot(number, media.rate, code, "TC1", 1))
         for mob in (reel, source):
             self.file.mobs[mob.id] = mob
@@ -351,7 +448,9 @@ class _Maker:
         used = [
             channel
             for item in self.sequence.items()
-            if item.sound is not None and isinstance(item.content, MediaUse) and item.content.media == media.id
+            if item.sound is not None
+            and isinstance(item.content, MediaUse)
+            and item.content.media == media.id
             for channel in (item.sound.channels or (1,))
         ]
         return max([media.channels or 0, *used, 1])
@@ -366,16 +465,28 @@ class _Maker:
                 if isinstance(item.content, MediaUse) and item.content.media == media.id:
                     after = joins.get(item.end)
                     until = item.duration if after is None else exact(after.end - item.start)
-                    edges = [source_at(item.speed, item.source_in, at, self.sequence.rate)[0] for at in (0, until)]
+                    edges = [
+                        source_at(item.speed, item.source_in, at, self.sequence.rate)[0] for at in (0, until)
+                    ]
                     furthest = max(furthest, *(exact(edge + frame) for edge in edges))
         return furthest
 
     def _sounding(self, media: Media, made: Sounding) -> tree.Mob:
         """File and reel of a sound that was made for this turnover: one channel, its time in samples."""
         rate = Rate(made.rate)
-        key = (made.name, str(made.channel), str(made.origin), str(made.frames), str(made.rate), str(made.bits))
+        key = (
+            made.name,
+            str(made.channel),
+            str(made.origin),
+            str(made.frames),
+            str(made.rate),
+            str(made.bits),
+        )
         reel = tree.Mob(
-            self._id("reel", *key), "source", media.reel or media.name, descriptor=tree.Descriptor("tape" if media.reel else "import")
+            self._id("reel", *key),
+            "source",
+            media.reel or media.name,
+            descriptor=tree.Descriptor("tape" if media.reel else "import"),
         )
         what = {"pcm": "pcm", "wave": "wave", "aiff": "aiff"}[made.form]
         source = tree.Mob(
@@ -396,7 +507,9 @@ class _Maker:
             ),
         )
         origin = made.origin or 0
-        reel.slots.append(tree.Slot(1, rate, tree.SourceClip("sound", made.frames, tree.NO_MOB, 0, 0), "A1", 1))
+        reel.slots.append(
+            tree.Slot(1, rate, tree.SourceClip("sound", made.frames, tree.NO_MOB, 0, 0), "A1", 1)
+        )
         own = media.rate or self.sequence.rate
         start = floor(own.frames(rate.seconds(origin)))
         length = ceil(own.frames(rate.seconds(made.frames))) + 1
@@ -414,7 +527,11 @@ class _Maker:
         """Media that nothing uses, as clips of their own."""
         used = {use for one in self.document.sequences for item in one.items() for use in _used(item)}
         for media in self.document.media:
-            if media.id not in used and not media.synthetic and (media.audio or (self.pictures and (media.video or media.still))):
+            if (
+                media.id not in used
+                and not media.synthetic
+                and (media.audio or (self.pictures and (media.video or media.still)))
+            ):
                 self._master(media, media.name, 0)
 
     # ---- markers
@@ -430,7 +547,11 @@ class _Maker:
 def _used(item: Item) -> list[str]:
     if isinstance(item.content, MediaUse):
         return [item.content.media]
-    return [angle.media for angle in item.content.angles if angle.media] if isinstance(item.content, Angles) else []
+    return (
+        [angle.media for angle in item.content.angles if angle.media]
+        if isinstance(item.content, Angles)
+        else []
+    )
 
 
 def _place(item: Item) -> tuple[object, ...]:
@@ -438,7 +559,8 @@ def _place(item: Item) -> tuple[object, ...]:
 
 
 def _pan(item: Item, place: int, alone: bool) -> Curve | None:
-    """Where a channel of an item is heard: the members of a pair on either side, moved by what the item says."""
+    """Where a channel of an item is heard: the members of a pair on either side, moved by what the item
+    says."""
     sound = item.sound
     if sound is None:
         return None
@@ -449,12 +571,21 @@ def _pan(item: Item, place: int, alone: bool) -> Curve | None:
     def moved(value: tuple[float, ...]) -> tuple[float, ...]:
         return (min(max(value[0] + side, -1.0), 1.0),)
 
-    return Curve(moved(sound.pan.value), tuple(replace(key, value=moved(key.value)) for key in sound.pan.keys))
+    return Curve(
+        moved(sound.pan.value), tuple(replace(key, value=moved(key.value)) for key in sound.pan.keys)
+    )
 
 
 def _event(marker: Marker) -> tree.MarkerEvent:
     return tree.MarkerEvent(
-        "metadata", 0, ceil(marker.start), marker.comment, marker.name, marker.color, ceil(marker.duration), (TIMECODE_SLOT,)
+        "metadata",
+        0,
+        ceil(marker.start),
+        marker.comment,
+        marker.name,
+        marker.color,
+        ceil(marker.duration),
+        (TIMECODE_SLOT,),
     )
 
 

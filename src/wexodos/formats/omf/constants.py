@@ -1,6 +1,7 @@
 """Every value of the container and the object model that no foreign file has confirmed, in one place.
 
-A reader never depends on one of these alone: it accepts the candidates and goes by structure. The writer takes the first.
+A reader never depends on one of these alone: it accepts the candidates and goes by structure. The writer
+takes the first.
 """
 
 from __future__ import annotations
@@ -25,7 +26,8 @@ EMPTY, IMMEDIATE_1, IMMEDIATE_2, IMMEDIATE_3, IMMEDIATE_4, IMMEDIATE_GOES_ON = 9
 REFERENCES, END_OF_BUFFER, NOTHING = 15, 24, 255
 
 LAYOUTS = ((0, False), (0, True), (1, False), (1, True))
-"""Candidates of a table's layout: by how much the codes from 5 to 15 are lower, and whether short immediates fill four bytes."""
+"""Candidates of a table's layout: by how much the codes from 5 to 15 are lower, and whether short immediates
+fill four bytes."""
 
 CONTINUED_FLAG, IMMEDIATE_FLAG = 1, 2
 """Flags of a table of contents, version 1."""

@@ -18,7 +18,8 @@ MOST_VALUES = 8_000_000
 
 @dataclass(slots=True)
 class Value:
-    """A value: its segments in the file as (offset, length), or its bytes where they stand in the table; and its reference list."""
+    """A value: its segments in the file as (offset, length), or its bytes where they stand in the table; and
+    its reference list."""
 
     type: int
     segments: list[tuple[int, int]] = field(default_factory=list)
@@ -32,7 +33,8 @@ class Value:
 
 @dataclass(slots=True)
 class Container:
-    """All values by object and property, the names of properties and types, and the byte order of the table."""
+    """All values by object and property, the names of properties and types, and the byte order of the
+    table."""
 
     data: Data
     size: int
@@ -59,7 +61,8 @@ class Container:
 
 
 def label_at(data: Data, size: int) -> int:
-    """Where the label begins; transfers append bytes, so it is looked for over the last megabyte. -1 where there is none."""
+    """Where the label begins; transfers append bytes, so it is looked for over the last megabyte. -1 where
+    there is none."""
     if size >= c.LABEL_SIZE and data[size - c.LABEL_SIZE : size - 16] == c.MAGIC:
         return size - c.LABEL_SIZE
     tail = bytes(data[max(0, size - SEARCH) : size])
@@ -82,7 +85,11 @@ def read_container(data: Data, size: int) -> Container:
     table = bytes(data[offset : offset + length])
     found = None
     for tried in (order, "<" if order == ">" else ">"):
-        found = _first_version(table, tried, size) if major == 1 else _second_version(table, tried, size, buffer * 1024)
+        found = (
+            _first_version(table, tried, size)
+            if major == 1
+            else _second_version(table, tried, size, buffer * 1024)
+        )
         if found is not None:
             order = tried
             break
@@ -117,7 +124,9 @@ def _second_version(table: bytes, order: str, size: int, buffer: int) -> dict[in
     return None
 
 
-def _layout(table: bytes, order: str, size: int, buffer: int, lower: int, padded: bool) -> dict[int, dict[int, Value]] | None:
+def _layout(
+    table: bytes, order: str, size: int, buffer: int, lower: int, padded: bool
+) -> dict[int, dict[int, Value]] | None:
     """Read a table in one layout; None where a code is unknown or a value lies outside the file."""
     values: dict[int, dict[int, Value]] = defaultdict(dict)
     place, end = 0, len(table)
@@ -155,7 +164,8 @@ def _layout(table: bytes, order: str, size: int, buffer: int, lower: int, padded
                     return None
                 if not goes_on or last is None:
                     last = Value(kind)
-                    # The first of two values of one property counts; other types of it are rare and say the same.
+                    # The first of two values of one property counts; other types of it are rare and say the
+                    # same.
                     values[owner].setdefault(name, last)
                 goes_on = code in (c.VALUE_GOES_ON, c.WIDE_GOES_ON, c.IMMEDIATE_GOES_ON)
                 if code in (c.VALUE, c.VALUE_GOES_ON, c.WIDE_VALUE, c.WIDE_GOES_ON):
@@ -183,7 +193,8 @@ def _layout(table: bytes, order: str, size: int, buffer: int, lower: int, padded
 
 
 def _names(data: Data, values: dict[int, dict[int, Value]]) -> dict[int, str]:
-    """Names of properties and types, found by structure: the reserved property under which most of them have a text."""
+    """Names of properties and types, found by structure: the reserved property under which most of them have
+    a text."""
     properties = {name for one in values.values() for name in one if name >= c.FIRST_ID}
     types = {value.type for one in values.values() for value in one.values() if value.type >= c.FIRST_ID}
     names: dict[int, str] = {}

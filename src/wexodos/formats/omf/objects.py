@@ -109,7 +109,8 @@ class Object:
         return self._target(value, self._all.container.bytes_of(value, 4))
 
     def references(self, *names: str) -> list[Object]:
-        """The objects of an array: a count of two bytes (or four), then as many references. What leads nowhere is left out."""
+        """The objects of an array: a count of two bytes (or four), then as many references. What leads
+        nowhere is left out."""
         value = self.value(*names)
         if value is None:
             return []

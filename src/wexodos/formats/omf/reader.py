@@ -19,7 +19,8 @@ from wexodos.timing import Exact, Rate, exact
 
 DEEPEST = 80
 STEPS = 30
-"""How often each object may be walked through on average: objects that are used over and over unfold without end."""
+"""How often each object may be walked through on average: objects that are used over and over unfold without
+end."""
 
 _KINDS = {
     "sound": "sound",
@@ -85,7 +86,16 @@ def _guarded(data: Data, size: int, path: Path | None) -> tree.File:
         return _Reader(Objects(read_container(data, size)), path).file()
     except (ReadError, RecursionError, MemoryError):
         raise
-    except (ValueError, IndexError, KeyError, struct.error, ZeroDivisionError, TypeError, AttributeError, OverflowError) as error:
+    except (
+        ValueError,
+        IndexError,
+        KeyError,
+        struct.error,
+        ZeroDivisionError,
+        TypeError,
+        AttributeError,
+        OverflowError,
+    ) as error:
         raise ReadError(f"the OMF is damaged ({type(error).__name__})") from None
 
 
@@ -110,7 +120,9 @@ class _Reader:
             else:
                 self.made.mobs[mob.id] = mob
         primary = [one.uid("OMFI:MOBJ:MobID") for one in head.references("OMFI:HEAD:PrimaryMobs")]
-        self.made.top = [one for one in primary if one in self.made.mobs and self.made.mobs[one].kind == "composition"]
+        self.made.top = [
+            one for one in primary if one in self.made.mobs and self.made.mobs[one].kind == "composition"
+        ]
         if self.old:
             self._old_kinds()
         self._essence()
@@ -139,7 +151,9 @@ class _Reader:
                     if isinstance(one, tree.SourceClip):
                         used.add(one.mob)
                     stack.extend(tree.inside(one))
-        self.made.top = [one.id for one in self.made.mobs.values() if one.kind == "composition" and one.id not in used]
+        self.made.top = [
+            one.id for one in self.made.mobs.values() if one.kind == "composition" and one.id not in used
+        ]
 
     # ---- mobs
 
@@ -188,7 +202,11 @@ class _Reader:
             # Labels repeat for each kind, so kind and label together are the id that clips refer to.
             made.slots.append(
                 tree.Slot(
-                    _old_id(segment.kind, label), Rate.of(rate) if rate is not None and rate > 0 else Rate(25), segment, "", label
+                    _old_id(segment.kind, label),
+                    Rate.of(rate) if rate is not None and rate > 0 else Rate(25),
+                    segment,
+                    "",
+                    label,
                 )
             )
 
@@ -231,7 +249,11 @@ class _Reader:
             return tree.Sequence(kind, length, all_of("OMFI:SEQU:Components"))
         if what == "SCLP":
             clip = tree.SourceClip(
-                kind, length, one.uid("OMFI:SCLP:SourceID"), one.integer("OMFI:SCLP:SourceTrackID"), one.integer("OMFI:SCLP:StartTime")
+                kind,
+                length,
+                one.uid("OMFI:SCLP:SourceID"),
+                one.integer("OMFI:SCLP:SourceTrackID"),
+                one.integer("OMFI:SCLP:StartTime"),
             )
             clip.fade_in, clip.fade_out = (self._fade(one, side) for side in ("In", "Out"))
             return clip
@@ -257,12 +279,18 @@ class _Reader:
             return tree.NestedScope(kind, length, all_of("OMFI:NEST:Slots"))
         if what == "SREF":
             return tree.ScopeReference(
-                kind, length, one.integer("OMFI:SREF:RelativeScope"), one.integer("OMFI:SREF:RelativeSlot", rest=1)
+                kind,
+                length,
+                one.integer("OMFI:SREF:RelativeScope"),
+                one.integer("OMFI:SREF:RelativeSlot", rest=1),
             )
         if what == "SLCT":
             chosen = one.reference("OMFI:SLCT:Selected")
             return tree.Selector(
-                kind, length, inner(chosen) if chosen is not None else tree.Filler(kind, length), all_of("OMFI:SLCT:Alternates")
+                kind,
+                length,
+                inner(chosen) if chosen is not None else tree.Filler(kind, length),
+                all_of("OMFI:SLCT:Alternates"),
             )
         if what == "MGRP":
             return tree.Group(kind, length, all_of("OMFI:MGRP:Choices"))
@@ -275,13 +303,20 @@ class _Reader:
     def _fade(self, one: Object, side: str) -> tuple[Exact, str] | None:
         length = one.integer(f"OMFI:SCLP:Fade{side}Length")
         shape = one.integer(f"OMFI:SCLP:Fade{side}Type", rest=c.FADES["linear"])
-        return (length, "equal-power" if shape == c.FADES["equal-power"] else "linear") if length > 0 and shape else None
+        return (
+            (length, "equal-power" if shape == c.FADES["equal-power"] else "linear")
+            if length > 0 and shape
+            else None
+        )
 
     def _effect(self, one: Object, kind: str, length: Exact, inner: Any) -> tree.Operation:
-        """Arguments are read by what they are: a constant or a curve is a control, everything else an input."""
+        """Arguments are read by what they are: a constant or a curve is a control, everything else an
+        input."""
         definition = one.reference("OMFI:EFFE:EffectKind")
         name = definition.text("OMFI:EDEF:EffectID") if definition is not None else ""
-        made = tree.Operation(kind, length, OPERATIONS.get(name.rpartition(":")[2].lower(), name or "unknown"), name="")
+        made = tree.Operation(
+            kind, length, OPERATIONS.get(name.rpartition(":")[2].lower(), name or "unknown"), name=""
+        )
         if made.op == (name or "unknown"):
             made.name = (definition.text("OMFI:EDEF:EffectName") if definition is not None else "") or name
         controls: list[tuple[int, tree.Value]] = []
@@ -335,7 +370,10 @@ class _Reader:
 
         what = one.kind
         if what == "SEQU":
-            parts = [self._old_segment(part, where, depth + 1, kind) for part in one.references("OMFI:SEQU:Sequence")]
+            parts = [
+                self._old_segment(part, where, depth + 1, kind)
+                for part in one.references("OMFI:SEQU:Sequence")
+            ]
             total = sum(-part.length if isinstance(part, tree.Transition) else part.length for part in parts)
             return tree.Sequence(parts[0].kind if parts and kind == "other" else kind, total, parts)
         if what == "SCLP":
@@ -358,7 +396,10 @@ class _Reader:
             )
         if what == "TRKR":
             return tree.ScopeReference(
-                kind, length, one.integer("OMFI:TRKR:RelativeScope"), one.integer("OMFI:TRKR:RelativeTrack", rest=1)
+                kind,
+                length,
+                one.integer("OMFI:TRKR:RelativeScope"),
+                one.integer("OMFI:TRKR:RelativeTrack", rest=1),
             )
         effect = one.text("OMFI:CPNT:EffectID")
         word = OPERATIONS.get(effect.rpartition(":")[2].lower(), effect or "unknown")
@@ -372,10 +413,20 @@ class _Reader:
                 if effect
                 else "dissolve"
             )
-            return tree.Transition(kind, length, one.integer("OMFI:TRAN:CutPoint"), tree.Operation(kind, length, word, name=effect))
+            return tree.Transition(
+                kind,
+                length,
+                one.integer("OMFI:TRAN:CutPoint"),
+                tree.Operation(kind, length, word, name=effect),
+            )
         if what in ("SPED", "REPT", "WARP", "MASK"):
-            numerator, denominator = one.integer("OMFI:SPED:Numerator", rest=1), one.integer("OMFI:SPED:Denominator", rest=1)
-            made = tree.Operation(kind, length, "speed" if what in ("SPED", "REPT") else what, tracks(), name=what)
+            numerator, denominator = (
+                one.integer("OMFI:SPED:Numerator", rest=1),
+                one.integer("OMFI:SPED:Denominator", rest=1),
+            )
+            made = tree.Operation(
+                kind, length, "speed" if what in ("SPED", "REPT") else what, tracks(), name=what
+            )
             if what == "SPED" and numerator and denominator:
                 made.parameters["speed-ratio"] = exact(denominator, numerator)
             return made
@@ -447,13 +498,18 @@ class _Reader:
             if what not in ("AIFC", "WAVE"):
                 continue
             key = one.uid("OMFI:MDAT:MobID", f"OMFI:{what}:MobID")
-            value = one.value(f"OMFI:{what}:AudioData", f"OMFI:{what}:Data", f"OMFI:{what}:ImageData", "OMFI:MDAT:Data")
+            value = one.value(
+                f"OMFI:{what}:AudioData", f"OMFI:{what}:Data", f"OMFI:{what}:ImageData", "OMFI:MDAT:Data"
+            )
             if key and value is not None and key not in self.made.essence:
-                self.made.essence[key] = tree.Essence(key, "wave" if what == "WAVE" else "aiff", value.size, _opener(self.path, value))
+                self.made.essence[key] = tree.Essence(
+                    key, "wave" if what == "WAVE" else "aiff", value.size, _opener(self.path, value)
+                )
 
 
 def sound_facts(head: bytes) -> tuple[int, int, int] | None:
-    """Channels, sample rate and bits of a WAVE or AIFF head; by its own magic, not by the class it stands in."""
+    """Channels, sample rate and bits of a WAVE or AIFF head; by its own magic, not by the class it stands
+    in."""
     place = head.find(b"fmt ")
     if head[:4] == b"RIFF" and 0 <= place <= len(head) - 24:
         return (

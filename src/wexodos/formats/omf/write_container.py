@@ -1,4 +1,5 @@
-"""Writing the container: media first, each in one piece, then small values, the table of contents and the label."""
+"""Writing the container: media first, each in one piece, then small values, the table of contents and the
+label."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ ALIGNED = 16
 
 @dataclass(slots=True)
 class Written:
-    """A value to be written: its bytes, or where they stand already; ``targets`` are the objects it refers to."""
+    """A value to be written: its bytes, or where they stand already; ``targets`` are the objects it refers
+    to."""
 
     owner: int
     name: int
@@ -52,7 +54,14 @@ class Target:
     def put(self, owner: int, name: str, kind: str, data: bytes, targets: tuple[int, ...] = ()) -> None:
         self.values.append(Written(owner, self.name(name), self.name(kind, True), data, None, targets))
 
-    def stream(self, owner: int, name: str, kind: str, blocks: Iterable[bytes], progress: Callable[[int], None] | None = None) -> None:
+    def stream(
+        self,
+        owner: int,
+        name: str,
+        kind: str,
+        blocks: Iterable[bytes],
+        progress: Callable[[int], None] | None = None,
+    ) -> None:
         """Write a large value right away, in one piece at an aligned place."""
         self.file.write(bytes(-self.file.tell() % ALIGNED))
         start = self.file.tell()
@@ -62,7 +71,9 @@ class Target:
                 raise WriteError("an OMF cannot be larger than 2 GiB")
             if progress is not None:
                 progress(len(block))
-        self.values.append(Written(owner, self.name(name), self.name(kind, True), b"", (start, self.file.tell() - start)))
+        self.values.append(
+            Written(owner, self.name(name), self.name(kind, True), b"", (start, self.file.tell() - start))
+        )
 
     def finish(self) -> None:
         """Write all that is left. Raises ``WriteError`` where the file would pass 2 GiB."""
@@ -78,12 +89,15 @@ class Target:
         offset = self.file.tell()
         table = self._second(lists) if self.version == 2 else self._first()
         self.file.write(table)
-        self.file.write(c.MAGIC + struct.pack("<HHHHII", c.LITTLE, BUFFER // 1024, self.version, 0, offset, len(table)))
+        self.file.write(
+            c.MAGIC + struct.pack("<HHHHII", c.LITTLE, BUFFER // 1024, self.version, 0, offset, len(table))
+        )
         if self.file.tell() > c.MOST_BYTES:
             raise WriteError("an OMF cannot be larger than 2 GiB")
 
     def _reference_lists(self) -> dict[int, int]:
-        """One object for every value with references, which pairs each key with its target; the keys are the targets' ids."""
+        """One object for every value with references, which pairs each key with its target; the keys are the
+        targets' ids."""
         lists: dict[int, int] = {}
         for value in [one for one in self.values if one.targets]:
             lists[id(value)] = key = self.new()
@@ -96,7 +110,11 @@ class Target:
         for value in self.values:
             head = struct.pack("<III", value.owner, value.name, value.kind)
             if value.place is None:
-                made += head + value.data.ljust(4, b"\0") + struct.pack("<IHH", len(value.data), 1, c.IMMEDIATE_FLAG)
+                made += (
+                    head
+                    + value.data.ljust(4, b"\0")
+                    + struct.pack("<IHH", len(value.data), 1, c.IMMEDIATE_FLAG)
+                )
             else:
                 made += head + struct.pack("<IIHH", *value.place, 1, 0)
         return bytes(made)

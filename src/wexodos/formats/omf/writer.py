@@ -38,22 +38,28 @@ _ARGUMENTS = {
     "level-out": c.OUT_ARGUMENT,
     "level-in": c.IN_ARGUMENT,
 }
-_DATA = {"sound": "omfi:data:Sound", "picture": "omfi:data:Picture", "timecode": "omfi:data:Timecode", "rational": "omfi:data:Rational"}
+_DATA = {
+    "sound": "omfi:data:Sound",
+    "picture": "omfi:data:Picture",
+    "timecode": "omfi:data:Timecode",
+    "rational": "omfi:data:Rational",
+}
 _CLASSES = {"composition": "CMOB", "master": "MMOB", "source": "SMOB"}
 OVERHEAD = 4096
 """Bytes a clip takes besides its sound, generously."""
 
 
 def write(document: Document, sequence_id: str, version: str, how: Spelling | None = None) -> bytes:
-    """The structure of one sequence's sound as an OMF file; sound that is to be embedded is described, its samples are left out."""
+    """The structure of one sequence's sound as an OMF file; sound that is to be embedded is described, its
+    samples are left out."""
     target = io.BytesIO()
     _write(target, document, sequence_id, how or Spelling(), with_essence=False)
     return target.getvalue()
 
 
 def write_to(path: Path, document: Document, sequence_id: str, version: str, how: Spelling) -> None:
-    """Write one sequence with its embedded sound into a new file. Raises ``WriteError``, before anything is written where the file
-    would pass 2 GiB."""
+    """Write one sequence with its embedded sound into a new file. Raises ``WriteError``, before anything is
+    written where the file would pass 2 GiB."""
     try:
         with path.open("wb") as target:
             _write(target, document, sequence_id, how, with_essence=True)
@@ -64,14 +70,22 @@ def write_to(path: Path, document: Document, sequence_id: str, version: str, how
 def expected_size(how: Spelling, clips: int) -> int:
     """About how large a file will be: its sound, and what describes it."""
     return (
-        sum(one.size + OVERHEAD for channels in how.sounds.values() for one in channels.values() if one.path is None) + clips * OVERHEAD
+        sum(
+            one.size + OVERHEAD
+            for channels in how.sounds.values()
+            for one in channels.values()
+            if one.path is None
+        )
+        + clips * OVERHEAD
     )
 
 
 def _write(target: BinaryIO, document: Document, sequence_id: str, how: Spelling, with_essence: bool) -> None:
     clips = sum(len(track.items) for track in document.sequences_by_id[sequence_id].tracks)
     if expected_size(how, clips) > c.MOST_BYTES:
-        raise WriteError(f"the OMF would be {expected_size(how, clips) >> 20} MiB; none can be larger than 2 GiB")
+        raise WriteError(
+            f"the OMF would be {expected_size(how, clips) >> 20} MiB; none can be larger than 2 GiB"
+        )
     made = mobs_of(document, sequence_id, how, pictures=False)
     _Maker(Target(target, how.container), made, how, with_essence).file()
 
@@ -97,7 +111,11 @@ class _Maker:
         self._references(head, "OMFI:HEAD:MediaData", media)
         self._references(head, "OMFI:HEAD:DefinitionObjects", [*self.kinds.values(), *self.effects.values()])
         identity = self._new("IDNT")
-        for name, text in (("CompanyName", "Wexodos"), ("ProductName", "Wexodos"), ("ProductVersionString", __version__)):
+        for name, text in (
+            ("CompanyName", "Wexodos"),
+            ("ProductName", "Wexodos"),
+            ("ProductVersionString", __version__),
+        ):
             self._text(identity, f"OMFI:IDNT:{name}", text)
         put(identity, "OMFI:IDNT:Date", "OMFI:TimeStamp", self.now)
         self._references(head, "OMFI:HEAD:IdentificationList", [identity])
@@ -129,7 +147,9 @@ class _Maker:
 
     def _references(self, owner: int, name: str, targets: list[int]) -> None:
         if len(targets) > 32767:
-            raise WriteError("an OMF holds no more than 32,767 clips on a track and sounds in all; split the turnover")
+            raise WriteError(
+                "an OMF holds no more than 32,767 clips on a track and sounds in all; split the turnover"
+            )
         data = struct.pack(f"<H{len(targets)}I", len(targets), *targets)
         self.target.put(owner, name, "OMFI:ObjRefArray", data, tuple(targets))
 
@@ -203,7 +223,9 @@ class _Maker:
                     self._long(key, f"OMFI:SCLP:Fade{side}Type", c.FADES[fade[1]], "OMFI:FadeType")
             return key
         if isinstance(one, tree.Sequence):
-            total = sum(-part.length if isinstance(part, tree.Transition) else part.length for part in one.parts)
+            total = sum(
+                -part.length if isinstance(part, tree.Transition) else part.length for part in one.parts
+            )
             key = self._component("SEQU", one.kind, total)
             self._references(key, "OMFI:SEQU:Components", [self._segment(part) for part in one.parts])
             return key
@@ -251,13 +273,20 @@ class _Maker:
             self._rational(key, "OMFI:CVAL:Value", value, "OMFI:DataValue")
             return key
         key = self._component("VVAL", "rational", length)
-        self._long(key, "OMFI:VVAL:Interpolation", c.CONSTANT if value.law == "constant" else c.LINEAR, "OMFI:InterpKind")
+        self._long(
+            key,
+            "OMFI:VVAL:Interpolation",
+            c.CONSTANT if value.law == "constant" else c.LINEAR,
+            "OMFI:InterpKind",
+        )
         points = []
         for one in value.points:
             point = self._new("CTLP")
             self._rational(point, "OMFI:CTLP:Time", one.time)
             self._reference(point, "OMFI:CTLP:DataKind", self._data_kind("rational"))
-            self._rational(point, "OMFI:CTLP:Value", one.exact if one.exact is not None else one.value, "OMFI:DataValue")
+            self._rational(
+                point, "OMFI:CTLP:Value", one.exact if one.exact is not None else one.value, "OMFI:DataValue"
+            )
             points.append(point)
         self._references(key, "OMFI:VVAL:PointList", points)
         return key
@@ -321,7 +350,15 @@ def _bare_head(told: tree.Descriptor) -> bytes:
     """The head of a WAVE file that is not there: what is known of its sound."""
     rate, bits, channels = told.sample_rate or 48000, told.bits or 24, told.channels or 1
     body = struct.pack("<HHIIHH", 1, channels, rate, rate * channels * bits // 8, channels * bits // 8, bits)
-    return b"RIFF" + struct.pack("<I", 36) + b"WAVEfmt " + struct.pack("<I", 16) + body + b"data" + struct.pack("<I", 0)
+    return (
+        b"RIFF"
+        + struct.pack("<I", 36)
+        + b"WAVEfmt "
+        + struct.pack("<I", 16)
+        + body
+        + b"data"
+        + struct.pack("<I", 0)
+    )
 
 
 def uid(mob: str) -> bytes:

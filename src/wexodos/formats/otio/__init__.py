@@ -1,4 +1,5 @@
-"""OpenTimelineIO (``otio``): the open interchange format for timelines, with all we know of a cut as metadata beside it."""
+"""OpenTimelineIO (``otio``): the open interchange format for timelines, with all we know of a cut as metadata
+beside it."""
 
 from wexodos.formats.otio.reader import matches, read
 from wexodos.formats.otio.writer import write

@@ -1,7 +1,8 @@
 """An .otio file as a document.
 
-What stands in the format's own words is what counts; our metadata beside it gives the exact number wherever both agree, and
-everything the format has no words for. So a cut that another program changed is read as it was changed.
+What stands in the format's own words is what counts; our metadata beside it gives the exact number wherever
+both agree, and everything the format has no words for. So a cut that another program changed is read as it
+was changed.
 """
 
 from __future__ import annotations
@@ -76,7 +77,15 @@ def read(data: bytes) -> Document:
         return _Reader().document(timelines)
     except (ReadError, RecursionError, MemoryError):
         raise
-    except (PlainError, ValueError, TypeError, KeyError, AttributeError, ZeroDivisionError, OverflowError) as error:
+    except (
+        PlainError,
+        ValueError,
+        TypeError,
+        KeyError,
+        AttributeError,
+        ZeroDivisionError,
+        OverflowError,
+    ) as error:
         raise ReadError(f"the .otio is damaged ({type(error).__name__})") from None
 
 
@@ -134,7 +143,9 @@ class _Reader:
             folders += tuple(from_plain(one) for one in _list(ours.get("folders")))
             raw += tuple(from_plain(one) for one in _list(ours.get("raw")))
         inside = [one for one in self.nested.values() if one.id not in {own.id for own in top}]
-        return Document("otio", "1", (*top, *inside), tuple(self.media.values()), tuple(self.notes[:500]), folders, raw)
+        return Document(
+            "otio", "1", (*top, *inside), tuple(self.media.values()), tuple(self.notes[:500]), folders, raw
+        )
 
     def _keep(self, media: Any) -> Media:
         if not isinstance(media, Media):
@@ -143,7 +154,9 @@ class _Reader:
 
     # ---- sequences
 
-    def _sequence(self, stack: Any, facts: Any, name: str, key: str, start: Any, top: bool, depth: int) -> Sequence:
+    def _sequence(
+        self, stack: Any, facts: Any, name: str, key: str, start: Any, top: bool, depth: int
+    ) -> Sequence:
         if depth > DEEPEST // 4:
             raise ReadError("things are nested too deeply")
         base = from_plain(facts) if facts else None
@@ -176,7 +189,11 @@ class _Reader:
         for clip in stack.find_clips():
             if clip.source_range is not None and 1 < clip.source_range.duration.rate < 1000:
                 return _as_rate(clip.source_range.duration.rate)
-        self.notes.append(Note("warning", "reading", stack.name, "nothing says its picture rate; it is taken to be 25 frames"))
+        self.notes.append(
+            Note(
+                "warning", "reading", stack.name, "nothing says its picture rate; it is taken to be 25 frames"
+            )
+        )
         return Rate(25)
 
     def _track(self, track: Any, rate: Rate, key: str, depth: int) -> Track:
@@ -197,9 +214,14 @@ class _Reader:
                 waiting.append(made)
                 continue
             duration = self._duration(child, rate)
-            item = None if isinstance(child, schema.Gap) else self._item(child, kind, cursor, duration, rate, f"{key}.{number}", depth)
+            item = (
+                None
+                if isinstance(child, schema.Gap)
+                else self._item(child, kind, cursor, duration, rate, f"{key}.{number}", depth)
+            )
             if item is not None:
-                # Our exact numbers agree with the doubles by now, so the next item begins where this one ends.
+                # Our exact numbers agree with the doubles by now, so the next item begins where this one
+                # ends.
                 items.append(item)
                 for one in waiting:
                     transitions[transitions.index(one)] = _moved(one, item.start)
@@ -209,7 +231,12 @@ class _Reader:
             waiting = []
         if isinstance(base, Track):
             return replace(
-                base, kind=kind, name=track.name or "", enabled=track.enabled, items=tuple(items), transitions=tuple(transitions)
+                base,
+                kind=kind,
+                name=track.name or "",
+                enabled=track.enabled,
+                items=tuple(items),
+                transitions=tuple(transitions),
             )
         return Track(kind, tuple(items), tuple(transitions), track.name or "", track.enabled)
 
@@ -222,7 +249,9 @@ class _Reader:
 
     # ---- items
 
-    def _item(self, child: Any, kind: str, start: Exact, duration: Exact, rate: Rate, key: str, depth: int) -> Item | None:
+    def _item(
+        self, child: Any, kind: str, start: Exact, duration: Exact, rate: Rate, key: str, depth: int
+    ) -> Item | None:
         ours = _ours(child)
         base = from_plain(ours["item"]) if ours.get("item") else None
         markers = tuple(self._marker(one, rate, 0) for one in child.markers)
@@ -272,7 +301,8 @@ class _Reader:
     def _content(
         self, child: Any, kind: str, rate: Rate, key: str, depth: int, base: Item | None
     ) -> tuple[Content | None, Exact | None]:
-        """What a child shows and from where, in seconds; the place None where only our own number can say it."""
+        """What a child shows and from where, in seconds; the place None where only our own number can say
+        it."""
         if isinstance(child, schema.Stack | schema.Track):
             return self._nest(child, rate, key, depth)
         if base is not None and not isinstance(base.content, MediaUse):
@@ -320,7 +350,11 @@ class _Reader:
             media = self.media[known]
             media = replace(media, video=media.video or kind == "video", audio=media.audio or kind == "audio")
         else:
-            own = _as_rate(there.duration.rate) if there is not None and 1 < there.duration.rate < 1000 else rate
+            own = (
+                _as_rate(there.duration.rate)
+                if there is not None and 1 < there.duration.rate < 1000
+                else rate
+            )
             media = Media(
                 f"m-{len(self.media) + 1}",
                 name,
@@ -346,7 +380,9 @@ class _Reader:
         own = replace(made, markers=made.markers[: int(_ours(child).get("markers", 0))] if facts else ())
         self.nested.setdefault(own.id, own)
         start = child.source_range.start_time if child.source_range is not None else None
-        return NestedUse(own.id), exact(own.rate.seconds(_frames(start, own.rate))) if start is not None else 0
+        return NestedUse(own.id), exact(
+            own.rate.seconds(_frames(start, own.rate))
+        ) if start is not None else 0
 
     def _transition(self, child: Any, cursor: Exact, rate: Rate, kind: str, key: str) -> Transition:
         into, out = _frames(child.in_offset, rate), _frames(child.out_offset, rate)
@@ -359,7 +395,9 @@ class _Reader:
         word = "dissolve" if kind == "video" else "audio-equal-power"
         if kind == "video" and child.transition_type not in ("SMPTE_Dissolve", "", None):
             word = "other"
-        return Transition(key, child.name or "Transition", word, exact(cursor - into), exact(into + out), cursor)
+        return Transition(
+            key, child.name or "Transition", word, exact(cursor - into), exact(into + out), cursor
+        )
 
     def _marker(self, one: Any, rate: Rate, shift: Exact) -> Marker:
         start, duration = _frames(one.marked_range.start_time, rate), _frames(one.marked_range.duration, rate)
@@ -373,7 +411,13 @@ class _Reader:
                 name=one.name or "",
                 comment=one.comment or "",
             )
-        return Marker(exact(start + shift), duration, one.name or "", one.comment or "", COLORS.get(str(one.color or "").upper()))
+        return Marker(
+            exact(start + shift),
+            duration,
+            one.name or "",
+            one.comment or "",
+            COLORS.get(str(one.color or "").upper()),
+        )
 
 
 def _moved(one: Transition, cut: Exact) -> Transition:

@@ -1,7 +1,8 @@
 """A cut as an .otio file.
 
-What the format has words for stands in its own words: tracks, clips, gaps, transitions, speeds, markers, media and their ranges.
-Everything else, and every exact number, stands beside it as metadata under ``wexodos``.
+What the format has words for stands in its own words: tracks, clips, gaps, transitions, speeds, markers,
+media and their ranges. Everything else, and every exact number, stands beside it as metadata under
+``wexodos``.
 """
 
 from __future__ import annotations
@@ -121,14 +122,20 @@ class _Maker:
 
     def item(self, item: Item, sequence: Sequence) -> Any:
         content = item.content
-        if isinstance(content, NestedUse) and content.sequence in self.document.sequences_by_id and content.sequence not in self.inside:
+        if (
+            isinstance(content, NestedUse)
+            and content.sequence in self.document.sequences_by_id
+            and content.sequence not in self.inside
+        ):
             nested = self.document.sequences_by_id[content.sequence]
             self.inside.append(nested.id)
             made = self.stack(nested)
             self.inside.pop()
             made.name = item.name
             made.source_range = range_of(
-                nested.rate.frames(item.source_in), nested.rate.frames(sequence.rate.seconds(item.duration)), nested.rate
+                nested.rate.frames(item.source_in),
+                nested.rate.frames(sequence.rate.seconds(item.duration)),
+                nested.rate,
             )
             made.metadata[OURS] = {"sequence": self.facts(nested), "markers": len(nested.markers)}
         else:
@@ -137,14 +144,18 @@ class _Maker:
             media = self.document.media_by_id.get(content.media) if isinstance(content, MediaUse) else None
             rate = media.rate if media is not None and media.rate is not None else sequence.rate
             first = (media.start or 0) if media is not None and media.rate is not None else 0
-            made.source_range = range_of(first + rate.frames(item.source_in), rate.frames(sequence.rate.seconds(item.duration)), rate)
+            made.source_range = range_of(
+                first + rate.frames(item.source_in), rate.frames(sequence.rate.seconds(item.duration)), rate
+            )
             made.metadata[OURS] = {}
         made.enabled = item.enabled
         made.metadata[OURS]["item"] = to_plain(item, frozenset({"markers"}))
         if isinstance(content, Angles):
             # All angles stand in the metadata of the item; their media have to be told too.
             made.metadata[OURS]["media"] = [
-                to_plain(self._told(angle.media)) for angle in content.angles if angle.media in self.document.media_by_id
+                to_plain(self._told(angle.media))
+                for angle in content.angles
+                if angle.media in self.document.media_by_id
             ]
         for effect in item.effects:
             made.effects.append(schema.Effect(effect.name, effect.kind))
@@ -171,11 +182,15 @@ class _Maker:
             made.name = media.name
             if media.duration is not None:
                 rate = media.rate or sequence.rate
-                made.available_range = range_of((media.start or 0) if media.rate is not None else 0, media.duration, rate)
+                made.available_range = range_of(
+                    (media.start or 0) if media.rate is not None else 0, media.duration, rate
+                )
             made.metadata[OURS] = {"media": to_plain(media)}
             return made
         if isinstance(content, Generator):
-            return schema.GeneratorReference(content.name or content.kind, content.kind, None, dict(content.parameters))
+            return schema.GeneratorReference(
+                content.name or content.kind, content.kind, None, dict(content.parameters)
+            )
         if isinstance(content, Title):
             return schema.GeneratorReference(item.name or "title", "title", None, {"words": content.words})
         return schema.MissingReference()
@@ -187,7 +202,10 @@ def _gap(frames: Exact, rate: Rate) -> Any:
 
 def _transition(one: Transition, rate: Rate) -> Any:
     made = schema.Transition(
-        one.name, NAMES.get(one.type, "Custom_Transition"), time_of(one.cut - one.start, rate), time_of(one.end - one.cut, rate)
+        one.name,
+        NAMES.get(one.type, "Custom_Transition"),
+        time_of(one.cut - one.start, rate),
+        time_of(one.end - one.cut, rate),
     )
     made.metadata[OURS] = {"transition": to_plain(one)}
     return made
@@ -198,7 +216,10 @@ def _marker(one: Marker, rate: Rate) -> Any:
     if one.color:
         mine = [int(one.color[place : place + 2], 16) for place in (1, 3, 5)]
         color = min(
-            COLORS, key=lambda name: sum((a - int(COLORS[name][place : place + 2], 16)) ** 2 for a, place in zip(mine, (1, 3, 5)))
+            COLORS,
+            key=lambda name: sum(
+                (a - int(COLORS[name][place : place + 2], 16)) ** 2 for a, place in zip(mine, (1, 3, 5))
+            ),
         )
     made = schema.Marker(one.name, range_of(one.start, one.duration, rate), color or schema.MarkerColor.RED)
     made.comment = one.comment

@@ -7,6 +7,8 @@ from wexodos.formats.xmeml.write_items import WORDS, spelled_rate, stretches
 from wexodos.formats.xmeml.write_parts import aspect_name
 from wexodos.formats.xmeml.writer import write
 
-FORMAT = Format("xmeml", "Track XML (.xml)", ".xml", ("4", "5"), lambda head: root_tag(head) == "xmeml", read, write)
+FORMAT = Format(
+    "xmeml", "Track XML (.xml)", ".xml", ("4", "5"), lambda head: root_tag(head) == "xmeml", read, write
+)
 
 __all__ = ["FORMAT", "WORDS", "aspect_name", "read", "spelled_rate", "stretches", "write"]

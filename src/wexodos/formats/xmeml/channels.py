@@ -11,7 +11,8 @@ from wexodos.model import Item, Raw, Transition
 
 @dataclass(slots=True)
 class Lane:
-    """A sound track as the file spells it: (entry, item) pairs, its transitions and its place in an exploded group."""
+    """A sound track as the file spells it: (entry, item) pairs, its transitions and its place in an exploded
+    group."""
 
     entries: list[tuple[Entry, Item]]
     transitions: list[Transition]
@@ -27,7 +28,8 @@ class Lane:
 class Links:
     """Which items belong together: union-find over ids.
 
-    ``places`` maps (medium, track, place on it) to an id, for the links in ``waiting`` that give a place instead of an id.
+    ``places`` maps (medium, track, place on it) to an id, for the links in ``waiting`` that give a place
+    instead of an id.
     """
 
     def __init__(self) -> None:
@@ -66,7 +68,8 @@ class Links:
                 root = self.find(root)
 
     def names(self, keys: list[str]) -> dict[str, str]:
-        """A name for each group of two or more of ``keys``; links that gave a place instead of an id are settled first."""
+        """A name for each group of two or more of ``keys``; links that gave a place instead of an id are
+        settled first."""
         for me, place in self.waiting:
             if place in self.places:
                 self.join(me, self.places[place])
@@ -82,16 +85,18 @@ class Links:
 def collapse(lanes: list[Lane], merged_into: dict[str, str]) -> list[Lane]:
     """Bring exploded tracks together and pair what is spelled on two neighbouring tracks.
 
-    ``merged_into`` receives the ids of items that went into another one. A track all of whose items went into its
-    neighbour is dropped.
+    ``merged_into`` receives the ids of items that went into another one. A track all of whose items went into
+    its neighbour is dropped.
     """
     result: list[Lane] = []
     index = 0
     while index < len(lanes):
         lane = lanes[index]
         total = lane.group_total or 1
-        if lane.group_index == 0 and 1 < total <= len(lanes) - index and all(
-            lanes[index + step].group_index == step for step in range(total)
+        if (
+            lane.group_index == 0
+            and 1 < total <= len(lanes) - index
+            and all(lanes[index + step].group_index == step for step in range(total))
         ):
             group = lanes[index : index + total]
             for other in group[1:]:
@@ -104,7 +109,12 @@ def collapse(lanes: list[Lane], merged_into: dict[str, str]) -> list[Lane]:
         following = lanes[index + 1] if index + 1 < len(lanes) else None
         result.append(lane)
         index += 1
-        if following is not None and following.group_total is None and lane.group_total is None and following.entries:
+        if (
+            following is not None
+            and following.group_total is None
+            and lane.group_total is None
+            and following.entries
+        ):
             leftover = _merge(lane, following, merged_into, linked_only=True)
             if not leftover:
                 index += 1
@@ -112,7 +122,9 @@ def collapse(lanes: list[Lane], merged_into: dict[str, str]) -> list[Lane]:
     return result
 
 
-def _merge(lane: Lane, other: Lane, merged_into: dict[str, str], linked_only: bool) -> list[tuple[Entry, Item]]:
+def _merge(
+    lane: Lane, other: Lane, merged_into: dict[str, str], linked_only: bool
+) -> list[tuple[Entry, Item]]:
     """Merge items of ``other`` into equal ones of ``lane``; return those that found none."""
     places = {_shape(item): place for place, (_, item) in enumerate(lane.entries)}
     leftover = []
@@ -132,8 +144,16 @@ def _merge(lane: Lane, other: Lane, merged_into: dict[str, str], linked_only: bo
         muted = first.sound.muted + item.sound.muted
         if first.enabled != item.enabled:
             muted += (first if not first.enabled else item).sound.channels  # type: ignore[union-attr]
-        sound = replace(first.sound, channels=channels, muted=muted, pan=None if _plain_pair(first, item) else first.sound.pan)
-        lane.entries[place] = (first_entry, replace(first, sound=sound, enabled=first.enabled or item.enabled))
+        sound = replace(
+            first.sound,
+            channels=channels,
+            muted=muted,
+            pan=None if _plain_pair(first, item) else first.sound.pan,
+        )
+        lane.entries[place] = (
+            first_entry,
+            replace(first, sound=sound, enabled=first.enabled or item.enabled),
+        )
         merged_into[item.id] = first.id
     return leftover
 
@@ -144,8 +164,10 @@ def _shape(item: Item) -> tuple[object, ...]:
 
 def _plain_pair(first: Item, second: Item) -> bool:
     """A pair panned hard left and right, or -1 on both members, is a plain stereo pair (9)."""
-    pans = [one.sound.pan.still[0] if one.sound and one.sound.pan and not one.sound.pan.animated else None
-            for one in (first, second)]
+    pans = [
+        one.sound.pan.still[0] if one.sound and one.sound.pan and not one.sound.pan.animated else None
+        for one in (first, second)
+    ]
     return pans in ([-1.0, 1.0], [-1.0, -1.0])
 
 

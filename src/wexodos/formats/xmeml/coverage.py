@@ -1,4 +1,5 @@
-"""Every element of Track XML and what becomes of it: ``elements.table``, from which ``docs/formats/xmeml.md`` is made too."""
+"""Every element of Track XML and what becomes of it: ``elements.table``, from which ``docs/formats/xmeml.md``
+is made too."""
 
 from __future__ import annotations
 
@@ -7,7 +8,20 @@ from wexodos.formats.xmeml.lexical import Element, text_of
 
 ROWS = load("xmeml")
 KNOWN = known_tags(ROWS)
-OWNERS = frozenset({"xmeml", "project", "bin", "children", "sequence", "track", "clipitem", "generatoritem", "transitionitem", "file"})
+OWNERS = frozenset(
+    {
+        "xmeml",
+        "project",
+        "bin",
+        "children",
+        "sequence",
+        "track",
+        "clipitem",
+        "generatoritem",
+        "transitionitem",
+        "file",
+    }
+)
 ITEM_IGNORED = children(ROWS, "clipitem", "i")
 TRACK_KNOWN = children(ROWS, "track", "rwi")
 SEQUENCE_KNOWN = children(ROWS, "sequence", "rwi")

@@ -3,7 +3,8 @@
 radius      pixels, the same in both
 amounts     of the largest value the parameter may take (usually 100) ↔ 0 to 1
 colours     0..255 ↔ 0 to 1
-asc_sop     ``(r g b)(r g b)(r g b)`` slope, offset, power; ``asc_sat`` saturation (11; the numbers of ASC CDL)
+asc_sop     ``(r g b)(r g b)(r g b)`` slope, offset, power; ``asc_sat`` saturation (11; the numbers of ASC
+CDL)
 """
 
 from __future__ import annotations
@@ -19,12 +20,18 @@ from wexodos.formats.xmeml.units import number
 from wexodos.model import Curve, Effect, Parameter, Raw
 from wexodos.model.curves import Vector
 
-_CATEGORIES = {"blur": "Blur", "desaturate": "Image Control", "brightness-contrast": "Image Control", "tint": "Image Control"}
+_CATEGORIES = {
+    "blur": "Blur",
+    "desaturate": "Image Control",
+    "brightness-contrast": "Image Control",
+    "tint": "Image Control",
+}
 _SETTINGS_OF = ("slope", "offset", "power")
 
 
 def settings_of(effect: Element, name: str, base: KeyBase) -> tuple[str, tuple[tuple[str, Curve], ...]]:
-    """Return (kind, settings) of a filter; ``("filter", ())`` where it or one of its parameters is not known."""
+    """Return (kind, settings) of a filter; ``("filter", ())`` where it or one of its parameters is not
+    known."""
     known = known_filter(name)
     if known is None:
         return "filter", ()
@@ -33,7 +40,11 @@ def settings_of(effect: Element, name: str, base: KeyBase) -> tuple[str, tuple[t
         setting = known.setting(parameter_id(parameter)) or known.setting(text_of(parameter, "name"))
         if setting is None:
             return "filter", ()
-        curve = _colour(parameter) if setting.unit == "colour" else curve_of(parameter, base, _reader(setting, parameter))
+        curve = (
+            _colour(parameter)
+            if setting.unit == "colour"
+            else curve_of(parameter, base, _reader(setting, parameter))
+        )
         if curve is None:
             return "filter", ()
         found.append((setting.name, curve))
@@ -49,15 +60,21 @@ def _reader(setting: Setting, parameter: Element) -> Callable[[Vector], Vector]:
 
 def _colour(parameter: Element) -> Curve | None:
     value = parameter.find("value")
-    color = color_of(value) if value is not None and len(value) and parameter.find("keyframe") is None else None
+    color = (
+        color_of(value) if value is not None and len(value) and parameter.find("keyframe") is None else None
+    )
     if color is None:
         return None
     return Curve(tuple(int(color[place : place + 2], 16) / 255.0 for place in (1, 3, 5)))
 
 
-def write_known(parent: Element, effect: Effect, keys: Callable[[Element, str, str, Curve, Callable[[Vector], Vector],
-                                                                object, object], None]) -> bool:
-    """Spell a filter that both dialects know; False where it is none. ``keys`` writes one parameter with its keyframes."""
+def write_known(
+    parent: Element,
+    effect: Effect,
+    keys: Callable[[Element, str, str, Curve, Callable[[Vector], Vector], object, object], None],
+) -> bool:
+    """Spell a filter that both dialects know; False where it is none. ``keys`` writes one parameter with its
+    keyframes."""
     known = BY_KIND.get(effect.kind)
     if known is None:
         return False
@@ -65,8 +82,13 @@ def write_known(parent: Element, effect: Effect, keys: Callable[[Element, str, s
     if not effect.enabled:
         add(holder, "enabled", "FALSE")
     element = add(holder, "effect")
-    for tag, text in (("name", effect.name or known.name), ("effectid", known.name), ("effectcategory", _CATEGORIES[known.kind]),
-                      ("effecttype", "filter"), ("mediatype", "video")):
+    for tag, text in (
+        ("name", effect.name or known.name),
+        ("effectid", known.name),
+        ("effectcategory", _CATEGORIES[known.kind]),
+        ("effecttype", "filter"),
+        ("mediatype", "video"),
+    ):
         add(element, tag, text)
     for name, curve in effect.settings:
         setting = known.setting(name)
@@ -94,20 +116,38 @@ _TRIPLE = re.compile(r"\(([^()]*)\)")
 
 def corrections_of(element: Element | None) -> list[Effect]:
     """Read ``colorinfo``: primaries as ASC CDL and look-up tables; empty where it says nothing."""
-    said = {str(child.tag): child.text.strip() for child in element if child.text} if element is not None else {}
+    said = (
+        {str(child.tag): child.text.strip() for child in element if child.text} if element is not None else {}
+    )
     if not any(said.values()):
         return []
     found = []
     triples = [_numbers(part) for part in _TRIPLE.findall(said.get("asc_sop", ""))]
     saturation = real(said.get("asc_sat") or None)
     if (len(triples) == 3 and all(len(one) == 3 for one in triples)) or saturation is not None:
-        slope, offset, power = triples if len(triples) == 3 and all(len(one) == 3 for one in triples) else (
-            (1.0,) * 3, (0.0,) * 3, (1.0,) * 3)
-        values = (("slope", slope), ("offset", offset), ("power", power),
-                  ("saturation", (1.0 if saturation is None else saturation,)))
+        slope, offset, power = (
+            triples
+            if len(triples) == 3 and all(len(one) == 3 for one in triples)
+            else ((1.0,) * 3, (0.0,) * 3, (1.0,) * 3)
+        )
+        values = (
+            ("slope", slope),
+            ("offset", offset),
+            ("power", power),
+            ("saturation", (1.0 if saturation is None else saturation,)),
+        )
         if values != _NEUTRAL:
             shown = tuple(Parameter(name, " ".join(number(part) for part in value)) for name, value in values)
-            found.append(Effect("ASC CDL", "primaries", True, shown, None, tuple((name, Curve(value)) for name, value in values)))
+            found.append(
+                Effect(
+                    "ASC CDL",
+                    "primaries",
+                    True,
+                    shown,
+                    None,
+                    tuple((name, Curve(value)) for name, value in values),
+                )
+            )
     for tag in ("lut", "lut1", "lut2"):
         name = said.get(tag)
         if name:
@@ -115,7 +155,12 @@ def corrections_of(element: Element | None) -> list[Effect]:
     return found
 
 
-_NEUTRAL = (("slope", (1.0, 1.0, 1.0)), ("offset", (0.0, 0.0, 0.0)), ("power", (1.0, 1.0, 1.0)), ("saturation", (1.0,)))
+_NEUTRAL = (
+    ("slope", (1.0, 1.0, 1.0)),
+    ("offset", (0.0, 0.0, 0.0)),
+    ("power", (1.0, 1.0, 1.0)),
+    ("saturation", (1.0,)),
+)
 
 
 def _numbers(text: str) -> Vector:
@@ -126,13 +171,17 @@ def _numbers(text: str) -> Vector:
 def write_corrections(parent: Element, effects: tuple[Effect, ...]) -> None:
     """Spell primaries and look-up tables as ``colorinfo``."""
     primaries = next((one for one in effects if one.kind == "primaries"), None)
-    tables = [one for one in effects if one.kind == "lut" and one.raw is not None and one.raw.dialect == "xmeml"]
+    tables = [
+        one for one in effects if one.kind == "lut" and one.raw is not None and one.raw.dialect == "xmeml"
+    ]
     if primaries is None and not tables:
         return
     element = add(parent, "colorinfo")
     if primaries is not None:
         values = dict(primaries.settings)
-        triples = "".join(f"({' '.join(number(part) for part in values[name].still)})" for name in _SETTINGS_OF)
+        triples = "".join(
+            f"({' '.join(number(part) for part in values[name].still)})" for name in _SETTINGS_OF
+        )
         add(element, "asc_sop", triples)
         add(element, "asc_sat", number(values["saturation"].still[0]))
     for one in tables:

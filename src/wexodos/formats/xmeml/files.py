@@ -61,7 +61,10 @@ def read_file(element: Element, media_id: str, place: str, default_rate: Rate | 
     start = drop = None
     reel = None
     codes = element.findall("timecode")
-    code = next((one for one in codes if text_of(one, "source").lower() in ("", "source")), codes[0] if codes else None)
+    code = next(
+        (one for one in codes if text_of(one, "source").lower() in ("", "source")),
+        codes[0] if codes else None,
+    )
     if code is not None:
         relabel = rate is not None and rate.denominator == 1 and rate.numerator in TRUNCATED_RATES
         known = Rate(*TRUNCATED_RATES[rate.numerator]) if relabel and rate is not None else rate or Rate(25)
@@ -70,10 +73,25 @@ def read_file(element: Element, media_id: str, place: str, default_rate: Rate | 
     source = text_of(element, "mediaSource")
     shown = name or (path or "").replace("\\", "/").rsplit("/", 1)[-1]
     return Media(
-        id=media_id, name=shown or media_id, path=path, reel=reel, start=start, drop_frame=drop, duration=duration, rate=rate,
-        width=width or None, height=height or None, pixel_aspect=aspect, field_order=fields, channels=channels,
-        sample_rate=sample_rate, bit_depth=depth, video=bool(videos), audio=bool(audios),
-        still=is_still_name(path or name) and not audios, synthetic=bool(source) and not url,
+        id=media_id,
+        name=shown or media_id,
+        path=path,
+        reel=reel,
+        start=start,
+        drop_frame=drop,
+        duration=duration,
+        rate=rate,
+        width=width or None,
+        height=height or None,
+        pixel_aspect=aspect,
+        field_order=fields,
+        channels=channels,
+        sample_rate=sample_rate,
+        bit_depth=depth,
+        video=bool(videos),
+        audio=bool(audios),
+        still=is_still_name(path or name) and not audios,
+        synthetic=bool(source) and not url,
         metadata=(("mediaSource", source),) if source else (),
     )
 
@@ -81,8 +99,8 @@ def read_file(element: Element, media_id: str, place: str, default_rate: Rate | 
 def mended_rate(media: Media, use: tuple[Exact, Rate] | None) -> Media:
     """Give a medium whose rate was cut down to its whole part (29 for 29.97) its true rate back (2.1).
 
-    ``use`` is the stated length of an unretimed item of this medium with that item's rate: both lengths are the same time,
-    so their ratio tells the true rate. Without a use the table of last resort decides.
+    ``use`` is the stated length of an unretimed item of this medium with that item's rate: both lengths are
+    the same time, so their ratio tells the true rate. Without a use the table of last resort decides.
     """
     rate = media.rate
     if rate is None or rate.denominator != 1 or rate.numerator not in TRUNCATED_RATES:

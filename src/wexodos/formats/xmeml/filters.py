@@ -34,7 +34,8 @@ class Filters:
 
 @dataclass(frozen=True, slots=True)
 class Frames:
-    """The pixel sizes that motion is measured in: (width, height) of the reference and of source and frame."""
+    """The pixel sizes that motion is measured in: (width, height) of the reference and of source and
+    frame."""
 
     reference: tuple[float, float]
     fits: tuple[float, ...]
@@ -127,8 +128,8 @@ def read_filters(filters: list[Filter], base: KeyBase, frames: Frames) -> Filter
 
 
 def kept_effect(element: Element, effect: Element, on: bool, base: KeyBase) -> Effect:
-    """An effect with its settings for reading and its whole spelling for the way back; in our own settings too where the
-    other dialect has it as well."""
+    """An effect with its settings for reading and its whole spelling for the way back; in our own settings
+    too where the other dialect has it as well."""
     name = (effect.findtext("name") or "").strip() or (effect.findtext("effectid") or "").strip() or "filter"
     parameters = tuple(shown_parameter(parameter) for parameter in effect.findall("parameter"))
     kind, settings = settings_of(effect, name, base)
@@ -136,7 +137,8 @@ def kept_effect(element: Element, effect: Element, on: bool, base: KeyBase) -> E
 
 
 def _leftover(element: Element, understood: frozenset[str], base: KeyBase) -> Effect:
-    """What a filter says beyond what was understood of it: a feathered edge of a crop, a bent aspect of a distortion."""
+    """What a filter says beyond what was understood of it: a feathered edge of a crop, a bent aspect of a
+    distortion."""
     rest = copy.deepcopy(element)
     effect = rest.find("effect")
     assert effect is not None
@@ -154,7 +156,8 @@ def _says_something(effect: Element, kind: str) -> bool:
     """Whether an effect that is not understood (motion blur) differs from neutral."""
     if kind == "motionblur":
         return any(
-            parameter_id(parameter) == "duration" and _differs(parameter, (0.0,)) for parameter in effect.findall("parameter")
+            parameter_id(parameter) == "duration" and _differs(parameter, (0.0,))
+            for parameter in effect.findall("parameter")
         )
     return True
 
@@ -163,7 +166,9 @@ def _differs(parameter: Element, neutral: Vector | None) -> bool:
     if neutral is None:
         return False
     found = curve_of(parameter, KeyBase(0, 0, 1), _plain)
-    return found is not None and any(value != neutral for value in ([key.value for key in found.keys] or [found.value]))
+    return found is not None and any(
+        value != neutral for value in ([key.value for key in found.keys] or [found.value])
+    )
 
 
 def _other_numbers(effect: Element, known: frozenset[str]) -> bool:
@@ -219,8 +224,12 @@ def _basic(parameters: list[Element], base: KeyBase, frames: Frames, motion: dic
             _put(motion, "anchor", curve_of(parameter, base, lambda value: (value[0], value[-1])))
 
 
-_CORNERS: dict[str, Vector] = {"ulcorner": (-0.5, -0.5), "urcorner": (0.5, -0.5), "lrcorner": (0.5, 0.5),
-                               "llcorner": (-0.5, 0.5)}
+_CORNERS: dict[str, Vector] = {
+    "ulcorner": (-0.5, -0.5),
+    "urcorner": (0.5, -0.5),
+    "lrcorner": (0.5, 0.5),
+    "llcorner": (-0.5, 0.5),
+}
 
 
 _EDGES = {"crop": frozenset({"left", "top", "right", "bottom"}), "distort": frozenset(_CORNERS)}
@@ -233,15 +242,22 @@ def _corners(parameters: list[Element], base: KeyBase, motion: dict[str, Curve])
         corner = parameter_id(parameter).lower()
         place = _CORNERS.get(corner)
         if place is not None:
-            found = curve_of(parameter, base, lambda value, place=place: (  # type: ignore[misc]
-                value[0] - place[0], value[-1] - place[1]))
+            found = curve_of(
+                parameter,
+                base,
+                lambda value, place=place: (  # type: ignore[misc]
+                    value[0] - place[0],
+                    value[-1] - place[1],
+                ),
+            )
             if found is not None:
                 sides[corner] = found
     _put(motion, "corners", joined([sides.get(corner, constant(0, 0)) for corner in _CORNERS]))
 
 
 def _stretched(motion: dict[str, Curve]) -> None:
-    """Corners pulled alike on all sides are width and height scaled apart; that is how the dialect spells it."""
+    """Corners pulled alike on all sides are width and height scaled apart; that is how the dialect spells
+    it."""
     corners = motion["corners"]
     if corners.keys or "anchor" in motion:
         return
@@ -254,7 +270,11 @@ def _stretched(motion: dict[str, Curve]) -> None:
     def spread(value: Vector) -> Vector:
         return value[0] * (1.0 + x), value[-1] * (1.0 + y)
 
-    _put(motion, "scale", Curve(spread(scale.value), tuple(Key(key.time, spread(key.value), key.ease) for key in scale.keys)))
+    _put(
+        motion,
+        "scale",
+        Curve(spread(scale.value), tuple(Key(key.time, spread(key.value), key.ease) for key in scale.keys)),
+    )
 
 
 def pulled_corners(wide: float, tall: float) -> Vector:
@@ -282,7 +302,8 @@ def sound_of(found: Filters, channels: tuple[int, ...]) -> Sound:
     if moving:
         first = moving[0]
         level = replace(
-            first, keys=tuple(Key(key.time, (key.value[0] + still,), key.ease) for key in first.keys),
+            first,
+            keys=tuple(Key(key.time, (key.value[0] + still,), key.ease) for key in first.keys),
             value=(first.value[0] + still,),
         )
     elif found.levels:

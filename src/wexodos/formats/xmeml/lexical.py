@@ -92,10 +92,13 @@ def rate_of(element: Element | None, place: str) -> Rate | None:
     return rate
 
 
-def timecode_of(element: Element | None, rate: Rate, place: str, relabel: bool = False) -> tuple[int | None, bool | None]:
+def timecode_of(
+    element: Element | None, rate: Rate, place: str, relabel: bool = False
+) -> tuple[int | None, bool | None]:
     """Read a ``timecode`` element: (frame count at ``rate``, drop frame or None where nothing is said).
 
-    ``relabel`` reads the label again at ``rate`` instead of trusting the frame count: for media whose rate was truncated.
+    ``relabel`` reads the label again at ``rate`` instead of trusting the frame count: for media whose rate
+    was truncated.
     """
     if element is None:
         return None, None

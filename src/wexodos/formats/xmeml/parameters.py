@@ -16,8 +16,8 @@ from wexodos.timing import Exact, exact
 class KeyBase:
     """Where an item's keyframes count from (7): ``when`` in retimed media frames, base ``begin``.
 
-    ``scale`` turns frames of the item's rate into frames of the sequence's; ``shifted`` notes that a file counted from the
-    item's start instead.
+    ``scale`` turns frames of the item's rate into frames of the sequence's; ``shifted`` notes that a file
+    counted from the item's start instead.
     """
 
     begin: Exact
@@ -61,10 +61,13 @@ def vector_of(element: Element | None) -> Vector | None:
     return None if value is None else (value,)
 
 
-def curve_of(parameter: Element, base: KeyBase, convert: Callable[[Vector], Vector], domain: str = "plain") -> Curve | None:
+def curve_of(
+    parameter: Element, base: KeyBase, convert: Callable[[Vector], Vector], domain: str = "plain"
+) -> Curve | None:
     """Read a parameter as a curve in the model's units; None where it holds no numbers.
 
-    With keyframes the still value is only a default. Keys with handles count as eased, the dialect's other keys as straight.
+    With keyframes the still value is only a default. Keys with handles count as eased, the dialect's other
+    keys as straight.
     """
     keys: list[Element] = []
     value = None

@@ -105,8 +105,13 @@ class _Reader:
         top = self._top_level()
         self.in_sequence = counts_in_sequence(list(self.sequence_elements.values()), self.media)
         if self.in_sequence:
-            self.note("info", "reference-size", "xmeml", "picture offsets are read as parts of the sequence's size, not of the "
-                      "source's: only so do they fall on whole or tenth pixels")
+            self.note(
+                "info",
+                "reference-size",
+                "xmeml",
+                "picture offsets are read as parts of the sequence's size, not of the "
+                "source's: only so do they fall on whole or tenth pixels",
+            )
         for sequence_id, element in self.sequence_elements.items():
             self.sequences.append(self._sequence(element, sequence_id, sequence_id in top))
         refuse_circular_nests(self.sequences)
@@ -114,9 +119,13 @@ class _Reader:
         for one in self.media.values():
             mended = mended_rate(one, self.uses.get(one.id))
             if mended is not one:
-                self.note("warning", "truncated-rate", one.id,
-                          f"the rate {one.rate.label() if one.rate else '?'} of {one.name} is cut down; read as "
-                          f"{mended.rate.label() if mended.rate else '?'}")
+                self.note(
+                    "warning",
+                    "truncated-rate",
+                    one.id,
+                    f"the rate {one.rate.label() if one.rate else '?'} of {one.name} is cut down; read as "
+                    f"{mended.rate.label() if mended.rate else '?'}",
+                )
             media.append(mended)
         if not self.sequences:
             self.note("info", "no-sequence", "xmeml", "the file holds no sequence")
@@ -124,8 +133,12 @@ class _Reader:
         folders, where = folders_of(self.root, self.sequence_ids)
         if where:
             media = [replace(one, folder=where.get(one.id)) if one.id in where else one for one in media]
-            self.sequences = [replace(one, folder=where.get(one.id)) if one.id in where else one for one in self.sequences]
-        return Document("xmeml", version, tuple(self.sequences), tuple(media), tuple(self.notes), folders, self._outside())
+            self.sequences = [
+                replace(one, folder=where.get(one.id)) if one.id in where else one for one in self.sequences
+            ]
+        return Document(
+            "xmeml", version, tuple(self.sequences), tuple(media), tuple(self.notes), folders, self._outside()
+        )
 
     def _outside(self) -> tuple[Raw, ...]:
         """What stands outside every sequence and is not understood: kept, and noted."""
@@ -133,8 +146,15 @@ class _Reader:
         holders = [self.root, *self.root.iter("project", "bin", "children")]
         for holder in holders:
             for child in holder:
-                if child.tag not in children(ROWS, str(holder.tag)) and (len(child) or (child.text or "").strip()):
-                    self.note("info", "unread-element", f"xmeml/{child.tag}", f"{child.tag} is kept but not understood")
+                if child.tag not in children(ROWS, str(holder.tag)) and (
+                    len(child) or (child.text or "").strip()
+                ):
+                    self.note(
+                        "info",
+                        "unread-element",
+                        f"xmeml/{child.tag}",
+                        f"{child.tag} is kept but not understood",
+                    )
                     found.append(raw_of(child))
         return (*found, *(raw for holder in holders for raw in self._strange(holder, "xmeml")))
 
@@ -142,14 +162,21 @@ class _Reader:
         """The unknown elements deep inside an owner, noted with their place."""
         found = self.strange.get(owner, ()) if self.strange else ()
         for raw in found:
-            self.note("info", "unread-element", f"{place}/{raw.path}/{raw.tag}", f"{raw.tag} is kept but not understood")
+            self.note(
+                "info",
+                "unread-element",
+                f"{place}/{raw.path}/{raw.tag}",
+                f"{raw.tag} is kept but not understood",
+            )
         return tuple(found)
 
     def _unread_of_file(self, element: Element, key: str) -> tuple[Raw, ...]:
         known = children(ROWS, "file")
         direct = [raw_of(child) for child in element if child.tag not in known and says(child)]
         for raw in direct:
-            self.note("info", "unread-element", f"file {key!r}/{raw.tag}", f"{raw.tag} is kept but not understood")
+            self.note(
+                "info", "unread-element", f"file {key!r}/{raw.tag}", f"{raw.tag} is kept but not understood"
+            )
         return (*direct, *self._strange(element, f"file {key!r}"))
 
     def note(self, level: str, code: str, where: str, text: str) -> None:
@@ -236,19 +263,36 @@ class _Reader:
         if width is None and video is not None:
             width, height = self._largest(tracks)
             if width:
-                self.note("warning", "no-format", place, f"no frame size is given; taken from the media: {width}×{height}")
+                self.note(
+                    "warning",
+                    "no-format",
+                    place,
+                    f"no frame size is given; taken from the media: {width}×{height}",
+                )
         unread = [child for child in element if child.tag not in SEQUENCE_KNOWN and says(child)]
         for child in unread:
-            self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
+            self.note(
+                "info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood"
+            )
         return Sequence(
-            id=sequence_id, name=text_of(element, "name"), rate=rate, start=start or 0, drop_frame=bool(drop),
-            width=width, height=height, pixel_aspect=pixel_aspect_of(shape),
+            id=sequence_id,
+            name=text_of(element, "name"),
+            rate=rate,
+            start=start or 0,
+            drop_frame=bool(drop),
+            width=width,
+            height=height,
+            pixel_aspect=pixel_aspect_of(shape),
             field_order=FIELD_ORDERS.get(text_of(shape, "fielddominance").lower(), "progressive"),
             sample_rate=integer(text_of(sound_shape, "samplerate") or None),
             bit_depth=integer(text_of(sound_shape, "depth") or None),
-            tracks=_linked(tracks, links, merged), markers=tuple(markers_of(element.findall("marker"), 0, 1)),
-            top_level=top_level, stated_duration=duration, metadata=words_of(element),
-            raw=(*(raw_of(child) for child in unread), *self._strange(element, place)), audio_layout=layout_of(audio),
+            tracks=_linked(tracks, links, merged),
+            markers=tuple(markers_of(element.findall("marker"), 0, 1)),
+            top_level=top_level,
+            stated_duration=duration,
+            metadata=words_of(element),
+            raw=(*(raw_of(child) for child in unread), *self._strange(element, place)),
+            audio_layout=layout_of(audio),
             marked=_marked(element, duration),
         )
 
@@ -258,7 +302,9 @@ class _Reader:
             for item in track.items:
                 media = self.media.get(item.content.media) if isinstance(item.content, MediaUse) else None
                 if media is not None and media.width and media.height:
-                    best = max(best or (0, 0), (media.width, media.height), key=lambda size: size[0] * size[1])
+                    best = max(
+                        best or (0, 0), (media.width, media.height), key=lambda size: size[0] * size[1]
+                    )
         return best if best is not None else (None, None)
 
     def _lane(
@@ -294,8 +340,10 @@ class _Reader:
         transitions = settled.transitions
         if self.strange:
             spelled = [entry for entry in entries if entry.transition is not None]
-            transitions = [replace(one, raw=(*one.raw, *beyond(self._strange(entry.element, place), one.raw)))
-                           for one, entry in zip(transitions, spelled)]
+            transitions = [
+                replace(one, raw=(*one.raw, *beyond(self._strange(entry.element, place), one.raw)))
+                for one, entry in zip(transitions, spelled)
+            ]
         pairs = []
         for entry in settled.entries:
             where = f"{place}/{entry.id or entry.position}"
@@ -306,8 +354,17 @@ class _Reader:
         index, total = element.get("currentExplodedTrackIndex"), element.get("totalExplodedTrackCount")
         if not name:
             name = next((str(value) for key, value in element.items() if str(key).endswith("TrackName")), "")
-        return Lane(pairs, transitions, name, enabled, locked, integer(index), integer(total),
-                    (*unread, *self._strange(element, place)), output)
+        return Lane(
+            pairs,
+            transitions,
+            name,
+            enabled,
+            locked,
+            integer(index),
+            integer(total),
+            (*unread, *self._strange(element, place)),
+            output,
+        )
 
     def _link(self, entry: Entry, kind: str, track: int, item_id: str, links: Links) -> None:
         me = entry.id or item_id
@@ -345,22 +402,36 @@ class _Reader:
         fields = entry.fields
         name = fields.get("name", "").strip()
         content, media = self._content(entry, kind, frame, place, name)
-        base = KeyBase(entry.begin, entry.out, 1 if entry.rate == rate else exact(Fraction(rate.fps) / entry.rate.fps))
+        base = KeyBase(
+            entry.begin, entry.out, 1 if entry.rate == rate else exact(Fraction(rate.fps) / entry.rate.fps)
+        )
         found = self.no_filters
         if entry.filters:
-            key = (media.id if media is not None else content if isinstance(content, NestedUse) else None, frame)
+            key = (
+                media.id if media is not None else content if isinstance(content, NestedUse) else None,
+                frame,
+            )
             frames = self.frames.get(key)
             if frames is None:
                 frames = self.frames[key] = self._frames(content, media, frame)
-            still_key = (entry.spelling, frames.reference, frames.fits) if b"<keyframe" not in entry.spelling else None
+            still_key = (
+                (entry.spelling, frames.reference, frames.fits)
+                if b"<keyframe" not in entry.spelling
+                else None
+            )
             known = self.still_filters.get(still_key) if still_key is not None else None
             found = known if known is not None else read_filters(entry.filters, base, frames)
             if still_key is not None and known is None:
                 self.still_filters[still_key] = found
             for one in entry.filters:
                 if one.ranged:
-                    self.note("warning", "filter-range", place,
-                              f"the filter {one.kind!r} acts on a part of the item only; it is read as acting on all of it")
+                    self.note(
+                        "warning",
+                        "filter-range",
+                        place,
+                        f"the filter {one.kind!r} acts on a part of the item only; it is read as "
+                        "acting on all of it",
+                    )
             if base.shifted:
                 self.note("info", "key-base", place, "keyframes count from the item's start")
         effects = found.effects
@@ -372,7 +443,9 @@ class _Reader:
             shadow = next((one for one in entry.filters if one.kind == "dropshadow" and one.on), None)
             if shadow is not None:
                 content = titles.shadowed(content, shadow.effect)
-                effects = [one for one in effects if one.raw is None or one.raw.text != raw_of(shadow.element).text]
+                effects = [
+                    one for one in effects if one.raw is None or one.raw.text != raw_of(shadow.element).text
+                ]
         if "colorinfo" in entry.parts:
             effects = [*effects, *corrections_of(entry.parts["colorinfo"])]
         speed: Speed = NORMAL
@@ -386,9 +459,18 @@ class _Reader:
             speed, source_in = speed_of(remap, entry.begin, entry.rate, rate)
             if isinstance(speed, Constant) and speed.rate == 0 and not remap.graph and remap.stated:
                 ticks = integer(fields.get("pproTicksIn"))
-                source_in = exact(ticks, TICKS_PER_SECOND) if ticks is not None and ticks >= 0 else entry.rate.seconds(entry.begin)
+                source_in = (
+                    exact(ticks, TICKS_PER_SECOND)
+                    if ticks is not None and ticks >= 0
+                    else entry.rate.seconds(entry.begin)
+                )
             if remap.curved:
-                self.note("warning", "curved-speed", place, "its speed points have handles, which are read as straight lines")
+                self.note(
+                    "warning",
+                    "curved-speed",
+                    place,
+                    "its speed points have handles, which are read as straight lines",
+                )
         if not still and boolean(fields.get("stillframe"), False):
             offset = decimal(fields.get("stillframeoffset"))
             rate_there = media.rate if media is not None and media.rate is not None else entry.rate
@@ -398,8 +480,12 @@ class _Reader:
         elif "subclipinfo" in entry.parts:
             source_in += self._subclip(entry, media)
         if (
-            speed is NORMAL and media is not None and media.rate is not None and media.id not in self.uses
-            and media.rate.numerator in TRUNCATED_RATES and media.rate.denominator == 1
+            speed is NORMAL
+            and media is not None
+            and media.rate is not None
+            and media.id not in self.uses
+            and media.rate.numerator in TRUNCATED_RATES
+            and media.rate.denominator == 1
         ):
             stated = decimal(fields.get("duration"))
             if stated is not None:
@@ -407,7 +493,8 @@ class _Reader:
         sound: Sound | None = None
         if kind == "audio":
             channels = self._channels(entry)
-            # Filters without keyframes are shared by all items that spell them alike, and so is what they say of sound.
+            # Filters without keyframes are shared by all items that spell them alike, and so is what they say
+            # of sound.
             sound_key = (id(found), channels)
             sound = self.still_sounds.get(sound_key)
             if sound is None:
@@ -416,19 +503,36 @@ class _Reader:
                     self.still_sounds[sound_key] = sound
         self._report(entry, effects, place)
         if (integer(fields.get("subframeoffset")) or 0) != 0:
-            self.note("info", "part-frame", place, f"a shift of {fields['subframeoffset'].strip()} hundredths of a frame is left out")
+            self.note(
+                "info",
+                "part-frame",
+                place,
+                f"a shift of {fields['subframeoffset'].strip()} hundredths of a frame is left out",
+            )
         metadata = entry_words(entry)
         blend = fields.get("compositemode", "").strip().lower()
         return Item(
-            id=self._unique(entry.id, place), name=name, start=entry.start, duration=entry.end - entry.start, content=content,
-            source_in=source_in, speed=speed, enabled=boolean(fields.get("enabled"), True),
-            motion=motion_of(found) if kind == "video" else None, sound=sound,
-            blend=BLENDS.get(blend.replace(" ", "").replace("-", ""), blend or "normal") if blend else "normal",
-            alpha=fields.get("alphatype", "").strip().lower() or None, effects=tuple(effects),
+            id=self._unique(entry.id, place),
+            name=name,
+            start=entry.start,
+            duration=entry.end - entry.start,
+            content=content,
+            source_in=source_in,
+            speed=speed,
+            enabled=boolean(fields.get("enabled"), True),
+            motion=motion_of(found) if kind == "video" else None,
+            sound=sound,
+            blend=BLENDS.get(blend.replace(" ", "").replace("-", ""), blend or "normal")
+            if blend
+            else "normal",
+            alpha=fields.get("alphatype", "").strip().lower() or None,
+            effects=tuple(effects),
             markers=tuple(markers_of(entry.markers, base.begin, base.scale)) if entry.markers else (),
-            label=label_of(entry), note=dict(metadata).get("lognote", "") if metadata else "",
+            label=label_of(entry),
+            note=dict(metadata).get("lognote", "") if metadata else "",
             metadata=tuple(pair for pair in metadata if pair[0] != "lognote") if metadata else (),
-            raw=self._unread(entry, place, content, effects), still=still,
+            raw=self._unread(entry, place, content, effects),
+            still=still,
         )
 
     def _frames(self, content: Content, media: Media | None, frame: Frame) -> Frames:
@@ -457,7 +561,11 @@ class _Reader:
             effect = parts.get("effect")
             if effect is None:
                 return Generator("other", name), None
-            return (titles.text_title(effect, frame[:2]) if titles.is_text(effect) else titles.generator_of(effect, name)), None
+            return (
+                titles.text_title(effect, frame[:2])
+                if titles.is_text(effect)
+                else titles.generator_of(effect, name)
+            ), None
         if "sequence" in parts:
             return self._nested(parts["sequence"], place), None
         if "multiclip" in parts:
@@ -477,13 +585,20 @@ class _Reader:
             known = self.media.get(key)
             if known is not None:
                 return known
-            self.note("warning", "missing-reference", place, f"file {key!r} is used but defined nowhere; kept as offline media")
+            self.note(
+                "warning",
+                "missing-reference",
+                place,
+                f"file {key!r} is used but defined nowhere; kept as offline media",
+            )
             return self._offline(key or f"{place}-file".replace("/", "-"), name)
         if not key:
             key = f"{place}-file".replace("/", "-")
             self.media[key] = read_file(element, key, place)
             return self.media[key]
-        if self.files.get(key) is element or text_of(self.files[key], "pathurl") == text_of(element, "pathurl"):
+        if self.files.get(key) is element or text_of(self.files[key], "pathurl") == text_of(
+            element, "pathurl"
+        ):
             return self.media[key]
         url = text_of(element, "pathurl")
         for number in range(2, 10_000):
@@ -498,16 +613,16 @@ class _Reader:
         raise ReadError(f"too many different files share the id {key!r}", place)
 
     def _offline(self, key: str, name: str) -> Media:
-        return self.media.setdefault(key, Media(id=key, name=name or key, video=True, still=is_still_name(name)))
+        return self.media.setdefault(
+            key, Media(id=key, name=name or key, video=True, still=is_still_name(name))
+        )
 
     def _slug(self, media: Media, entry: Entry, name: str) -> Content:
         """Tell synthetic sources apart by name, transparency and sound (11)."""
         source = dict(media.metadata).get("mediaSource", "")
         if source == "GraphicAndType":
             return Title((), template=source, words_known=False)
-        foreign = any(
-            one.kind not in MOTION_EFFECTS for one in entry.filters
-        )
+        foreign = any(one.kind not in MOTION_EFFECTS for one in entry.filters)
         kind = titles.generator_kind(name, media.name)
         clear = entry.fields.get("alphatype", "").strip().lower() == "straight"
         if foreign and kind in ("other", "transparent"):
@@ -526,7 +641,9 @@ class _Reader:
         key = element.get("id") or ""
         full = element if len(element) else self.multiclips.get(key)
         if full is None:
-            self.note("warning", "missing-reference", place, f"multi-angle clip {key!r} is used but defined nowhere")
+            self.note(
+                "warning", "missing-reference", place, f"multi-angle clip {key!r} is used but defined nowhere"
+            )
             return Angles((), None, None, key, key)
         angles: list[Angle] = []
         seen = heard = None
@@ -561,7 +678,14 @@ class _Reader:
         """Seconds to add where an item's ``in`` counts from the start of its subclip (12)."""
         offset = decimal(entry.parts["subclipinfo"].findtext("startoffset"))
         length = decimal(entry.fields.get("duration"))
-        if not offset or offset < 0 or length is None or media is None or not media.duration or media.rate is None:
+        if (
+            not offset
+            or offset < 0
+            or length is None
+            or media is None
+            or not media.duration
+            or media.rate is None
+        ):
             return 0
         whole = media.rate.seconds(media.duration)
         return entry.rate.seconds(offset) if entry.rate.seconds(length) < whole else 0
@@ -575,7 +699,8 @@ class _Reader:
         return (index,) if index is not None and index > 0 else (1,)
 
     def _unread(self, entry: Entry, place: str, content: Content, effects: list[Effect]) -> tuple[Raw, ...]:
-        """The elements of an item that are not understood and do not stand in a filter or title that is kept as a whole."""
+        """The elements of an item that are not understood and do not stand in a filter or title that is kept
+        as a whole."""
         direct = tuple(raw_of(child) for child in entry.unread)
         if not self.strange:
             return direct
@@ -583,19 +708,27 @@ class _Reader:
         media = self.media.get(file.get("id") or "") if file is not None else None
         if media is not None and media.synthetic:
             # A title or generator has no medium in the model; what its file holds hangs on the item.
-            direct += tuple(replace(raw, path="/".join(part for part in ("file", raw.path) if part)) for raw in media.raw)
-        kept = (*(one.raw for one in effects), *(content.raw if isinstance(content, Title | Generator) else ()))
+            direct += tuple(
+                replace(raw, path="/".join(part for part in ("file", raw.path) if part)) for raw in media.raw
+            )
+        kept = (
+            *(one.raw for one in effects),
+            *(content.raw if isinstance(content, Title | Generator) else ()),
+        )
         return (*direct, *beyond(self._strange(entry.element, place), kept))
 
     def _report(self, entry: Entry, effects: list[Effect], place: str) -> None:
         for effect in effects:
             self.note("info", "kept-filter", place, f"the filter {effect.name!r} is kept with its settings")
         for child in entry.unread:
-            self.note("info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood")
+            self.note(
+                "info", "unread-element", f"{place}/{child.tag}", f"{child.tag} is kept but not understood"
+            )
 
 
 def _marked(element: Element, duration: Exact | None) -> tuple[int, int] | None:
-    """The range marked in a sequence; a mark that is not set is written as -1 and counts as the end on its side (2.1)."""
+    """The range marked in a sequence; a mark that is not set is written as -1 and counts as the end on its
+    side (2.1)."""
     said = [decimal(element.findtext(one)) for one in ("in", "out")]
     first, last = (floor(one) if one is not None and one >= 0 else None for one in said)
     if first is None and last is None:
@@ -612,7 +745,17 @@ def _track(kind: str, lane: Lane) -> Track:
         if spoken.startswith("STEM: "):
             stem = spoken[6:].strip()
             break
-    return Track(kind, items, tuple(lane.transitions), lane.name, lane.enabled, lane.locked, stem, lane.unread, lane.output)
+    return Track(
+        kind,
+        items,
+        tuple(lane.transitions),
+        lane.name,
+        lane.enabled,
+        lane.locked,
+        stem,
+        lane.unread,
+        lane.output,
+    )
 
 
 def _linked(tracks: list[Track], links: Links, merged: dict[str, str]) -> tuple[Track, ...]:
@@ -625,7 +768,8 @@ def _linked(tracks: list[Track], links: Links, merged: dict[str, str]) -> tuple[
     for track in tracks:
         for item in track.items:
             if item.id in names:
-                # Nobody has seen these items yet; making each anew for one field would take a tenth of all the reading.
+                # Nobody has seen these items yet; making each anew for one field would take a tenth of all
+                # the reading.
                 object.__setattr__(item, "link", names[item.id])
     return tuple(tracks)
 

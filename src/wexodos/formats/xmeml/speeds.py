@@ -13,7 +13,8 @@ from wexodos.timing import Exact, Rate, absolute, exact
 
 @dataclass(slots=True)
 class Remap:
-    """A speed change in the item's own frames: ``graph`` holds (retimed frame, media frame) pairs, ``factor`` the speed."""
+    """A speed change in the item's own frames: ``graph`` holds (retimed frame, media frame) pairs, ``factor``
+    the speed."""
 
     factor: Exact
     variable: bool
@@ -72,7 +73,8 @@ def remap_of(effect: Element) -> Remap:
 def _constant_factor(
     points: list[tuple[Exact, Exact]], factor: Exact, spelled: str, backwards: bool, end_flag: Exact | None
 ) -> Exact:
-    """Choose between the stated speed, which is rounded to three decimals, and the graph's slope (6.2, 6.4)."""
+    """Choose between the stated speed, which is rounded to three decimals, and the graph's slope (6.2,
+    6.4)."""
     kept = [point for point in points if not backwards or point[0] != end_flag]
     if len(kept) < 2:
         return factor
@@ -90,9 +92,11 @@ def _constant_factor(
 
 
 def settled_unit(remap: Remap, item_length: Exact | None, media_length: Exact | None) -> Remap:
-    """Decide whether a speed without a graph is percent or a ratio, by the lengths it would explain (6.2); percent in doubt.
+    """Decide whether a speed without a graph is percent or a ratio, by the lengths it would explain (6.2);
+    percent in doubt.
 
-    ``item_length`` is the stated length after the speed change, ``media_length`` the medium's, both in the item's rate.
+    ``item_length`` is the stated length after the speed change, ``media_length`` the medium's, both in the
+    item's rate.
     """
     if remap.graph or not remap.stated or remap.factor == 0 or not item_length or not media_length:
         return remap

@@ -29,15 +29,29 @@ def is_text(effect: Element) -> bool:
     """Whether a generator effect draws words."""
     category = (effect.findtext("effectcategory") or "").strip().lower()
     kind = (effect.findtext("effectid") or effect.findtext("name") or "").strip().lower()
-    return category == "text" or kind in ("text", "outline text", "scrolling text", "crawl", "lower 3rd", "typewriter")
+    return category == "text" or kind in (
+        "text",
+        "outline text",
+        "scrolling text",
+        "crawl",
+        "lower 3rd",
+        "typewriter",
+    )
 
 
 _SIMPLE: tuple[tuple[str, str, str], ...] = (
-    ("fontname", "font", "font"), ("fontsize", "size", "size"), ("fontstyle", "style", "style"),
-    ("fontalign", "alignment", "align"), ("fontcolor", "font color", "color"), ("fonttrack", "tracking", "tracking"),
-    ("leading", "leading", "leading"), ("linecolor", "line color", "outline_color"), ("linewidth", "line width", "outline_width"),
+    ("fontname", "font", "font"),
+    ("fontsize", "size", "size"),
+    ("fontstyle", "style", "style"),
+    ("fontalign", "alignment", "align"),
+    ("fontcolor", "font color", "color"),
+    ("fonttrack", "tracking", "tracking"),
+    ("leading", "leading", "leading"),
+    ("linecolor", "line color", "outline_color"),
+    ("linewidth", "line width", "outline_width"),
 )
-"""What a parameter's id begins with, its name, and the run's field it fills; ids first, as names are localised."""
+"""What a parameter's id begins with, its name, and the run's field it fills; ids first, as names are
+localised."""
 
 
 @dataclass(slots=True)
@@ -116,13 +130,25 @@ def text_title(effect: Element, frame: tuple[int, int]) -> Title:
     roll = Roll(direction, found.gap) if direction is not None else None
     solid = found.bar.lower() not in ("", "none", "1")
     plain = template.lower() == "text" and not found.unread
-    raw = () if plain else (Raw("xmeml", "effect", etree.tostring(effect, encoding="unicode", with_tail=False)),)
-    return Title(tuple(runs), found.origin, roll, (found.bar_color or "#000000ff") if solid else None, template,
-                 parameters=tuple(found.unread), raw=raw)
+    raw = (
+        ()
+        if plain
+        else (Raw("xmeml", "effect", etree.tostring(effect, encoding="unicode", with_tail=False)),)
+    )
+    return Title(
+        tuple(runs),
+        found.origin,
+        roll,
+        (found.bar_color or "#000000ff") if solid else None,
+        template,
+        parameters=tuple(found.unread),
+        raw=raw,
+    )
 
 
 def shadowed(title: Title, effect: Element) -> Title:
-    """A title with the drop shadow that stands as a filter beside it; ids vary, so parameters are known by name (8.1)."""
+    """A title with the drop shadow that stands as a filter beside it; ids vary, so parameters are known by
+    name (8.1)."""
     values: dict[str, Any] = {}
     for parameter in effect.findall("parameter"):
         name = ((parameter.findtext("name") or "").strip() or parameter_id(parameter)).lower()
@@ -132,7 +158,8 @@ def shadowed(title: Title, effect: Element) -> Title:
         else:
             number = vector_of(value)
             values[next((one for one in ("offset", "angle", "softness", "opacity") if one in name), name)] = (
-                number[0] if number else None)
+                number[0] if number else None
+            )
     color = values.get("color") or "#000000ff"
     if values.get("opacity") is not None:
         color = f"{color[:7]}{round(max(0.0, min(100.0, values['opacity'])) * 2.55):02x}"
@@ -159,7 +186,8 @@ def _chosen(parameter: Element, value: str) -> str:
 
 
 def graphic_title(effects: list[Element], hashes: dict[str, str], frame: tuple[int, int]) -> Title:
-    """Read a graphic item: one effect a layer, its text in the effect's name and, styled, in parameter 1 (10.2)."""
+    """Read a graphic item: one effect a layer, its text in the effect's name and, styled, in parameter 1
+    (10.2)."""
     runs: list[TextRun] = []
     unread: list[Parameter] = []
     bar: str | None = None
@@ -170,7 +198,9 @@ def graphic_title(effects: list[Element], hashes: dict[str, str], frame: tuple[i
         for parameter in effect.findall("parameter"):
             kind = parameter_id(parameter)
             if kind == "1":
-                value = parameter.findtext("value") or hashes.get((parameter.findtext("hash") or "").strip(), "")
+                value = parameter.findtext("value") or hashes.get(
+                    (parameter.findtext("hash") or "").strip(), ""
+                )
                 found, behind = _styled(value)
                 bar = bar or behind
             elif kind == "3" and index == 0:
@@ -187,11 +217,18 @@ def graphic_title(effects: list[Element], hashes: dict[str, str], frame: tuple[i
     return Title(tuple(runs), origin, None, bar, "GraphicAndType", bool(runs), tuple(unread), kept)
 
 
-_GRAPHIC_NEUTRAL: dict[str, Vector] = {"4": (100.0,), "5": (100.0,), "7": (0.0,), "8": (100.0,), "9": (0.0, 0.0)}
+_GRAPHIC_NEUTRAL: dict[str, Vector] = {
+    "4": (100.0,),
+    "5": (100.0,),
+    "7": (0.0,),
+    "8": (100.0,),
+    "9": (0.0, 0.0),
+}
 
 
 def _whole(effect: Element, hashes: dict[str, str]) -> str:
-    """The filter around a layer's effect, with a text that was left out put in: it may stand alone where it goes."""
+    """The filter around a layer's effect, with a text that was left out put in: it may stand alone where it
+    goes."""
     holder = effect.getparent()
     copied = copy.deepcopy(holder if holder is not None else effect)
     for parameter in copied.iter("parameter"):
@@ -213,13 +250,23 @@ def graphic_hashes(root: Element) -> dict[str, str]:
     return found
 
 
-_COLUMNS = ("mFontName", "mFontSize", "mFauxBold", "mFauxItalic", "mUnderline", "mFillColor", "mStrokeColor", "mStrokeVisible",
-            "mStrokeWidth", "mTracking")
+_COLUMNS = (
+    "mFontName",
+    "mFontSize",
+    "mFauxBold",
+    "mFauxItalic",
+    "mUnderline",
+    "mFillColor",
+    "mStrokeColor",
+    "mStrokeVisible",
+    "mStrokeWidth",
+    "mTracking",
+)
 
 
 def _styled(value: str) -> tuple[list[TextRun], str | None]:
-    """Decode the styled text: base64 of a length and UTF-16 JSON. Returns the runs and the colour of a bar behind them;
-    nothing where it is anything else."""
+    """Decode the styled text: base64 of a length and UTF-16 JSON. Returns the runs and the colour of a bar
+    behind them; nothing where it is anything else."""
     try:
         blob = base64.b64decode(value, validate=False)
         length = int.from_bytes(blob[:8], "little")
@@ -235,20 +282,35 @@ def _styled(value: str) -> tuple[list[TextRun], str | None]:
         leading = float(data["mLeading"]) if data.get("mLeading") else None
         runs = []
         for begin, end in zip(starts, [*starts[1:], len(text)]):
-            style = {key: next((v for at, v in reversed(column) if at <= begin), defaults.get(key))
-                     for key, column in columns.items()}
+            style = {
+                key: next((v for at, v in reversed(column) if at <= begin), defaults.get(key))
+                for key, column in columns.items()
+            }
             fill = style["mFillColor"]
             font, size = str(style["mFontName"] or ""), style["mFontSize"]
             outlined = bool(style["mStrokeVisible"]) and style["mStrokeColor"] is not None
-            runs.append(TextRun(
-                lines(text[begin:end]), font or None, float(size) if size else None,
-                bool(style["mFauxBold"]) or "bold" in font.lower(), bool(style["mFauxItalic"]) or "ital" in font.lower(),
-                _rgb(fill, 100) if fill is not None else None, align, bool(style["mUnderline"]),
-                float(style["mTracking"]) if style["mTracking"] else None, leading,
-                _rgb(style["mStrokeColor"], 100) if outlined else None,
-                float(style["mStrokeWidth"] or 0) if outlined else None, shadow,
-            ))
-        bar = _rgb(data.get("mBackFillColor") or 0, data.get("mBackFillOpacity", 100)) if data.get("mBackFillVisible") else None
+            runs.append(
+                TextRun(
+                    lines(text[begin:end]),
+                    font or None,
+                    float(size) if size else None,
+                    bool(style["mFauxBold"]) or "bold" in font.lower(),
+                    bool(style["mFauxItalic"]) or "ital" in font.lower(),
+                    _rgb(fill, 100) if fill is not None else None,
+                    align,
+                    bool(style["mUnderline"]),
+                    float(style["mTracking"]) if style["mTracking"] else None,
+                    leading,
+                    _rgb(style["mStrokeColor"], 100) if outlined else None,
+                    float(style["mStrokeWidth"] or 0) if outlined else None,
+                    shadow,
+                )
+            )
+        bar = (
+            _rgb(data.get("mBackFillColor") or 0, data.get("mBackFillOpacity", 100))
+            if data.get("mBackFillVisible")
+            else None
+        )
         return [run for run in runs if run.text], bar
     except (ValueError, KeyError, TypeError, AttributeError, binascii.Error, RecursionError, OverflowError):
         return [], None
@@ -262,13 +324,20 @@ def _rgb(color: Any, percent: Any) -> str:
 def _shadow(data: dict[str, Any]) -> Shadow | None:
     if not data.get("mShadowVisible"):
         return None
-    return Shadow(_rgb(data.get("mShadowColor") or 0, data.get("mShadowOpacity", 100)), float(data.get("mShadowOffset") or 0),
-                  -float(data.get("mShadowAngle") or 0) % 360.0, float(data.get("mShadowBlur") or 0))
+    return Shadow(
+        _rgb(data.get("mShadowColor") or 0, data.get("mShadowOpacity", 100)),
+        float(data.get("mShadowOffset") or 0),
+        -float(data.get("mShadowAngle") or 0) % 360.0,
+        float(data.get("mShadowBlur") or 0),
+    )
 
 
 def _values(column: Any) -> list[tuple[int, Any]]:
     pairs = column.get("mParamValues", []) if isinstance(column, dict) else []
-    return sorted(((int(pair[0]), pair[1]) for pair in pairs if isinstance(pair, list) and len(pair) > 1), key=lambda p: p[0])
+    return sorted(
+        ((int(pair[0]), pair[1]) for pair in pairs if isinstance(pair, list) and len(pair) > 1),
+        key=lambda p: p[0],
+    )
 
 
 def _defaults(sheet: dict[str, Any], data: dict[str, Any]) -> dict[str, Any]:
@@ -276,7 +345,9 @@ def _defaults(sheet: dict[str, Any], data: dict[str, Any]) -> dict[str, Any]:
     style = runs[0].get("mStyleParam", {}) if runs and isinstance(runs[0], dict) else {}
     found = dict(style)
     if "mFillRed" in style:
-        red, green, blue = (round(255 * float(style.get(key, 0))) for key in ("mFillRed", "mFillGreen", "mFillBlue"))
+        red, green, blue = (
+            round(255 * float(style.get(key, 0))) for key in ("mFillRed", "mFillGreen", "mFillBlue")
+        )
         found["mFillColor"] = red << 16 | green << 8 | blue
     return found
 
@@ -298,9 +369,18 @@ def generator_kind(*names: str) -> str:
     """Our word for a generator by the words in its names; ``other`` where none is known."""
     words = " ".join(names).lower()
     for word, kind in (
-        ("bars", "bars"), ("leader", "leader"), ("countdown", "leader"), ("tone", "tone"), ("transparent", "transparent"),
-        ("gradient", "gradient"), ("noise", "noise"), ("slate", "slate"), ("black", "black"), ("colo", "colour"),
-        ("matte", "colour"), ("timecode", "timecode"),
+        ("bars", "bars"),
+        ("leader", "leader"),
+        ("countdown", "leader"),
+        ("tone", "tone"),
+        ("transparent", "transparent"),
+        ("gradient", "gradient"),
+        ("noise", "noise"),
+        ("slate", "slate"),
+        ("black", "black"),
+        ("colo", "colour"),
+        ("matte", "colour"),
+        ("timecode", "timecode"),
     ):
         if word in words:
             return kind

@@ -26,7 +26,8 @@ from wexodos.timing import Exact, Rate, exact, round_half_up
 
 @dataclass(slots=True)
 class Entry:
-    """An item of a track while it is being settled. ``start``, ``end`` in sequence frames, ``begin``, ``out`` in its own."""
+    """An item of a track while it is being settled. ``start``, ``end`` in sequence frames, ``begin``, ``out``
+    in its own."""
 
     element: Element
     tag: str
@@ -50,12 +51,42 @@ class Entry:
         self.id = self.element.get("id") or ""
 
 
-_PARTS = frozenset({"file", "sequence", "multiclip", "rate", "effect", "sourcetrack", "labels", "logginginfo", "comments",
-                    "timecode", "subclipinfo", "colorinfo"})
-_TEXTS = frozenset({
-    "name", "enabled", "duration", "start", "end", "in", "out", "alphatype", "compositemode", "stillframe", "stillframeoffset",
-    "pproTicksIn", "pproTicksOut", "subframeoffset", "alignment", "cutPointTicks",
-})
+_PARTS = frozenset(
+    {
+        "file",
+        "sequence",
+        "multiclip",
+        "rate",
+        "effect",
+        "sourcetrack",
+        "labels",
+        "logginginfo",
+        "comments",
+        "timecode",
+        "subclipinfo",
+        "colorinfo",
+    }
+)
+_TEXTS = frozenset(
+    {
+        "name",
+        "enabled",
+        "duration",
+        "start",
+        "end",
+        "in",
+        "out",
+        "alphatype",
+        "compositemode",
+        "stillframe",
+        "stillframeoffset",
+        "pproTicksIn",
+        "pproTicksOut",
+        "subframeoffset",
+        "alignment",
+        "cutPointTicks",
+    }
+)
 _ROLES: dict[str, str] = {
     **dict.fromkeys(ITEM_IGNORED, "ignored"),
     **dict.fromkeys(_TEXTS, "text"),
@@ -111,8 +142,8 @@ class Settled:
 def settle(entries: list[Entry], rate: Rate, place: str, kind: str, retimed: set[int]) -> Settled:
     """Give every item and transition its extent as if there were no transition.
 
-    ``retimed`` holds the positions of items with a speed change. Raises ``ReadError`` for an item that ends before it
-    begins.
+    ``retimed`` holds the positions of items with a speed change. Raises ``ReadError`` for an item that ends
+    before it begins.
     """
     result = Settled()
     for entry in entries:
@@ -129,11 +160,16 @@ def settle(entries: list[Entry], rate: Rate, place: str, kind: str, retimed: set
         if entry.tag == "transitionitem":
             continue
         before = entries[index - 1] if index and entries[index - 1].tag == "transitionitem" else None
-        after = entries[index + 1] if index + 1 < len(entries) and entries[index + 1].tag == "transitionitem" else None
+        after = (
+            entries[index + 1]
+            if index + 1 < len(entries) and entries[index + 1].tag == "transitionitem"
+            else None
+        )
         _fill_open(entry, before, after, entries, index, rate, place, result)
         if entry.end < entry.start:
             raise ReadError(
-                f"item {entry.fields.get('name', '').strip() or entry.id!r} ends before it begins", f"{place}/{entry.id}"
+                f"item {entry.fields.get('name', '').strip() or entry.id!r} ends before it begins",
+                f"{place}/{entry.id}",
             )
     _mend_overlaps(entries, retimed, place, result)
     for index, entry in enumerate(entries):
@@ -144,15 +180,21 @@ def settle(entries: list[Entry], rate: Rate, place: str, kind: str, retimed: set
             if entry.end < entry.start:
                 # Transitions longer than the item itself: nothing is left of it between their cuts.
                 entry.end, entry.out = entry.start, entry.begin
-                result.notes.append(Note("warning", "no-length", f"{place}/{entry.id or entry.position}",
-                                         "the transitions beside it are longer than the item; it has no length of its own"))
+                result.notes.append(
+                    Note(
+                        "warning",
+                        "no-length",
+                        f"{place}/{entry.id or entry.position}",
+                        "the transitions beside it are longer than the item; it has no length of its own",
+                    )
+                )
             _check_length(entry, rate, place, retimed, result)
     return result
 
 
 def _mend_overlaps(entries: list[Entry], retimed: set[int], place: str, result: Settled) -> None:
-    """Items that overlap although no transition joins them: where an item's ticks disagree with its frames, the ticks are
-    right (3.6; seen on one channel of a stereo pair that carried the picture's extents)."""
+    """Items that overlap although no transition joins them: where an item's ticks disagree with its frames,
+    the ticks are right (3.6; seen on one channel of a stereo pair that carried the picture's extents)."""
     for one, other in zip(entries, entries[1:]):
         if "transitionitem" in (one.tag, other.tag) or one.end <= other.start:
             continue
@@ -160,12 +202,21 @@ def _mend_overlaps(entries: list[Entry], retimed: set[int], place: str, result: 
             first, last = integer(entry.fields.get("pproTicksIn")), integer(entry.fields.get("pproTicksOut"))
             if first is None or last is None or last <= first or entry.position in retimed:
                 continue
-            begin, out = (round_half_up(exact(Fraction(ticks) * entry.rate.fps / TICKS_PER_SECOND)) for ticks in (first, last))
+            begin, out = (
+                round_half_up(exact(Fraction(ticks) * entry.rate.fps / TICKS_PER_SECOND))
+                for ticks in (first, last)
+            )
             if (begin, out) != (entry.begin, entry.out) and entry.begin <= begin < out <= entry.out:
                 entry.start, entry.end = entry.start + (begin - entry.begin), entry.end - (entry.out - out)
                 entry.begin, entry.out = begin, out
-                result.notes.append(Note("warning", "ticks", f"{place}/{entry.id or entry.position}",
-                                         "it overlaps its neighbour; its ticks say where it stands"))
+                result.notes.append(
+                    Note(
+                        "warning",
+                        "ticks",
+                        f"{place}/{entry.id or entry.position}",
+                        "it overlaps its neighbour; its ticks say where it stands",
+                    )
+                )
 
 
 def _frame(text: str | None, default: int) -> Exact:
@@ -179,7 +230,13 @@ def _frame(text: str | None, default: int) -> Exact:
 
 
 def _fill_open(
-    entry: Entry, before: Entry | None, after: Entry | None, entries: list[Entry], index: int, rate: Rate, place: str,
+    entry: Entry,
+    before: Entry | None,
+    after: Entry | None,
+    entries: list[Entry],
+    index: int,
+    rate: Rate,
+    place: str,
     result: Settled,
 ) -> None:
     open_start, open_end = entry.start == -1, entry.end == -1
@@ -192,8 +249,14 @@ def _fill_open(
     if open_end and after is not None:
         entry.end, open_end = after.end, False
     if open_start or open_end:
-        result.notes.append(Note("warning", "open-end", f"{place}/{entry.id or entry.position}",
-                                 "start or end is left open and no transition stands beside it; counted from its source"))
+        result.notes.append(
+            Note(
+                "warning",
+                "open-end",
+                f"{place}/{entry.id or entry.position}",
+                "start or end is left open and no transition stands beside it; counted from its source",
+            )
+        )
         length = round_half_up(exact(max(entry.out - entry.begin, 0) * Fraction(rate.fps) / entry.rate.fps))
         if open_start and open_end:
             earlier = [one.end for one in entries[:index] if one.tag != "transitionitem"]
@@ -211,7 +274,11 @@ def _place_transition(
     entry: Entry, index: int, entries: list[Entry], rate: Rate, place: str, kind: str, result: Settled
 ) -> None:
     before = entries[index - 1] if index and entries[index - 1].tag != "transitionitem" else None
-    after = entries[index + 1] if index + 1 < len(entries) and entries[index + 1].tag != "transitionitem" else None
+    after = (
+        entries[index + 1]
+        if index + 1 < len(entries) and entries[index + 1].tag != "transitionitem"
+        else None
+    )
     if before is not None and before.end < entry.start:
         before = None
     if after is not None and after.start > entry.end:
@@ -224,7 +291,9 @@ def _place_transition(
     if after is not None and after.start < cut:
         after.begin += exact((cut - after.start) * Fraction(after.rate.fps) / rate.fps)
         after.start = cut
-    entry.transition = read_transition(entry, start, end - start, cut, kind, f"{place}/transition-{entry.position}")
+    entry.transition = read_transition(
+        entry, start, end - start, cut, kind, f"{place}/transition-{entry.position}"
+    )
     result.transitions.append(entry.transition)
 
 
@@ -264,15 +333,25 @@ def _check_length(entry: Entry, rate: Rate, place: str, retimed: set[int], resul
         return
     if entry.rate != rate and abs(Fraction(used - shown) / rate.fps) <= slack:
         entry.rate = rate
-        result.notes.append(Note("warning", "rate-of-in", f"{place}/{entry.id or entry.position}",
-                                 "in and out count in the sequence's rate, not in the item's own"))
+        result.notes.append(
+            Note(
+                "warning",
+                "rate-of-in",
+                f"{place}/{entry.id or entry.position}",
+                "in and out count in the sequence's rate, not in the item's own",
+            )
+        )
 
 
-def read_transition(entry: Entry, start: Exact, duration: Exact, cut: Exact, kind: str, transition_id: str) -> Transition:
+def read_transition(
+    entry: Entry, start: Exact, duration: Exact, cut: Exact, kind: str, transition_id: str
+) -> Transition:
     """Read the effect of a ``transitionitem``; a missing one is a dissolve, or equal power for sound."""
     effect = entry.parts.get("effect")
     if effect is None:
-        return Transition(transition_id, "", "dissolve" if kind == "video" else "audio-equal-power", start, duration, cut)
+        return Transition(
+            transition_id, "", "dissolve" if kind == "video" else "audio-equal-power", start, duration, cut
+        )
     name = (effect.findtext("name") or "").strip()
     identifier = (effect.findtext("effectid") or "").strip()
     unread = tuple(raw_of(child) for child in entry.unread)
@@ -309,6 +388,18 @@ def read_transition(entry: Entry, start: Exact, duration: Exact, cut: Exact, kin
     partial = real(effect.findtext("startratio") or "0") != 0 or real(effect.findtext("endratio") or "1") != 1
     kept = (*unread, raw_of(effect)) if found != "dissolve" or parameters or partial else unread
     return Transition(
-        transition_id, name or identifier, found, start, duration, cut, color, pattern, direction, softness, border, border_color,
-        tuple(parameters), kept,
+        transition_id,
+        name or identifier,
+        found,
+        start,
+        duration,
+        cut,
+        color,
+        pattern,
+        direction,
+        softness,
+        border,
+        border_color,
+        tuple(parameters),
+        kept,
     )

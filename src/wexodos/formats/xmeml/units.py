@@ -1,7 +1,9 @@
-"""Between the dialect's units and the model's; sources are the sections of the format reference in ``docs/formats``.
+"""Between the dialect's units and the model's; sources are the sections of the format reference in
+``docs/formats``.
 
 scale      percent of native pixels ↔ factor with fit mode ``none`` (8.1)
-center     fraction of the reference size ↔ pixels from the frame's centre (8.2; reference = the source's own size)
+center     fraction of the reference size ↔ pixels from the frame's centre (8.2; reference = the source's
+           own size)
 anchor     fraction of the source picture, the same in both (8.1)
 rotation   degrees clockwise, the same in both
 crop       percent ↔ fraction (8.1)
@@ -27,7 +29,8 @@ def gain_of_db(level: float) -> float:
 
 
 def snapped_scale(percent: float, fits: tuple[float, ...]) -> float:
-    """Return the scale factor; a percentage within 0.06 of an exact fit (percent) is that fit (rounding, 8.3)."""
+    """Return the scale factor; a percentage within 0.06 of an exact fit (percent) is that fit (rounding,
+    8.3)."""
     for fit in fits:
         if percent != fit and abs(percent - fit) <= 0.06:
             return fit / 100.0

@@ -1,4 +1,5 @@
-"""What is said about items and sequences: markers, labels, what was logged, how many channels the outputs have (2.4, 13)."""
+"""What is said about items and sequences: markers, labels, what was logged, how many channels the outputs
+have (2.4, 13)."""
 
 from __future__ import annotations
 
@@ -33,11 +34,16 @@ def markers_of(elements: list[Element], begin: Exact, scale: Exact) -> list[Mark
         kind = next((word for tag, word in MARKER_KINDS.items() if tag in comment), "marker")
         color = element.find("color")
         length = out - at if out is not None and out > at else 0
-        found.append(Marker(
-            exact((at - begin) * Fraction(scale)) if scale != 1 else at - begin,
-            exact(length * Fraction(scale)) if scale != 1 else length,
-            (element.findtext("name") or "").strip(), comment.strip(), color_of(color) if color is not None else None, kind,
-        ))
+        found.append(
+            Marker(
+                exact((at - begin) * Fraction(scale)) if scale != 1 else at - begin,
+                exact(length * Fraction(scale)) if scale != 1 else length,
+                (element.findtext("name") or "").strip(),
+                comment.strip(),
+                color_of(color) if color is not None else None,
+                kind,
+            )
+        )
     return sorted(found, key=lambda marker: marker.start)
 
 
@@ -46,7 +52,9 @@ def words_of(element: Element) -> tuple[tuple[str, str], ...]:
     for group in ("logginginfo", "comments"):
         parent = element.find(group)
         if parent is not None:
-            found.extend((str(child.tag), child.text.strip()) for child in parent if child.text and child.text.strip())
+            found.extend(
+                (str(child.tag), child.text.strip()) for child in parent if child.text and child.text.strip()
+            )
     return tuple(found)
 
 

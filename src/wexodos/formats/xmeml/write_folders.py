@@ -31,8 +31,11 @@ class Organiser:
         self.items = items
         self._bins: dict[str, Element] = {}
 
-    def write(self, root: Element, sequence: Sequence, write_sequence: Callable[[Element, Sequence], None]) -> None:
-        """Write everything under one project. Clips come first: a file is spelled in full where it first stands."""
+    def write(
+        self, root: Element, sequence: Sequence, write_sequence: Callable[[Element, Sequence], None]
+    ) -> None:
+        """Write everything under one project. Clips come first: a file is spelled in full where it first
+        stands."""
         project = add(root, "project")
         add(project, "name", sequence.name)
         top = add(project, "children")
@@ -64,5 +67,10 @@ class Organiser:
             add(clip, "duration", round_half_up(media.duration))
         write_rate(clip, media.rate or sequence.rate)
         add(clip, "ismasterclip", "TRUE")
-        self.items.file(add(add(add(add(clip, "media"), "video" if media.video or not media.audio else "audio"), "track"),
-                            "clipitem"), media)
+        self.items.file(
+            add(
+                add(add(add(clip, "media"), "video" if media.video or not media.audio else "audio"), "track"),
+                "clipitem",
+            ),
+            media,
+        )

@@ -52,10 +52,25 @@ from wexodos.model.speed import average, straightened
 from wexodos.timing import Exact, Rate, absolute, ceil, exact, floor, round_half_up
 
 _GRAPHIC = "GraphicAndType"
-_LOGGING = ("description", "scene", "shottake", "lognote", "good", "originalvideofilename", "originalaudiofilename")
+_LOGGING = (
+    "description",
+    "scene",
+    "shottake",
+    "lognote",
+    "good",
+    "originalvideofilename",
+    "originalaudiofilename",
+)
 
 
-_COMMENTS = ("mastercomment1", "mastercomment2", "mastercomment3", "mastercomment4", "clipcommenta", "clipcommentb")
+_COMMENTS = (
+    "mastercomment1",
+    "mastercomment2",
+    "mastercomment3",
+    "mastercomment4",
+    "clipcommenta",
+    "clipcommentb",
+)
 
 
 WORDS = frozenset(_LOGGING) | frozenset(_COMMENTS)
@@ -63,12 +78,20 @@ WORDS = frozenset(_LOGGING) | frozenset(_COMMENTS)
 
 
 def spelled_rate(item: Item, media: Media | None, rate: Rate, dressed: bool) -> Rate:
-    """The rate an item's ``in`` is counted in: the sequence's, or the medium's where only that one counts it exactly.
+    """The rate an item's ``in`` is counted in: the sequence's, or the medium's where only that one counts it
+    exactly.
 
-    An item beside a transition stays with the sequence's rate, as the transition's length may be no whole number of the
-    other.
+    An item beside a transition stays with the sequence's rate, as the transition's length may be no whole
+    number of the other.
     """
-    if media is None or media.rate is None or media.rate == rate or item.speed is not NORMAL or item.still or dressed:
+    if (
+        media is None
+        or media.rate is None
+        or media.rate == rate
+        or item.speed is not NORMAL
+        or item.still
+        or dressed
+    ):
         return rate
     if isinstance(rate.frames(item.source_in), int):
         return rate
@@ -76,7 +99,8 @@ def spelled_rate(item: Item, media: Media | None, rate: Rate, dressed: bool) -> 
 
 
 def base_frame(item: Item, media: Media | None, rate: Rate) -> int:
-    """The item's ``in`` before transitions: media frames after the speed change, counted in ``rate`` (6.1)."""
+    """The item's ``in`` before transitions: media frames after the speed change, counted in ``rate``
+    (6.1)."""
     speed = item.speed
     position = rate.frames(item.source_in)
     if isinstance(speed, Variable):
@@ -93,7 +117,11 @@ def _length(media: Media | None, rate: Rate) -> Exact:
     """A medium's length in frames of ``rate``; 0 where it is not known."""
     if media is None or not media.duration:
         return 0
-    return exact(media.duration * Fraction(rate.fps) / media.rate.fps) if media.rate is not None else media.duration
+    return (
+        exact(media.duration * Fraction(rate.fps) / media.rate.fps)
+        if media.rate is not None
+        else media.duration
+    )
 
 
 class ItemWriter:
@@ -109,20 +137,35 @@ class ItemWriter:
         self.sequence = sequence
 
     def item(
-        self, parent: Element, key: str, item: Item, channel: int | None, into: Transition | None, out: Transition | None,
-        group: list[Spelled], nested: Callable[[Element, str], None] | None, track: Track,
+        self,
+        parent: Element,
+        key: str,
+        item: Item,
+        channel: int | None,
+        into: Transition | None,
+        out: Transition | None,
+        group: list[Spelled],
+        nested: Callable[[Element, str], None] | None,
+        track: Track,
     ) -> None:
         """Write one item, dressed with the transitions beside it (3.3)."""
         content = item.content
         generated = isinstance(content, Generator) or (
-            isinstance(content, Title) and content.words_known and content.template != _GRAPHIC)
+            isinstance(content, Title) and content.words_known and content.template != _GRAPHIC
+        )
         media = self.media.get(content.media) if isinstance(content, MediaUse) else None
         own = spelled_rate(item, media, self.sequence.rate, into is not None or out is not None)
         begin = base_frame(item, media, own)
         element = add(parent, "generatoritem" if generated else "clipitem", id=key)
         add(element, "name", item.name)
-        add(element, "enabled", boolean(item.enabled and not (
-            item.sound is not None and channel is not None and channel in item.sound.muted)))
+        add(
+            element,
+            "enabled",
+            boolean(
+                item.enabled
+                and not (item.sound is not None and channel is not None and channel in item.sound.muted)
+            ),
+        )
         retimed = item.speed is not NORMAL and not (isinstance(item.speed, Constant) and item.speed.rate == 0)
         add(element, "duration", self._duration(item, media, begin, own))
         write_rate(element, own)
@@ -140,7 +183,9 @@ class ItemWriter:
             add(element, tag, value)
         if isinstance(item.speed, Constant) and item.speed.rate == 0 and not generated:
             add(element, "stillframe", "TRUE")
-            frames = (media.rate if media is not None and media.rate is not None else own).frames(item.source_in)
+            frames = (media.rate if media is not None and media.rate is not None else own).frames(
+                item.source_in
+            )
             add(element, "stillframeoffset", floor(frames + Fraction(1, 1000)))
         if item.alpha:
             add(element, "alphatype", item.alpha)
@@ -161,7 +206,9 @@ class ItemWriter:
             add(source, "mediatype", "audio")
             add(source, "trackindex", channel)
         if retimed:
-            self._speed(element, item.speed, item, media, begin, own, "audio" if channel is not None else "video")
+            self._speed(
+                element, item.speed, item, media, begin, own, "audio" if channel is not None else "video"
+            )
         if item.motion is not None:
             self._motion(element, item.motion, item, begin, own)
         if item.sound is not None:
@@ -184,7 +231,10 @@ class ItemWriter:
             add(link, "mediatype", member.medium)
             add(link, "trackindex", member.track)
             add(link, "clipindex", member.index)
-            if member.channel is not None and len(member.item.sound.channels if member.item.sound else ()) > 1:
+            if (
+                member.channel is not None
+                and len(member.item.sound.channels if member.item.sound else ()) > 1
+            ):
                 add(link, "groupindex", 1 + sorted({one.item.id for one in group}).index(member.item.id))
         self._notes(element, item, track)
         for raw in item.raw:
@@ -203,7 +253,9 @@ class ItemWriter:
             length = self.sequences[item.content.sequence].duration
         if isinstance(item.speed, Constant) and item.speed.rate not in (0, 1):
             length = exact(Fraction(length) / absolute(item.speed.rate))
-        return max(round_half_up(length), begin + ceil(item.duration)) if not length else round_half_up(length)
+        return (
+            max(round_half_up(length), begin + ceil(item.duration)) if not length else round_half_up(length)
+        )
 
     def file(self, parent: Element, media: Media) -> None:
         """Write a medium: in full where it first stands, by its id later."""
@@ -213,8 +265,14 @@ class ItemWriter:
         self.written.add(media.id)
         add(element, "name", media.name)
         if media.path:
-            add(element, "pathurl", url_of(media.path, "localhost").replace("%3A", "%3a").replace(":", "%3a").replace(
-                "file%3a", "file:", 1))
+            add(
+                element,
+                "pathurl",
+                url_of(media.path, "localhost")
+                .replace("%3A", "%3a")
+                .replace(":", "%3a")
+                .replace("file%3a", "file:", 1),
+            )
         rate = media.rate or self.sequence.rate
         write_rate(element, rate)
         if media.duration is not None:
@@ -252,8 +310,16 @@ class ItemWriter:
         write_rate(file, self.sequence.rate)
         add(file, "duration", ceil(item.duration))
 
-    def _speed(self, parent: Element, speed: Speed, item: Item, media: Media | None, begin: int, rate: Rate,
-               medium: str) -> None:
+    def _speed(
+        self,
+        parent: Element,
+        speed: Speed,
+        item: Item,
+        media: Media | None,
+        begin: int,
+        rate: Rate,
+        medium: str,
+    ) -> None:
         effect = effect_element(add(parent, "filter"), "Time Remap", "timeremap", "motion", "motion", medium)
         variable = isinstance(speed, Variable)
         mean = average(speed, item.duration, self.sequence.rate)
@@ -261,7 +327,14 @@ class ItemWriter:
         parameter(effect, "speed", "speed", number(float(absolute(mean)) * 100), -100000, 100000)
         parameter(effect, "reverse", "reverse", boolean(mean < 0 and not variable))
         parameter(effect, "frameblending", "frameblending", "FALSE")
-        graph = parameter(effect, "graphdict", "graphdict", "0", 0, ceil(_length(media, rate)) or begin + ceil(item.duration))
+        graph = parameter(
+            effect,
+            "graphdict",
+            "graphdict",
+            "0",
+            0,
+            ceil(_length(media, rate)) or begin + ceil(item.duration),
+        )
         if isinstance(speed, Variable):
             for point in straightened(speed).points:
                 key = add(graph, "keyframe")
@@ -271,7 +344,12 @@ class ItemWriter:
             position = rate.frames(item.source_in)
             length = self._duration(item, media, begin, rate)
             last = begin + ceil(item.duration)
-            for when, flag in ((0, "speedkfstart"), (begin, "speedkfin"), (last, "speedkfout"), (length, "speedkfend")):
+            for when, flag in (
+                (0, "speedkfstart"),
+                (begin, "speedkfin"),
+                (last, "speedkfout"),
+                (length, "speedkfend"),
+            ):
                 if (flag == "speedkfstart" and begin == 0) or (flag == "speedkfend" and length <= last):
                     continue
                 key = add(graph, "keyframe")
@@ -303,34 +381,71 @@ class ItemWriter:
         k = fit_factor(motion.fit, source, frame)
         wide, tall = source.width * source.pixel_aspect / frame.pixel_aspect, source.height
 
-        def keyed(effect: Element, key: str, name: str, curve: Curve, spell: Callable[[Vector], Vector],
-                  low: object = None, high: object = None) -> None:
+        def keyed(
+            effect: Element,
+            key: str,
+            name: str,
+            curve: Curve,
+            spell: Callable[[Vector], Vector],
+            low: object = None,
+            high: object = None,
+        ) -> None:
             self._curve(effect, key, name, curve, spell, begin, rate, low, high)
 
         scaled = motion.scale.keys or motion.scale.value != (1.0, 1.0) or abs(k - 1.0) > 1e-9
         if scaled or any(_moves(curve) for curve in (motion.position, motion.rotation, motion.anchor)):
-            effect = effect_element(add(parent, "filter"), "Basic Motion", "basic", "motion", "motion", "video")
-            keyed(effect, "scale", "Scale", motion.scale, lambda value: (100.0 * k * abs(value[-1]),), 0, 1000)
+            effect = effect_element(
+                add(parent, "filter"), "Basic Motion", "basic", "motion", "motion", "video"
+            )
+            keyed(
+                effect, "scale", "Scale", motion.scale, lambda value: (100.0 * k * abs(value[-1]),), 0, 1000
+            )
             keyed(effect, "rotation", "Rotation", motion.rotation, lambda value: value, -8640, 8640)
-            keyed(effect, "center", "Center", motion.position, lambda value: (value[0] / wide, value[1] / tall))
+            keyed(
+                effect, "center", "Center", motion.position, lambda value: (value[0] / wide, value[1] / tall)
+            )
             keyed(effect, "centerOffset", "Anchor Point", motion.anchor, lambda value: value)
         if _moves(motion.crop):
             effect = effect_element(add(parent, "filter"), "Crop", "crop", "motion", "motion", "video")
             for place, side in enumerate(("left", "top", "right", "bottom")):
-                keyed(effect, side, side, motion.crop, lambda value, place=place: (100.0 * value[place],), 0, 100)  # type: ignore[misc]
+                keyed(
+                    effect,
+                    side,
+                    side,
+                    motion.crop,
+                    lambda value, place=place: (100.0 * value[place],),
+                    0,
+                    100,
+                )  # type: ignore[misc]
         corners = _all_corners(motion)
         if _moves(corners):
             effect = effect_element(add(parent, "filter"), "Distort", "distort", "motion", "motion", "video")
             for place, (key, x, y) in enumerate(_CORNERS):
-                keyed(effect, key, key, corners, lambda value, place=place, x=x, y=y: (  # type: ignore[misc]
-                    x + value[2 * place], y + value[2 * place + 1]))
+                keyed(
+                    effect,
+                    key,
+                    key,
+                    corners,
+                    lambda value, place=place, x=x, y=y: (  # type: ignore[misc]
+                        x + value[2 * place],
+                        y + value[2 * place + 1],
+                    ),
+                )
         if motion.opacity.keys or motion.opacity.value != (1.0,):
             effect = effect_element(add(parent, "filter"), "Opacity", "opacity", "motion", "motion", "video")
             keyed(effect, "opacity", "opacity", motion.opacity, lambda value: (100.0 * value[0],), 0, 100)
 
     def _curve(
-        self, effect: Element, key: str, name: str, curve: Curve, spell: Callable[[Vector], Vector], begin: int, rate: Rate,
-        low: object, high: object,
+        self,
+        effect: Element,
+        key: str,
+        name: str,
+        curve: Curve,
+        spell: Callable[[Vector], Vector],
+        begin: int,
+        rate: Rate,
+        low: object,
+        high: object,
     ) -> None:
         element = add(effect, "parameter")
         add(element, "parameterid", key)
@@ -354,24 +469,49 @@ class ItemWriter:
                 parent.append(piece)
             return
 
-        def keys(holder: Element, key: str, name: str, curve: Curve, spell: Callable[[Vector], Vector], low: object,
-                 high: object) -> None:
+        def keys(
+            holder: Element,
+            key: str,
+            name: str,
+            curve: Curve,
+            spell: Callable[[Vector], Vector],
+            low: object,
+            high: object,
+        ) -> None:
             self._curve(holder, key, name, curve, spell, begin, rate, low, high)
 
         write_known(parent, effect, keys)
 
     def _exact_own(self, frames: Exact, own: Rate) -> Exact:
-        return frames if own == self.sequence.rate else exact(frames * Fraction(own.fps) / self.sequence.rate.fps)
+        return (
+            frames
+            if own == self.sequence.rate
+            else exact(frames * Fraction(own.fps) / self.sequence.rate.fps)
+        )
 
     def _sound(self, parent: Element, item: Item, begin: int, rate: Rate) -> None:
         sound = item.sound
         if sound is None:
             return
         if sound.level.keys or sound.level.value != (0.0,):
-            effect = effect_element(add(parent, "filter"), "Audio Levels", "audiolevels", "audiolevels", "audiolevels", "audio")
-            self._curve(effect, "level", "Level", sound.level, lambda value: (gain_of_db(value[0]),), begin, rate, 0, MAX_GAIN)
+            effect = effect_element(
+                add(parent, "filter"), "Audio Levels", "audiolevels", "audiolevels", "audiolevels", "audio"
+            )
+            self._curve(
+                effect,
+                "level",
+                "Level",
+                sound.level,
+                lambda value: (gain_of_db(value[0]),),
+                begin,
+                rate,
+                0,
+                MAX_GAIN,
+            )
         if sound.pan is not None:
-            effect = effect_element(add(parent, "filter"), "Audio Pan", "audiopan", "audiopan", "audiopan", "audio")
+            effect = effect_element(
+                add(parent, "filter"), "Audio Pan", "audiopan", "audiopan", "audiopan", "audio"
+            )
             self._curve(effect, "pan", "Pan", sound.pan, lambda value: value, begin, rate, -1, 1)
 
     def _notes(self, element: Element, item: Item, track: Track) -> None:
@@ -379,7 +519,10 @@ class ItemWriter:
         if item.note:
             metadata.setdefault("lognote", item.note)
         if track.stem and item.sound is not None:
-            metadata = {"mastercomment1": f"STEM: {track.stem}", **{k: v for k, v in metadata.items() if k != "mastercomment1"}}
+            metadata = {
+                "mastercomment1": f"STEM: {track.stem}",
+                **{k: v for k, v in metadata.items() if k != "mastercomment1"},
+            }
         write_words(element, metadata)
         if item.label:
             add(add(element, "labels"), "label2", item.label)
@@ -395,14 +538,21 @@ def write_words(element: Element, metadata: dict[str, str]) -> None:
                 add(holder, name, text)
 
 
-_CORNERS = (("ulcorner", -0.5, -0.5), ("urcorner", 0.5, -0.5), ("lrcorner", 0.5, 0.5), ("llcorner", -0.5, 0.5))
+_CORNERS = (
+    ("ulcorner", -0.5, -0.5),
+    ("urcorner", 0.5, -0.5),
+    ("lrcorner", 0.5, 0.5),
+    ("llcorner", -0.5, 0.5),
+)
 
 
 def stretches(motion: Motion) -> bool:
-    """Whether width and height are scaled apart, or mirrored, and a still distortion of the corners says so exactly: the
-    ratio of the two never changes and nothing turns on an anchor of its own."""
-    ratios = {(round(value[0] / value[-1], 9) if value[-1] else 1.0, value[-1] < 0) for value in
-              ([key.value for key in motion.scale.keys] or [motion.scale.value])}
+    """Whether width and height are scaled apart, or mirrored, and a still distortion of the corners says so
+    exactly: the ratio of the two never changes and nothing turns on an anchor of its own."""
+    ratios = {
+        (round(value[0] / value[-1], 9) if value[-1] else 1.0, value[-1] < 0)
+        for value in ([key.value for key in motion.scale.keys] or [motion.scale.value])
+    }
     return len(ratios) == 1 and not _moves(motion.anchor) and not _moves(motion.corners)
 
 
@@ -415,7 +565,8 @@ def _all_corners(motion: Motion) -> Curve:
 
 
 def _at_cut(transition: Transition) -> bool:
-    """Whether the cut lies where no alignment says it, so that neighbours are spelled with the cut itself (3.3)."""
+    """Whether the cut lies where no alignment says it, so that neighbours are spelled with the cut itself
+    (3.3)."""
     before = transition.cut - transition.start
     return before not in (0, transition.duration) and 2 * before != transition.duration
 

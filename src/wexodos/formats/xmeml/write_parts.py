@@ -76,7 +76,9 @@ def write_color(element: Element, color: str) -> None:
         add(element, tag, int(color[place : place + 2], 16))
 
 
-def parameter(effect: Element, key: str, name: str, value: object, low: object = None, high: object = None) -> Element:
+def parameter(
+    effect: Element, key: str, name: str, value: object, low: object = None, high: object = None
+) -> Element:
     element = add(effect, "parameter")
     add(element, "parameterid", key)
     add(element, "name", name)
@@ -90,8 +92,13 @@ def parameter(effect: Element, key: str, name: str, value: object, low: object =
 def effect_element(parent: Element, name: str, key: str, category: str, kind: str, medium: str) -> Element:
     """An ``effect`` with the five fields every one of them has."""
     effect = add(parent, "effect")
-    for tag, text in (("name", name), ("effectid", key), ("effectcategory", category), ("effecttype", kind),
-                      ("mediatype", medium)):
+    for tag, text in (
+        ("name", name),
+        ("effectid", key),
+        ("effectcategory", category),
+        ("effecttype", kind),
+        ("mediatype", medium),
+    ):
         add(effect, tag, text)
     return effect
 

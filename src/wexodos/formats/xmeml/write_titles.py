@@ -1,4 +1,5 @@
-"""Write titles, generators and transitions: everything whose picture is made by an effect of the dialect (4, 10, 11)."""
+"""Write titles, generators and transitions: everything whose picture is made by an effect of the dialect (4,
+10, 11)."""
 
 from __future__ import annotations
 
@@ -29,15 +30,36 @@ _EFFECTS = {
     "audio-equal-power": ("KGAudioTransCrossFade3dB", ""),
 }
 _SOUND_NAMES = {"audio-linear": "Cross Fade ( 0dB)", "audio-equal-power": "Cross Fade (+3dB)"}
-_GENERATORS = {"colour": ("Color", "Matte"), "black": ("Black", "Matte"), "bars": ("Bars", "Bars"), "tone": ("Tone", "Tone"),
-               "gradient": ("Gradient", "Render"), "noise": ("Noise", "Render"), "leader": ("Counting Leader", "Render"),
-               "transparent": ("Transparent", "Render"), "slate": ("Slate", "Render"), "timecode": ("Timecode", "Render")}
-_BACKWARDS = frozenset({"reverse", "right to left", "bottom to top", "anticlockwise", "sides to centre", "edges to centre",
-                        "top and bottom to centre", "from bottom right", "from bottom left"})
+_GENERATORS = {
+    "colour": ("Color", "Matte"),
+    "black": ("Black", "Matte"),
+    "bars": ("Bars", "Bars"),
+    "tone": ("Tone", "Tone"),
+    "gradient": ("Gradient", "Render"),
+    "noise": ("Noise", "Render"),
+    "leader": ("Counting Leader", "Render"),
+    "transparent": ("Transparent", "Render"),
+    "slate": ("Slate", "Render"),
+    "timecode": ("Timecode", "Render"),
+}
+_BACKWARDS = frozenset(
+    {
+        "reverse",
+        "right to left",
+        "bottom to top",
+        "anticlockwise",
+        "sides to centre",
+        "edges to centre",
+        "top and bottom to centre",
+        "from bottom right",
+        "from bottom left",
+    }
+)
 
 
 def own_spelling(raws: tuple[Raw, ...], tag: str) -> Element | None:
-    """The kept spelling of an effect in this dialect, to be written word for word; None where there is none."""
+    """The kept spelling of an effect in this dialect, to be written word for word; None where there is
+    none."""
     found = next((raw for raw in raws if raw.dialect == "xmeml" and raw.tag == tag), None)
     return kept(found.text) if found is not None else None
 
@@ -88,7 +110,9 @@ def _style(effect: Element, run: TextRun, index: str) -> None:
         parameter(effect, f"fontsize{index}", "Size", number(run.size), 0, 1000)
     parameter(effect, f"fontstyle{index}", "Style", 1 + run.bold + 2 * run.italic, 1, 4)
     if run.align in ("left", "center", "right"):
-        parameter(effect, f"fontalign{index}", "Alignment", 1 + ("left", "center", "right").index(run.align), 1, 3)
+        parameter(
+            effect, f"fontalign{index}", "Alignment", 1 + ("left", "center", "right").index(run.align), 1, 3
+        )
     if run.color:
         color_parameter(effect, f"fontcolor{index}", "Font Color", run.color)
     if run.tracking is not None:
@@ -125,7 +149,9 @@ def write_generator(parent: Element, generator: Generator) -> None:
         color_parameter(effect, "fillcolor", "Color", generator.color)
 
 
-def write_transition(parent: Element, transition: Transition, outgoing: bool, incoming: bool, kind: str, rate: Rate) -> None:
+def write_transition(
+    parent: Element, transition: Transition, outgoing: bool, incoming: bool, kind: str, rate: Rate
+) -> None:
     """Write a transition between its neighbours."""
     element = add(parent, "transitionitem")
     add(element, "start", transition.start)

@@ -12,7 +12,14 @@ from wexodos.formats.strangers import put_back
 from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.write_folders import Organiser, spare_media
 from wexodos.formats.xmeml.write_items import ItemWriter, write_words
-from wexodos.formats.xmeml.write_parts import Spelled, boolean, write_aspect, write_marker, write_rate, write_timecode
+from wexodos.formats.xmeml.write_parts import (
+    Spelled,
+    boolean,
+    write_aspect,
+    write_marker,
+    write_rate,
+    write_timecode,
+)
 from wexodos.formats.xmeml.write_titles import write_transition
 from wexodos.model import Document, NestedUse, Raw, Sequence, Track, Transition
 from wexodos.timing import Exact
@@ -102,7 +109,10 @@ class _Writer:
         for track in sequence.tracks:
             width = 1
             if track.kind == "audio":
-                width = max((len(item.sound.channels) if item.sound else 1 for item in track.items), default=1) or 1
+                width = (
+                    max((len(item.sound.channels) if item.sound else 1 for item in track.items), default=1)
+                    or 1
+                )
             for channel in range(width):
                 numbers[track.kind] += 1
                 output = (numbers["audio"] - 1) % 2 + 1 if track.output is None else track.output + channel
@@ -111,7 +121,9 @@ class _Writer:
                     channels = item.sound.channels or (1,) if item.sound is not None else (None,)
                     if channel < len(channels):
                         key = item.id if channel == 0 else f"{item.id}-ch{channel + 1}"
-                        row.spelled.append(Spelled(item, channels[channel], track.kind, numbers[track.kind], key))
+                        row.spelled.append(
+                            Spelled(item, channels[channel], track.kind, numbers[track.kind], key)
+                        )
                 rows.append(row)
         for row in rows:
             places = sorted(
@@ -127,7 +139,9 @@ class _Writer:
         element = add(parent, "track")
         track = row.track
         starts = {transition.cut: transition for transition in track.transitions}
-        things: list[tuple[Exact, int, Spelled | Transition]] = [(one.item.start, 1, one) for one in row.spelled]
+        things: list[tuple[Exact, int, Spelled | Transition]] = [
+            (one.item.start, 1, one) for one in row.spelled
+        ]
         things += [(transition.cut, 0, transition) for transition in track.transitions]
         for _, _, thing in sorted(things, key=lambda entry: (entry[0], entry[1])):
             if isinstance(thing, Transition):
