@@ -13,10 +13,10 @@ from wexodos.cli.commands import main
 from wexodos.compare import compare
 from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, read_bytes, read_file
-from wexodos.formats.mobs.choices import Spelling
 from wexodos.formats.omf import constants as c
 from wexodos.formats.omf import write
 from wexodos.formats.omf.container import read_container
+from wexodos.formats.spelling import Spelling
 from wexodos.model import Document
 
 

@@ -41,7 +41,7 @@ OWN = {
         "level",
         "fades",
         "channels",
-        "speed",
+        "speed ramp",
         "marker",
         "style",
         "bar",

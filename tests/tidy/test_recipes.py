@@ -13,12 +13,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wexodos.carryover import Options
-from wexodos.carryover.translate import quiet
 from wexodos.cli import main
 from wexodos.demo.build import CUT
 from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
 from wexodos.formats import read_file
+from wexodos.ground import quiet
 from wexodos.job import Decisions, Job, ready
 from wexodos.media import Rules
 from wexodos.model import Document

@@ -1,10 +1,12 @@
 """Carry-over: plan → adapt → write → read back → account for every difference."""
 
-from wexodos.carryover.findings import Choices, Fate, Finding, Remedy
-from wexodos.carryover.options import Options
 from wexodos.carryover.plan import Plan, plan
 from wexodos.carryover.tickets import Homecoming, PutBack, put_back
-from wexodos.carryover.translate import Cancelled, Carried, Progress, carry_over, write_file
+from wexodos.carryover.translate import Carried, carry_over
+from wexodos.ground import Cancelled, Progress, write_file
+from wexodos.settling.findings import Choices, Finding
+from wexodos.settling.options import Options
+from wexodos.settling.vocabulary import Fate, Remedy
 
 __all__ = [
     "Cancelled",

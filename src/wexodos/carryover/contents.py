@@ -5,285 +5,250 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wexodos.carryover.context import Context, Lane, Work
-from wexodos.carryover.findings import FATE_OF, Fate, Remedy
 from wexodos.carryover.inventory import numbered
-from wexodos.carryover.structure import drop, note_in_place
+from wexodos.carryover.motions import alpha_of
+from wexodos.carryover.tracks import not_understood
 from wexodos.carryover.words import titled
 from wexodos.evaluate.following import followed, largest, spread
-from wexodos.formats.xmeml import WORDS
-from wexodos.model import Adjustment, Effect, Generator, Item, MediaUse, Title
+from wexodos.model import Adjustment, Curve, Effect, Generator, Item, MediaUse, Motion, Title
+from wexodos.settling.context import Context, Lane, Work
+from wexodos.settling.leaving import drop, gone, kind_of, loosen, note_in_place
+from wexodos.settling.vocabulary import Cause, Fate, Kind, Remedy
+from wexodos.timing import Exact
+
+_COLOURS = ("color", "colour", "fill color", "fillcolor")
+"""Settings of a generator that stand in the model already."""
 
 
 def contents(context: Context, work: Work) -> None:
     """Adapt every item's content."""
     for lane in list(work.lanes):
         for item in list(lane.items):
-            changed: Item | None = item
+            left: Item | None = item
             if isinstance(item.content, Title):
-                changed = titled(context, work, lane, item, item.content)
+                left = titled(context, work, lane, item, item.content)
             elif isinstance(item.content, Generator):
-                changed = _generator(context, work, lane, item, item.content)
+                left = _generator(context, work, lane, item, item.content)
             elif isinstance(item.content, Adjustment):
-                changed = _adjustment(context, work, lane, item)
-            elif (
-                isinstance(item.content, MediaUse) and item.content.media not in context.document.media_by_id
-            ):
-                drop(
-                    context,
-                    work,
-                    lane,
-                    item,
-                    Fate.LEFT,
-                    "the file does not say which medium it is",
-                    "relink it first",
-                )
-                changed = None
-            if changed is not None:
-                changed = _dressing(context, work, lane, changed)
-                if changed is not item:
-                    lane.swap(item, changed)
+                left = _adjustment(context, work, lane, item)
+            elif isinstance(item.content, MediaUse):
+                left = _medium(context, work, lane, item, item.content)
+            if left is not None:
+                _dressing(context, work, lane, left)
+
+
+def _medium(context: Context, work: Work, lane: Lane, item: Item, use: MediaUse) -> Item | None:
+    if use.media in context.document.media_by_id:
+        return item
+    why, do = "the file does not say which medium it is", "relink it first"
+    drop(context, work, lane, item, Cause.MEDIUM_UNKNOWN, why, do)
+    return None
 
 
 def _generator(context: Context, work: Work, lane: Lane, item: Item, generator: Generator) -> Item | None:
-    own = any(raw.dialect == context.destination.format for raw in generator.raw)
-    if generator.kind in context.destination.generators.kinds or (own and context.destination.filters.carry):
-        settings = [
-            name
-            for name, _ in generator.parameters
-            if name.lower() not in ("color", "colour", "fill color", "fillcolor")
-        ]
-        if settings and not own:
-            context.find(
-                work,
-                "generator",
-                "settings",
-                item,
-                lane.label,
-                Fate.LEFT,
-                "its other settings belong to the other dialect",
-                "set it again there",
-                ("generator settings",),
-                before=", ".join(f"{name} {value}" for name, value in generator.parameters)[:300],
-            )
-        return item
-    options = (Remedy.NOTE, Remedy.LEAVE)
-    remedy = context.decide("generator", generator.kind, item.id, *options)
+    own = context.own(generator.raw)
+    takes = context.destination
+    if generator.kind in takes.generators.kinds or (own and takes.filters.carry):
+        lost = [f"{name} {value}" for name, value in generator.parameters if name.lower() not in _COLOURS]
+        if own:
+            return item
+        item = _opaque(context, work, lane, item)
+        generator = _made(item)
+        reason = context.because(
+            work,
+            Cause.GENERATOR_SETTINGS,
+            item,
+            lane.label,
+            "its other settings belong to the other dialect",
+            "set it again there",
+            what="settings",
+            fate=Fate.LEFT,
+            before=", ".join(lost)[:300],
+        )
+        bare = replace(item, content=replace(generator, parameters=(), raw=()))
+        return work.put(lane, item, bare, reason if lost else context.spelled(Cause.GENERATOR_SETTINGS))
     name = generator.name or generator.kind
-    added = note_in_place(work, item, f"generator: {name}") if remedy is Remedy.NOTE else ()
-    drop(
-        context,
-        work,
-        lane,
-        item,
-        FATE_OF[remedy],
-        f"the far side does not make {name!r}",
-        "make it again there",
-        remedy,
-        options,
-        also=added,
-    )
+    options = (Remedy.NOTE, Remedy.LEAVE)
+    choice = context.decide(Cause.NO_GENERATOR, item.kind, item.id, *options)
+    why, do = f"the far side does not make {name!r}", "make it again there"
+    reason = drop(context, work, lane, item, Cause.NO_GENERATOR, why, do, choice=choice)
+    if choice.remedy is Remedy.NOTE:
+        note_in_place(context, work, item, f"generator: {name}", reason)
     return None
+
+
+def _made(item: Item) -> Generator:
+    assert isinstance(item.content, Generator)
+    return item.content
+
+
+def _opaque(context: Context, work: Work, lane: Lane, item: Item) -> Item:
+    """A colour that can be seen through as an opaque one whose item can: generators have no alpha of their
+    own."""
+    generator = _made(item)
+    share = alpha_of(generator.color) if generator.color else 1.0
+    if share == 1.0 or generator.color is None:
+        return item
+    motion = item.motion or Motion()
+    fainter = replace(
+        motion.opacity,
+        value=(motion.opacity.value[0] * share,),
+        keys=tuple(replace(key, value=(key.value[0] * share,)) for key in motion.opacity.keys),
+    )
+    reason = context.because(
+        work,
+        Cause.SEE_THROUGH,
+        item,
+        lane.label,
+        "colours are not see-through there; the item is instead",
+        "nothing",
+        what="colour",
+        before=generator.color,
+        after=f"{share:.0%} opaque",
+        minutes=0,
+    )
+    opaque = replace(
+        item,
+        content=replace(generator, color=f"{generator.color[:7]}ff"),
+        motion=replace(motion, opacity=fainter),
+    )
+    return work.put(lane, item, opaque, reason)
 
 
 def _adjustment(context: Context, work: Work, lane: Lane, item: Item) -> Item | None:
-    same = all(
-        effect.raw is not None and effect.raw.dialect == context.destination.format for effect in item.effects
-    )
-    if context.destination.filters.carry and same and context.destination.format == "xmeml":
+    same = all(effect.raw is not None and context.own((effect.raw,)) for effect in item.effects)
+    if context.destination.filters.carry and same and context.spells.adjustments:
         return item
     settings = "; ".join(effect.name for effect in item.effects) or "no filters"
-    options = (Remedy.NOTE, Remedy.LEAVE)
-    remedy = context.decide("filter", "adjustment", item.id, *options)
-    added = note_in_place(work, item, f"adjustment: {settings}") if remedy is Remedy.NOTE else ()
-    below = tuple(
-        one.id
-        for other in work.lanes
-        if other.kind == "video"
-        for one in other.items
-        if one.span.overlaps(item.span)
+    choice = context.decide(
+        Cause.NO_ADJUSTMENT, item.kind, item.id, Remedy.NOTE, Remedy.LEAVE, kind=kind_of(item)
     )
-    drop(
-        context,
-        work,
-        lane,
-        item,
-        FATE_OF[remedy],
-        "no adjustment items on the far side",
-        f"filter what lies below: {settings}",
-        remedy,
-        options,
-        covers=("filters",),
-        also=(*added, *below),
-    )
+    why, do = "no adjustment items on the far side", f"filter what lies below: {settings}"
+    reason = gone(context, work, lane, item, Cause.NO_ADJUSTMENT, why, do, choice=choice)
+    work.take(lane, item, reason)
+    loosen(context, work, lane, reason.fate)
+    if choice.remedy is Remedy.NOTE:
+        note_in_place(context, work, item, f"adjustment: {settings}", reason)
     return None
 
 
-def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> Item:
+def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> None:
     item = _filters(context, work, lane, item)
-    destination = context.destination
-    if (
-        item.blend != "normal"
-        and destination.pictures.blends != "all"
-        and item.blend not in destination.pictures.blends
-    ):
-        context.find(
+    item = _blend_and_alpha(context, work, lane, item)
+    if item.label and not context.destination.tracks.labels:
+        reason = context.because(
             work,
-            "opacity",
-            "blend mode",
+            Cause.NO_LABELS,
             item,
             lane.label,
-            Fate.LEFT,
+            "colour labels have no form there",
+            "nothing",
+            what="label",
+            fate=Fate.LEFT,
+            before=item.label,
+        )
+        item = work.put(lane, item, replace(item, label=None), reason)
+    _raws(context, work, lane, item)
+
+
+def _blend_and_alpha(context: Context, work: Work, lane: Lane, item: Item) -> Item:
+    pictures = context.destination.pictures
+    if item.blend != "normal" and pictures.blends != "all" and item.blend not in pictures.blends:
+        reason = context.because(
+            work,
+            Cause.NO_BLEND,
+            item,
+            lane.label,
             f"no blend mode {item.blend!r} there",
             "blend it again there",
-            ("blend mode",),
+            what="blend mode",
+            fate=Fate.LEFT,
             before=item.blend,
             after="normal",
         )
-        item = replace(item, blend="normal")
-    told = item.alpha and item.alpha != "none" and not isinstance(item.content, Title | Generator)
-    if not destination.pictures.alpha and item.alpha:
-        if told:
-            context.find(
+        item = work.put(lane, item, replace(item, blend="normal"), reason)
+    if item.alpha and not pictures.alpha:
+        said = item.alpha != "none" and not isinstance(item.content, Title | Generator)
+        reason = context.spelled()
+        if said:
+            reason = context.because(
                 work,
-                "media",
-                "alpha",
+                Cause.NO_ALPHA,
                 item,
                 lane.label,
-                Fate.LEFT,
-                f"the dialect cannot say that its alpha is {item.alpha!r}; the receiver looks into "
-                "the file itself",
+                f"the dialect cannot say that its alpha is {item.alpha!r}; the receiver looks into the file "
+                "itself",
                 "check that it is transparent there",
-                ("alpha",),
+                what="alpha",
+                fate=Fate.LEFT,
                 before=item.alpha,
                 after="not said",
             )
-        item = replace(item, alpha=None)
-    if item.label and not destination.tracks.labels:
-        context.find(
-            work,
-            "metadata",
-            "label",
-            item,
-            lane.label,
-            Fate.LEFT,
-            "colour labels have no form there",
-            "nothing",
-            ("label",),
-            before=item.label,
-        )
-        item = replace(item, label=None)
-    item = _metadata(context, work, lane, item)
+        item = work.put(lane, item, replace(item, alpha=None), reason)
+    return item
+
+
+def _raws(context: Context, work: Work, lane: Lane, item: Item) -> None:
+    """Pieces of the file that no reader understands, and takes stacked on each other."""
     foreign = [
         raw
         for raw in item.raw
-        if raw.dialect != destination.format
-        or (raw.tag == "audition" and "<mc-clip" in raw.text and not destination.nests.angles)
+        if raw.dialect != context.destination.format
+        or (raw.tag == "audition" and "<mc-clip" in raw.text and not context.destination.nests.angles)
     ]
-    for name in numbered([raw.tag for raw in foreign]):
-        why = "Wexodos does not understand this element; it belongs to the other dialect"
+    for name, raw in zip(numbered([raw.tag for raw in foreign]), foreign):
+        reason = not_understood(context, work, name, (0, 0), lane.label, item.id)
+        reason.item, reason.start, reason.stop = f"{work.prefix}{item.name or item.kind}", *_span(work, item)
         if name.startswith("audition"):
-            why = "takes stacked on each other have no form there; the one in use goes"
-        context.find(
-            work,
-            "metadata",
-            name,
-            item,
-            lane.label,
-            Fate.LEFT,
-            why,
-            "kept for the way back",
-            ("unread elements",),
-        )
-    return replace(item, raw=tuple(raw for raw in item.raw if raw not in foreign)) if foreign else item
+            reason.why = "takes stacked on each other have no form there; the one in use goes"
+        rest = tuple(one for one in item.raw if one is not raw)
+        item = work.put(lane, item, replace(item, raw=rest), reason)
 
 
-def _metadata(context: Context, work: Work, lane: Lane, item: Item) -> Item:
-    """Metadata that Track XML has no field for; scene and shot go into the fields it has."""
-    if context.destination.format != "xmeml" or not item.metadata:
-        return item
-    known: dict[str, str] = {}
-    lost: list[str] = []
-    for key, value in item.metadata:
-        field = next((name for ending, name in _FIELDS.items() if key.endswith(ending)), key)
-        if field in WORDS and field not in known:
-            known[field] = value
-        else:
-            lost.append(f"{key}: {value}")
-    moved = tuple(known.items())
-    if lost or moved != item.metadata:
-        fate = Fate.LEFT if lost else Fate.ADAPTED
-        context.find(
-            work,
-            "metadata",
-            "metadata",
-            item,
-            lane.label,
-            fate,
-            "Track XML has no field for it" if lost else "it goes into the fields that Track XML has",
-            "nothing",
-            ("metadata",),
-            before="; ".join(lost or [key for key, _ in item.metadata])[:300],
-        )
-    return replace(item, metadata=moved)
-
-
-_FIELDS = {"studio.scene": "scene", "studio.shot": "shottake"}
+def _span(work: Work, item: Item) -> tuple[Exact, Exact]:
+    return item.start + work.shift, item.end + work.shift
 
 
 def _filters(context: Context, work: Work, lane: Lane, item: Item) -> Item:
-    if not item.effects:
-        return item
-    kept, options = [], (Remedy.LEAVE, Remedy.NOTE)
     takes = context.destination.filters
-    for effect, name in zip(item.effects, numbered([effect.name for effect in item.effects])):
-        same = effect.raw is not None and effect.raw.dialect == context.destination.format
-        if takes.carry and same:
-            kept.append(effect)
+    names = numbered([effect.name for effect in item.effects])
+    for effect, name in zip(item.effects, names):
+        if takes.carry and effect.raw is not None and context.own((effect.raw,)):
             continue
         if effect.kind in takes.known and effect.settings:
-            kept.append(_known(context, work, lane, item, effect, name))
+            item = _known(context, work, lane, item, effect, name)
             continue
-        remedy = context.decide("filter", name, item.id, *options)
+        kind = Kind.COLOUR if effect.kind in ("primaries", "lut") else Kind.FILTER
+        choice = context.decide(Cause.NO_FILTER, name, item.id, Remedy.LEAVE, Remedy.NOTE, kind=kind)
         settings = ", ".join(
             f"{one.name} {one.value}" + (f" ({one.keys} keys)" if one.keys else "")
             for one in effect.parameters
         )
-        added: tuple[str, ...] = ()
-        covers: tuple[str, ...] = ("filters", "filter settings")
-        if remedy is Remedy.NOTE:
-            added = note_in_place(work, item, f"{effect.name}: {settings}"[:400])
-            covers = (*covers, "marker")
-        why = (
-            "this filter is unknown in the other dialect"
-            if takes.carry
-            else "the far side takes no such filters"
-        )
-        kind = "colour" if effect.kind in ("primaries", "lut") else "filter"
-        context.remedied(
+        reason = context.because(
             work,
-            kind,
-            name,
+            Cause.NO_FILTER,
             item,
             lane.label,
-            remedy,
-            options,
-            why,
+            "this filter is unknown in the other dialect"
+            if takes.carry
+            else "the far side takes no such filters",
             "filter it again there with these settings",
-            covers,
+            choice=choice,
             before=settings or effect.name,
-            also=added,
         )
-    return replace(item, effects=tuple(kept))
+        if choice.remedy is Remedy.NOTE:
+            note_in_place(context, work, item, f"{effect.name}: {settings}"[:400], reason)
+        rest = tuple(one for one in item.effects if one is not effect)
+        item = work.put(lane, item, replace(item, effects=rest), reason)
+    return item
 
 
-def _known(context: Context, work: Work, lane: Lane, item: Item, effect: Effect, name: str) -> Effect:
+def _known(context: Context, work: Work, lane: Lane, item: Item, effect: Effect, name: str) -> Item:
     """A filter that both dialects have: spelled anew from its settings, eased keys followed where eases have
     no form."""
     takes = context.destination.keyframes
-    settings = []
-    worst = 0.0
-    keys = [0, 0]
+    settings: list[tuple[str, Curve]] = []
+    worst, before, after = 0.0, 0, 0
     for key, curve in effect.settings:
         new = curve
         if curve.animated and (
@@ -291,30 +256,26 @@ def _known(context: Context, work: Work, lane: Lane, item: Item, effect: Effect,
             or (takes.whole_frames and any(not isinstance(one.time, int) for one in curve.keys))
         ):
             reach = max(abs(value) for one in curve.keys for value in one.value)
-            new = followed(
-                curve,
-                float(item.duration),
-                "plain",
-                spread,
-                0.004 * max(reach, 1.0) * context.options.tolerance,
-            )
+            limit = 0.004 * max(reach, 1.0) * context.options.tolerance
+            new = followed(curve, float(item.duration), "plain", spread, limit)
             worst = max(worst, largest(curve, new, float(item.duration), spread))
-            keys = [keys[0] + len(curve.keys), keys[1] + len(new.keys)]
+            before, after = before + len(curve.keys), after + len(new.keys)
         settings.append((key, new))
-    if keys[0]:
-        context.find(
-            work,
-            "filter",
-            name,
-            item,
-            lane.label,
-            Fate.ADAPTED,
-            f"keyframe eases become straight lines; {keys[1]} keys follow the curve that {keys[0]} drew",
-            "nothing",
-            ("filter settings",),
-            before=f"{keys[0]} keyframes",
-            after=f"{keys[1]} keyframes",
-            deviation=(round(worst, 4), ""),
-            minutes=0,
-        )
-    return replace(effect, settings=tuple(settings))
+    if not before:
+        return item
+    reason = context.because(
+        work,
+        Cause.FILTER_FOLLOWED,
+        item,
+        lane.label,
+        f"keyframe eases become straight lines; {after} keys follow the curve that {before} drew",
+        "nothing",
+        what=name,
+        before=f"{before} keyframes",
+        after=f"{after} keyframes",
+        deviation=(round(worst, 4), ""),
+        minutes=0,
+    )
+    made = replace(effect, settings=tuple(settings))
+    effects = tuple(made if one is effect else one for one in item.effects)
+    return work.put(lane, item, replace(item, effects=effects), reason)

@@ -7,9 +7,10 @@ from collections.abc import Iterator
 from wexodos.compare import marker_key
 from wexodos.model import NORMAL, Document, Generator, Item, NestedUse, Sequence, Title
 from wexodos.model.items import Motion
+from wexodos.settling.leaving import kind_of
+from wexodos.settling.speeding import kind_of_speed
 
 _NEUTRAL = Motion()
-_KINDS = {"title": "title", "generator": "generator", "nested": "nested", "multicam": "angles"}
 
 
 def numbered(names: list[str]) -> list[str]:
@@ -20,11 +21,6 @@ def numbered(names: list[str]) -> list[str]:
         seen[name] = seen.get(name, 0) + 1
         found.append(name if seen[name] == 1 else f"{name} ({seen[name]})")
     return found
-
-
-def kind_of(item: Item) -> str:
-    """The kind of finding that an item itself belongs to."""
-    return _KINDS.get(item.kind, "clip")
 
 
 def things(document: Document, sequence: Sequence) -> set[str]:
@@ -56,7 +52,7 @@ def of_item(item: Item) -> Iterator[str]:
     """Yield the keys of one item's things."""
     yield f"{kind_of(item)}|{item.kind}|{item.id}"
     if item.speed is not NORMAL:
-        yield f"speed|speed|{item.id}"
+        yield f"speed|{kind_of_speed(item)}|{item.id}"
     if item.motion is not None:
         for name, curve in item.motion.curves.items():
             if curve.keys or curve.value != _NEUTRAL.curves[name].value:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from wexodos.carryover.context import Context
 from wexodos.model import Angles, Document, Folder, Media, MediaUse, Sequence
+from wexodos.settling.context import Context
 
 
 def unused(document: Document, sequence: Sequence) -> list[Media]:
@@ -38,9 +39,6 @@ def folders(document: Document) -> list[Folder]:
     return [folder for folder in document.folders if any(member in known for member in folder.members)]
 
 
-_OURS = ("mediaSource", "embedded", "time reference")
-"""What readers note about media for the house itself."""
-_WITHOUT_FOLDERS = ("aaf", "omf", "edl")
 _REFERENCES = re.compile(r'\bref="([^"]*)"')
 
 
@@ -54,53 +52,47 @@ class Unsent:
     elements: tuple[str, ...] = ()
 
 
-def organised(context: Context, sequence: Sequence, document: Document) -> tuple[Document, Unsent]:
-    """The document with or without its folders and unused media, as was asked for, and what stays behind."""
-    kept, spare = folders(document), unused(document, sequence)
-    if context.destination.keeps_everything:
-        gone = set() if context.options.organised else {media.id for media in spare}
-        left = tuple(media for media in document.media if media.id not in gone)
-        whole = replace(document, media=left, folders=document.folders if context.options.organised else ())
-        if context.options.organised:
-            return whole, Unsent()
-        return whole, Unsent(tuple(one.file_name for one in spare), tuple(one.path for one in kept))
-    foreign = tuple(
-        raw.tag
-        for raw in document.raw
-        if not raw.tag.startswith("effect:") and raw.dialect != context.destination.format
+def organised(
+    context: Context, original: Document, sequence: Sequence, document: Document
+) -> tuple[Document, Unsent]:
+    """The adapted document with or without its folders and unused media, as was asked for, and what stays
+    behind. What is unused is so in the ``original``."""
+    asked, spells = context.options.organised, context.spells
+    ordered, spare = folders(document), unused(original, sequence)
+    pictures = context.destination.pictures.carry
+    stays = {
+        media.id
+        for media in spare
+        if not asked or (spells.unused_media is not None and not spells.unused_media(media, pictures))
+    }
+    in_order = asked and spells.folders
+    sent = tuple(
+        media if in_order or media.folder is None else replace(media, folder=None)
+        for media in document.media
+        if media.id not in stays
     )
-    sent = (
-        document.media if context.options.organised else [one for one in document.media if one not in spare]
+    kept: tuple[Folder, ...] = ()
+    if in_order:
+        kept = document.folders if spells.keeps_everything else tuple(ordered)
+    unsent = Unsent(
+        tuple(media.file_name for media in spare if media.id in stays),
+        () if in_order else tuple(folder.path for folder in ordered),
+        () if spells.keeps_everything else tuple(_foreign(context, document, sent)),
     )
-    foreign += tuple(
-        f"{raw.tag} of {one.file_name}"
-        for one in sent
-        for raw in one.raw
-        if raw.dialect != context.destination.format
-    )
-    if context.destination.format == "xmeml":
-        foreign += tuple(
-            f"{key} of {one.file_name}"
-            for one in sent
-            for key, _ in one.metadata
-            if key not in _OURS and not key.startswith("channel ") and not key.endswith("studio.reel")
-        )
-    if context.options.organised and context.destination.format in _WITHOUT_FOLDERS:
-        # Unused media goes as clips of its own where the format has such; pictures do not go where only sound
-        # does.
-        silent = [
-            one
-            for one in spare
-            if context.destination.format == "edl" or not (context.destination.pictures.carry or one.audio)
-        ]
-        rest = tuple(replace(media, folder=None) for media in document.media if media not in silent)
-        return replace(document, folders=(), media=rest), Unsent(
-            tuple(media.file_name for media in silent), tuple(folder.path for folder in kept), foreign
-        )
-    if context.options.organised:
-        return replace(document, folders=tuple(kept)), Unsent(elements=foreign)
-    gone = {media.id for media in spare}
-    rest = tuple(replace(media, folder=None) for media in document.media if media.id not in gone)
-    return replace(document, folders=(), media=rest), Unsent(
-        tuple(media.file_name for media in spare), tuple(folder.path for folder in kept), foreign
-    )
+    return replace(document, folders=kept, media=sent), unsent
+
+
+def _foreign(context: Context, document: Document, sent: tuple[Media, ...]) -> Iterator[str]:
+    """Pieces of the file around the cut that belong to another dialect."""
+    for raw in context.foreign(document.raw):
+        if not raw.tag.startswith("effect:"):
+            yield raw.tag
+    for media in sent:
+        for raw in context.foreign(media.raw):
+            yield f"{raw.tag} of {media.file_name}"
+    goes = context.spells.media_fields
+    if goes is not None:
+        for media in sent:
+            for key, _ in media.metadata:
+                if not goes(key):
+                    yield f"{key} of {media.file_name}"

@@ -2,66 +2,76 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 
 from wexodos.carryover import (
     contents,
+    frames,
+    going,
+    joins,
+    levels,
     library,
-    lists,
-    movement,
-    objects,
-    places,
+    marking,
+    motions,
+    nesting,
     reference,
+    sequence_settings,
     sounding,
-    structure,
+    speeds,
+    tracks,
 )
-from wexodos.carryover.context import Context, Lane, Work
-from wexodos.carryover.findings import Choices, Fate, Finding
+from wexodos.carryover.destined import destined
 from wexodos.carryover.inventory import things
-from wexodos.carryover.options import OBJECTS, Options
 from wexodos.compare import marker_key
 from wexodos.destinations import Destination
+from wexodos.formats import FORMATS
 from wexodos.model import Document, Marker, NestedUse, Sequence, Track
+from wexodos.settling.changes import Entry
+from wexodos.settling.context import Context, Lane, Work
+from wexodos.settling.findings import Choices, Finding
+from wexodos.settling.options import Options
+from wexodos.settling.spells import Stage, Step
+from wexodos.settling.vocabulary import Cause, Fate
 from wexodos.timing import floor
 
-STEPS = (
-    structure.media_kinds,
-    sounding.rates,
-    structure.order,
-    structure.angles,
-    structure.nests,
-    contents.contents,
-    objects.without_pictures,
-    objects.by_stem,
-    objects.mutes,
-    movement.sizing,
-    movement.speeds,
-    objects.turns,
-    movement.transitions,
-    objects.anchors,
-    movement.motion,
-    objects.edges,
-    movement.sounds,
-    places.whole_frames,
-    objects.units,
-    lists.events,
-    places.tracks,
-    objects.names,
-    structure.empty_tracks,
-    places.markers,
-    places.settings,
-)
-"""Each takes the context and the sequence at work; the order matters only where one step makes items another
-looks at."""
-KEEPING = (structure.order,)
-"""The steps for a format that keeps everything: only what no row of clips can say."""
+STEPS: dict[Stage, tuple[Step, ...]] = {
+    Stage.CONTENT: (
+        going.media_kinds,
+        sounding.rates,
+        going.order,
+        nesting.angles,
+        nesting.nests,
+        contents.contents,
+    ),
+    Stage.SPEED: (motions.sizing, speeds.speeds),
+    Stage.JOINS: (joins.transitions,),
+    Stage.MOTION: (motions.motion,),
+    Stage.PLACES: (levels.sounds, frames.whole_frames),
+    Stage.NAMES: (tracks.tracks,),
+    Stage.SETTINGS: (tracks.empty_tracks, marking.markers, sequence_settings.settings),
+}
+"""Each takes the context and the sequence at work; a format's own steps of a stage follow the generic ones.
+The order matters only where one step makes items another looks at."""
+
+
+@dataclass(frozen=True, slots=True)
+class Adapted:
+    """One sequence as it was, as it will be written, the labels of its tracks then, and the recorded
+    changes."""
+
+    before: Sequence
+    after: Sequence
+    layout: tuple[str, ...]
+    entries: tuple[Entry, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Plan:
     """``document`` holds the adapted sequence under its old id; ``things`` the keys of all that could be
     lost; ``own_markers`` the keys of the markers that only say what the findings say, ``stand_ins`` of those
-    that stand for something that could not go."""
+    that stand for something that could not go. ``adapted`` is what was done to each sequence, by its id,
+    ``media`` what was done to media."""
 
     document: Document
     sequence: Sequence
@@ -70,6 +80,8 @@ class Plan:
     unsent: library.Unsent = library.Unsent()
     own_markers: frozenset[str] = frozenset()
     stand_ins: frozenset[str] = frozenset()
+    adapted: Mapping[str, Adapted] = field(default_factory=dict)
+    media: tuple[Entry, ...] = ()
 
 
 def plan(
@@ -81,38 +93,44 @@ def plan(
 ) -> Plan:
     """Decide every thing's fate for ``destination`` and adapt the sequence and the nests it uses."""
     options = options or Options()
-    destination = options.applied(destination)
-    context = Context(document, destination, choices or Choices(), options)
-    original, known = document, document.sequences_by_id
-    adapted: dict[str, Sequence] = {}
+    destination = destined(destination, options)
+    spells = FORMATS[destination.format].spells
+    context = Context(document, destination, spells, choices or Choices(), options)
+    known = document.sequences_by_id
+    done: dict[str, Adapted] = {}
     for nested in document.reachable(sequence):
-        adapted[nested.id] = _adapt(context, _nested_work(document, sequence, nested))
+        done[nested.id] = _adapt(context, _nested_work(document, sequence, nested))
         # The innermost first: what is around a nest takes its adapted insides.
-        context.document = replace(
-            document, sequences=tuple(adapted.get(key, one) for key, one in known.items())
-        )
+        sequences = tuple(done[key].after if key in done else one for key, one in known.items())
+        context.document = replace(context.document, sequences=sequences)
     work = _work(sequence)
-    whole = _adapt(context, work)
-    adapted[sequence.id] = whole
-    sequences = tuple(adapted.get(key, one) for key, one in known.items())
-    document, unsent = library.organised(context, sequence, document)
+    done[sequence.id] = _adapt(context, work)
     findings = tuple(sorted(context.findings, key=lambda one: (one.start, one.track[:1] == "A", one.track)))
-    known_things = frozenset(things(document, sequence))
     own: frozenset[str] = frozenset()
-    if context.options.markers:
-        added = _as_markers(findings, whole, destination)
-        own = frozenset(marker_key(one.start, one) for one in added)
-        whole = replace(whole, markers=tuple(sorted((*whole.markers, *added), key=lambda one: one.start)))
-        sequences = tuple(whole if one.id == whole.id else one for one in sequences)
-    extra = tuple(one for one in context.document.media if one.id == reference.MEDIUM)
-    made = replace(document, sequences=sequences, media=(*document.media, *extra))
-    if not destination.keeps_everything:
+    if options.markers:
+        done[sequence.id], own = _with_report(context, work, findings, done[sequence.id])
+    sequences = tuple(done[key].after if key in done else one for key, one in known.items())
+    made, unsent = library.organised(
+        context, document, sequence, replace(context.document, sequences=sequences)
+    )
+    whole = done[sequence.id].after
+    if not spells.keeps_everything:
         # Other cuts of the file do not go: what only they use is unused here.
-        going = {whole.id, *(one.id for one in made.reachable(whole))}
-        made = replace(made, sequences=tuple(one for one in made.sequences if one.id in going))
-    if destination.format in OBJECTS:
-        made = library.needed(made, original, sequence)
-    return Plan(made, whole, findings, known_things, unsent, own, frozenset(work.own))
+        going_on = {whole.id, *(one.id for one in made.reachable(whole))}
+        made = replace(made, sequences=tuple(one for one in made.sequences if one.id in going_on))
+    if spells.wanders:
+        made = library.needed(made, document, sequence)
+    return Plan(
+        made,
+        whole,
+        findings,
+        frozenset(things(document, sequence)),
+        unsent,
+        own,
+        frozenset(work.own),
+        done,
+        tuple(context.entries),
+    )
 
 
 _COLORS = {
@@ -123,23 +141,34 @@ _COLORS = {
 }
 
 
-def _as_markers(findings: tuple[Finding, ...], sequence: Sequence, destination: Destination) -> list[Marker]:
-    """Every finding as a marker at its place, for the other side to step from one to the next (N31)."""
-    made = []
-    last = max(0, sequence.duration - 1)
+def _with_report(
+    context: Context, work: Work, findings: tuple[Finding, ...], done: Adapted
+) -> tuple[Adapted, frozenset[str]]:
+    """Every finding as a marker at its place, for the other side to step from one to the next (N31); and the
+    keys of those markers."""
+    reason = context.spelled(Cause.REPORT_MARKERS)
+    last = max(0, work.sequence.duration - 1)
+    keys = set()
     for finding in findings:
-        words = f"{finding.fate.value}: {finding.what}"
         where = f"{finding.track} {finding.item}".strip()
-        made.append(
-            Marker(
-                min(max(0, floor(finding.start)), last),
-                0,
-                words,
-                f"{where}: {finding.why}. {finding.do}".strip(),
-                _COLORS.get(finding.fate) if destination.markers.colors else None,
-            )
+        words, comment = f"{finding.fate.value}: {finding.what}", f"{where}: {finding.why}. {finding.do}"
+        plain = context.spells.markers.plain
+        if plain is not None:
+            words, comment = plain(words), plain(comment)
+        palette = context.spells.markers.palette
+        color = _COLORS.get(finding.fate) if context.destination.markers.colors else None
+        marker = Marker(
+            min(max(0, floor(finding.start)), last),
+            0,
+            words,
+            comment.strip(),
+            palette(color) if palette is not None else color,
         )
-    return made
+        keys.add(marker_key(marker.start, marker))
+        work.mark(marker, reason)
+    markers = tuple(sorted(work.markers, key=lambda one: one.start))
+    after = replace(done.after, markers=markers)
+    return replace(done, after=after, entries=tuple(work.entries)), frozenset(keys)
 
 
 def _work(sequence: Sequence) -> Work:
@@ -164,18 +193,35 @@ def _nested_work(document: Document, whole: Sequence, nested: Sequence) -> Work:
     return work
 
 
-def _adapt(context: Context, work: Work) -> Sequence:
-    work.plain = context.destination.format == "edl"
-    for step in KEEPING if context.destination.keeps_everything else STEPS:
+def _steps(context: Context) -> Iterator[Step]:
+    if context.spells.keeps_everything:
+        # A format that keeps everything: only what no row of clips can say.
+        yield going.order
+        return
+    for stage in Stage:
+        yield from STEPS[stage]
+        if stage is Stage.CONTENT:
+            yield from context.spells.steps.get(stage, ())
+            yield reference.reference
+        else:
+            yield from context.spells.steps.get(stage, ())
+
+
+def _adapt(context: Context, work: Work) -> Adapted:
+    before = work.sequence
+    for step in _steps(context):
         step(context, work)
-    tracks: list[Track] = []
+    tracks_made: list[Track] = []
     for lane in work.lanes:
-        places.finished(lane)
-        tracks.append(replace(lane.track, items=tuple(lane.items), transitions=tuple(lane.transitions)))
+        lane.items.sort(key=lambda one: one.start)
+        lane.transitions.sort(key=lambda one: one.start)
+        made = replace(lane.track, items=tuple(lane.items), transitions=tuple(lane.transitions))
+        tracks_made.append(made)
     # What is left out leaves its time behind: the cut stays as long as it was.
-    return replace(
+    work.put_settings(replace(work.sequence, stated_duration=before.duration), context.spelled())
+    after = replace(
         work.sequence,
-        stated_duration=work.sequence.duration,
-        tracks=tuple(tracks),
+        tracks=tuple(tracks_made),
         markers=tuple(sorted(work.markers, key=lambda one: one.start)),
     )
+    return Adapted(before, after, work.layout, tuple(work.entries))

@@ -7,12 +7,13 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Literal
 
-from wexodos.carryover.context import Context, Work
-from wexodos.carryover.findings import Fate, Finding
-from wexodos.carryover.options import OBJECTS
 from wexodos.destinations import Destination
-from wexodos.formats.mobs.choices import Sounding, Spelling
+from wexodos.formats import FORMATS
+from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.model import Document, Item, Media, MediaUse, Sequence
+from wexodos.settling.context import Context, Work
+from wexodos.settling.findings import Finding
+from wexodos.settling.vocabulary import Cause, Fate, Kind
 from wexodos.sound.making import soundings
 from wexodos.sound.pieces import Piece, Pieces, pieces, sample_rate
 from wexodos.timing import exact
@@ -25,29 +26,34 @@ def nowhere(_: Media) -> Path | None:
     return None
 
 
+def makes_sound(destination: Destination) -> bool:
+    """Whether sound is made for a turnover, not linked to as it is."""
+    return destination.turnover.sound != "source" and FORMATS[destination.format].spells.makes_sound
+
+
 def rates(context: Context, work: Work) -> None:
     """The sample rate of the sound that is made: all of it has one."""
-    turnover = context.destination.turnover
-    if turnover.sound == "source" or context.destination.format not in OBJECTS:
+    if not makes_sound(context.destination):
         return
-    rate = sample_rate(context.document, work.sequence, turnover.sample_rate)
-    if work.sequence.sample_rate not in (None, rate):
-        context.find(
+    before = work.sequence.sample_rate
+    rate = sample_rate(context.document, work.sequence, context.destination.turnover.sample_rate)
+    reason = context.spelled()
+    if before not in (None, rate):
+        reason = context.because(
             work,
-            "settings",
-            "sample rate",
+            Cause.ONE_SAMPLE_RATE,
             (0, work.sequence.duration),
             "",
-            Fate.BAKED,
             f"all sound goes over at {rate} samples a second",
             "set the project there to this rate",
-            ("sample rate",),
+            what="sample rate",
+            fate=Fate.BAKED,
             item_id="",
             name="sample rate",
-            before=str(work.sequence.sample_rate),
+            before=str(before),
             after=str(rate),
         )
-    work.sequence = replace(work.sequence, sample_rate=rate)
+    work.put_settings(replace(work.sequence, sample_rate=rate), reason)
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +85,7 @@ def made_for(
         long_reels=turnover.long_reels,
         most_events=turnover.most_events,
     )
-    if turnover.sound == "source" or destination.format not in OBJECTS:
+    if not makes_sound(destination):
         return Made(document, plain=how)
     rate = sequence.sample_rate or 48000
     found = pieces(
@@ -149,7 +155,7 @@ def _findings(
         ) -> None:
             result.append(
                 Finding(
-                    "media",
+                    Kind.MEDIA,
                     what,
                     media.file_name,
                     item.id,
@@ -162,6 +168,7 @@ def _findings(
                     before=before,
                     after=after,
                     minutes=minutes,
+                    cause=Cause.SOUND_MADE,
                 )
             )
 

@@ -11,8 +11,6 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, replace
 
-from wexodos.carryover.findings import Choices, Fate
-from wexodos.carryover.options import Options
 from wexodos.carryover.plan import Plan, plan
 from wexodos.compare import compare, marker_key, match_items
 from wexodos.destinations import Destination
@@ -30,6 +28,10 @@ from wexodos.model import (
     Track,
     Transition,
 )
+from wexodos.settling.changes import Thing
+from wexodos.settling.findings import Choices
+from wexodos.settling.options import Options
+from wexodos.settling.vocabulary import Fate
 from wexodos.timing import Exact, exact
 
 _MOTION = frozenset({"position", "size", "rotation", "crop", "corners"})
@@ -291,7 +293,12 @@ class _Work:
         }
         # A nest that was unfolded is there in its parts.
         notes = {
-            one.item_id for one in self.sent.findings if "gone" in one.covers and one.fate is not Fate.ADAPTED
+            entry.before.id
+            for entry in self.sent.adapted[self.sequence.id].entries
+            if entry.thing is Thing.ITEM
+            and entry.before is not None
+            and entry.after is None
+            and entry.reason.fate is not Fate.ADAPTED
         }
         # And what came from elsewhere as it was needs no putting back.
         here = {

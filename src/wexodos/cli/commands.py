@@ -17,16 +17,17 @@ from rich.progress import BarColumn, Progress, TextColumn
 
 from wexodos import __version__
 from wexodos.carryover import Carried, Options, carry_over, put_back, write_file
-from wexodos.carryover.options import chosen as chosen_turnover
 from wexodos.cli.inspecting import document_data, sequence_data
 from wexodos.compare import compare as compare_sequences
 from wexodos.destinations import Destination, DestinationError, find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
+from wexodos.ground import WexodosError
 from wexodos.job import JobError, load
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data, told
 from wexodos.report.rows import plain, time_value
+from wexodos.settling.options import chosen as chosen_turnover
 from wexodos.tidy.recipes import RecipeError
 from wexodos.timing import Timecode, TimecodeError, floor
 from wexodos.turnover.run import prepared
@@ -51,7 +52,7 @@ SequenceOption = Annotated[
 ]
 
 
-class Stop(Exception):
+class Stop(WexodosError):
     """End with a status and one sentence."""
 
     def __init__(self, status: int, sentence: str) -> None:

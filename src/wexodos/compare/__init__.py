@@ -1,7 +1,18 @@
 """Differences between two sequences: what moved, what changed, what is gone."""
 
+from wexodos.compare.aspects import ABOUT, Aspect, Kind
 from wexodos.compare.difference import Difference
 from wexodos.compare.differences import compare, marker_key, plain_template
 from wexodos.compare.match import Match, match_items
 
-__all__ = ["Difference", "Match", "compare", "marker_key", "match_items", "plain_template"]
+__all__ = [
+    "ABOUT",
+    "Aspect",
+    "Difference",
+    "Kind",
+    "Match",
+    "compare",
+    "marker_key",
+    "match_items",
+    "plain_template",
+]

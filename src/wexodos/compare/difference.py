@@ -1,21 +1,19 @@
-"""One difference between two sequences, and how far apart values may lie without being one."""
+"""One difference between two sequences."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Any
 
+from wexodos.compare.aspects import Aspect
 from wexodos.model import Item
 from wexodos.timing import Exact
-
-PIXELS, DEGREES, SHARE, DECIBELS, CROP = 0.05, 0.01, 0.002, 0.1, 0.0005
-"""How far two values may lie apart and still count as the same; below what anyone sees or hears."""
 
 
 @dataclass(frozen=True, slots=True)
 class Difference:
     """One difference. ``start`` and ``stop`` in frames of the first sequence; ``deviation`` is the largest
-    distance."""
+    distance. ``what`` names the aspect, or the kind of item that came or went."""
 
     kind: str
     what: str
@@ -27,6 +25,14 @@ class Difference:
     before: Any
     after: Any
     deviation: tuple[float, str] | None = None
+
+    @property
+    def aspect(self) -> Aspect:
+        """The aspect it is about; the presence of the item where that came or went."""
+        return _NAMED.get(self.what, Aspect.PRESENCE)
+
+
+_NAMED = {aspect.value: aspect for aspect in Aspect}
 
 
 def name_of(item: Item) -> str:

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 import numpy as np
 
-from wexodos.compare.difference import CROP, PIXELS, Difference, name_of
+from wexodos.compare.aspects import Aspect
+from wexodos.compare.difference import Difference, name_of
 from wexodos.compare.frames import evaluated
 from wexodos.compare.match import Match, Placed, identity, match_items
 from wexodos.evaluate import curve_values
+from wexodos.evaluate.tolerances import FRACTION, PIXELS, SECONDS, SETTING
 from wexodos.model import (
     Angles,
     Constant,
@@ -31,10 +33,17 @@ from wexodos.timing import Exact, ceil, format_exact
 
 
 def compare(
-    a: Document, first: Sequence, b: Document, second: Sequence, ids: bool = False
+    a: Document,
+    first: Sequence,
+    b: Document,
+    second: Sequence,
+    *,
+    ids: bool = False,
+    precision: Mapping[Aspect, float] | None = None,
 ) -> list[Difference]:
     """Return all differences in the order of their place, settings first. ``ids``: items of one id are the
-    same item."""
+    same item. ``precision``: how far values of an aspect may lie apart where that is more than nobody sees or
+    hears."""
     found = list(_settings(first, second))
     known: dict[str, str] = {}
     seen: set[tuple[str, str]] = set()
@@ -256,7 +265,7 @@ def _filter_settings(x: Item, y: Item, told: Any) -> Iterator[Difference]:
                 continue
             mine, that = curve_values(curve, frames), curve_values(theirs[name], frames)
             gap = float(np.abs(mine - that).max())
-            if gap > max(0.005, 0.005 * float(np.abs(mine).max())):
+            if gap > max(SETTING, SETTING * float(np.abs(mine).max())):
                 yield told("changed", "filter settings", f"{one.name}: {name}", round(gap, 4))
 
 
@@ -272,11 +281,13 @@ def _around_nests(x: Item, y: Item, told: Any) -> Iterator[Difference]:
         and (
             x.motion.crop.keys
             or y.motion.crop.keys
-            or any(abs(one - other) > CROP for one, other in zip(x.motion.crop.value, y.motion.crop.value))
+            or any(
+                abs(one - other) > FRACTION for one, other in zip(x.motion.crop.value, y.motion.crop.value)
+            )
         )
     ):
         frames = np.arange(ceil(x.duration) + 1, dtype=np.float64)
-        if np.abs(curve_values(x.motion.crop, frames) - curve_values(y.motion.crop, frames)).max() > CROP:
+        if np.abs(curve_values(x.motion.crop, frames) - curve_values(y.motion.crop, frames)).max() > FRACTION:
             yield told("changed", "crop", list(x.motion.crop.still), list(y.motion.crop.still))
 
 
@@ -296,7 +307,7 @@ def _source_moved(a: Document, x: Item, y: Item) -> bool:
     """Whether the source in differs by more than the thousandth of a frame that is forgiven."""
     if x.still or isinstance(x.content, Title | Generator):
         return False
-    return abs(float(x.source_in - y.source_in)) > 1e-5
+    return abs(float(x.source_in - y.source_in)) > SECONDS
 
 
 def _speed(item: Item) -> str:

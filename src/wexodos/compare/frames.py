@@ -9,9 +9,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wexodos.compare.difference import CROP, DECIBELS, DEGREES, PIXELS, SHARE, Difference, name_of
+from wexodos.compare.difference import Difference, name_of
 from wexodos.evaluate import Evaluator, PictureSpan, SoundSpan
 from wexodos.evaluate.results import pick
+from wexodos.evaluate.tolerances import DECIBELS, DEGREES, FRACTION, PIXELS, QUIET, SHARE
 from wexodos.model import Document, Sequence
 
 
@@ -179,8 +180,8 @@ def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) ->
         yield from numbers("position", span.center, other.center, PIXELS, "px")
         yield from numbers("size", span.size, other.size, PIXELS, "px")
         yield from numbers("rotation", span.rotation, other.rotation, DEGREES, "°")
-        yield from numbers("crop", span.crop, other.crop, CROP, "of the source")
-        yield from numbers("corners", span.corners, other.corners, CROP, "of the source")
+        yield from numbers("crop", span.crop, other.crop, FRACTION, "of the source")
+        yield from numbers("corners", span.corners, other.corners, FRACTION, "of the source")
         yield from numbers("opacity", span.opacity, other.opacity, SHARE, "")
         yield from numbers("mix", span.mix, other.mix, SHARE, "")
         if sorted(span.effects) != sorted(other.effects):
@@ -257,5 +258,5 @@ def _sounds(span: SoundSpan, others: list[SoundSpan], structural: bool) -> Itera
 
 def _gain_gap(x: NDArray[Any], y: NDArray[Any]) -> NDArray[Any]:
     """Distance in dB; below -90 dB everything counts as silence."""
-    gap: NDArray[Any] = np.abs(np.maximum(x, -90.0) - np.maximum(y, -90.0))
+    gap: NDArray[Any] = np.abs(np.maximum(x, QUIET) - np.maximum(y, QUIET))
     return gap

@@ -52,8 +52,8 @@ def _picture(
         hue=hue,
         shape=shape,
         channels=channels,
-        **more,
-    )  # type: ignore[arg-type]
+        **more,  # type: ignore[arg-type]
+    )
 
 
 PICTURES: dict[str, Source] = {

@@ -8,7 +8,7 @@ from wexodos.destinations.load import (
     load_file,
     user_folder,
 )
-from wexodos.destinations.schema import Destination
+from wexodos.settling.receiver import Destination
 
 __all__ = [
     "Destination",

@@ -10,11 +10,12 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
-from wexodos.destinations.schema import Destination
 from wexodos.formats import FORMATS
+from wexodos.ground.errors import WexodosError
+from wexodos.settling.receiver import Destination
 
 
-class DestinationError(Exception):
+class DestinationError(WexodosError):
     """A destination file that cannot be used: one plain sentence with file and line."""
 
 
@@ -53,7 +54,14 @@ def parse(text: str, name: str, builtin: bool = False) -> Destination:
         found = msgspec.convert(data, Destination)
     except msgspec.ValidationError as error:
         raise DestinationError(f"{name}, line {_line_of(text, str(error))}: {_plain(str(error))}") from None
-    written = FORMATS[found.format].versions
+    kind = FORMATS.get(found.format)
+    if kind is None or not kind.versions:
+        line_number = _line_of(text, "`$.format`")
+        known = ", ".join(key for key, one in FORMATS.items() if one.versions)
+        raise DestinationError(
+            f"{name}, line {line_number}: format {found.format!r} cannot be written; use one of {known}"
+        )
+    written = kind.versions
     if found.version not in written:
         line_number = _line_of(text, "`$.version`")
         raise DestinationError(

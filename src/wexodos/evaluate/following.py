@@ -9,9 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wexodos.evaluate import curve_values, fade_gain
-from wexodos.evaluate.state import SILENCE
-from wexodos.model import Curve, Key, Sound
+from wexodos.evaluate import curve_values
+from wexodos.model import Curve, Key
 
 Floats = NDArray[np.float64]
 
@@ -20,27 +19,6 @@ def spread(a: Floats, b: Floats) -> Floats:
     """The largest distance in any number of a value; (n, k) arrays to (n,)."""
     gap: Floats = np.abs(a - b).max(axis=1)
     return gap
-
-
-def decibels(a: Floats, b: Floats) -> Floats:
-    """The largest distance of levels in dB; below -90 dB everything counts as silence."""
-    gap: Floats = np.abs(np.maximum(a, -90.0) - np.maximum(b, -90.0)).max(axis=1)
-    return gap
-
-
-def faded(sound: Sound, length: float, domain: str, tolerance: float) -> tuple[Curve, Curve]:
-    """Level and fades of ``length`` frames as one level at every frame, and as keys that stay within
-    ``tolerance`` dB of it."""
-    frames = np.arange(0, int(np.ceil(length)) + 1, dtype=np.float64)
-    gain = np.broadcast_to(curve_values(sound.level, frames)[:, 0], (len(frames),)).copy()
-    if sound.fade_in is not None:
-        gain = gain + fade_gain(sound.fade_in, frames)
-    if sound.fade_out is not None:
-        gain = gain + fade_gain(sound.fade_out, length - frames)
-    whole = Curve(
-        (float(gain[0]),), tuple(Key(int(f), (float(max(g, SILENCE)),)) for f, g in zip(frames, gain))
-    )
-    return whole, followed(whole, length, domain, decibels, tolerance, SILENCE)
 
 
 AROUND = 1000
@@ -63,18 +41,16 @@ def followed(
     domain: str,
     distance: Callable[[Floats, Floats], Floats],
     tolerance: float,
-    lowest: float = -np.inf,
 ) -> Curve:
     """Return a curve with straight segments in ``domain`` and keys on whole frames that stays within
     ``tolerance``.
 
-    Values below ``lowest`` are raised to it (silence in dB has no straight line to it). ``distance`` measures
-    two (n, k) arrays of values against each other, giving (n,). Keys are placed where the straight line is
-    furthest away until it is near enough (Ramer, Douglas and Peucker), so frames where it matters get them.
-    The same fade on a thousand clips is worked out once.
+    ``distance`` measures two (n, k) arrays of values against each other, giving (n,). Keys are placed where
+    the straight line is furthest away until it is near enough (Ramer, Douglas and Peucker), so frames where
+    it matters get them. The same movement on a thousand clips is worked out once.
     """
     frames = frames_of(curve, length)
-    values = np.maximum(np.broadcast_to(curve_values(curve, frames), (len(frames), len(curve.still))), lowest)
+    values = np.broadcast_to(curve_values(curve, frames), (len(frames), len(curve.still)))
     chosen = {0, len(frames) - 1}
     stack = [(0, len(frames) - 1)]
     while stack:

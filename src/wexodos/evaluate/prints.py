@@ -19,12 +19,12 @@ from numpy.typing import NDArray
 
 from wexodos.evaluate.evaluator import Evaluator
 from wexodos.evaluate.results import PictureSpan, SoundSpan
+from wexodos.evaluate.tolerances import QUIET
 from wexodos.model import Adjustment, Angles, Generator, Item, MediaUse, Sequence, Title
 
 Prints = NDArray[np.uint64]
 _FACTOR = np.uint64(0x9E3779B97F4A7C15)
 _CHAIN = np.uint64(0xD6E8FEB86659FD93)
-SILENT = -90.0
 STEPS = (0.1371, 0.6173)
 """Added before rounding down: whole and half numbers, which are what cuts are made of, never lie at the edge
 of a step."""
@@ -70,7 +70,7 @@ def prints(
             if low < high:
                 sounding = heard if (low, high) == (heard.start, heard.stop) else heard.part(low, high)
                 low, high = low - start, high - start
-                audible = (np.maximum(sounding.gain_db, SILENT) > SILENT) & (sounding.mix > 0)
+                audible = (np.maximum(sounding.gain_db, QUIET) > QUIET) & (sounding.mix > 0)
                 for row, by in enumerate(STEPS):
                     sound[row, low:high] += np.where(audible, _sound(sounding, by), np.uint64(0))
     return FramePrints(picture, sound)
@@ -180,7 +180,7 @@ def _sound(span: SoundSpan, by: float) -> Prints:
     terms = _Terms(by, shows(span.item, media), span.channel, span.transition)
     if span.source_sample is not None:
         terms.whole(span.source_sample)
-    for values, digits in ((np.maximum(span.gain_db, SILENT), 100.0), (span.pan, 1000.0), (span.mix, 1e4)):
+    for values, digits in ((np.maximum(span.gain_db, QUIET), 100.0), (span.pan, 1000.0), (span.mix, 1e4)):
         terms.rounded(values, digits)
     return terms.mixed()
 

@@ -6,10 +6,8 @@ from typing import Any
 
 from wexodos.evaluate.evaluator import Evaluator
 from wexodos.evaluate.results import PictureSpan, SoundSpan
+from wexodos.evaluate.tolerances import SILENCE
 from wexodos.model import Sequence, Title
-
-SILENCE = -96.0
-"""Levels at or below this are silence: the lowest that either XML dialect can spell."""
 
 
 def _number(value: float) -> float:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from wexodos.evaluate.following import faded
+from wexodos.evaluate.hearing import followed_level
+from wexodos.evaluate.tolerances import FOLLOWED_DECIBELS
 from wexodos.model import Curve, Item, Title, Variable
 from wexodos.model.speed import source_at
 from wexodos.timing import Exact, Rate
 
 
-def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = 0.09) -> Item:
+def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = FOLLOWED_DECIBELS) -> Item:
     """The part of an item between two record times, in frames of ``rate``; what is seen and heard there stays
     as it was.
 
@@ -35,7 +36,7 @@ def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = 
         (sound.fade_in is not None and low > item.start) or (sound.fade_out is not None and high < item.end)
     ):
         # A fade that is cut into is no fade any more, but a level that moves.
-        _, level = faded(sound, float(item.duration), "gain", tolerance)
+        level = followed_level(sound, float(item.duration), "gain", tolerance, between=False)
         sound = replace(sound, level=level, fade_in=None, fade_out=None)
     if motion is not None and by:
         changes: dict[str, Any] = {name: moved(curve) for name, curve in motion.curves.items()}
@@ -44,6 +45,10 @@ def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = 
         sound = replace(
             sound, level=moved(sound.level), pan=moved(sound.pan) if sound.pan is not None else None
         )
+    effects = tuple(
+        replace(one, settings=tuple((name, moved(curve)) for name, curve in one.settings))
+        for one in item.effects
+    )
     markers = tuple(
         replace(one, start=one.start - by) for one in item.markers if by <= one.start < high - item.start
     )
@@ -56,5 +61,6 @@ def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = 
         speed=speed,
         motion=motion,
         sound=sound,
+        effects=effects,
         markers=markers,
     )

@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from wexodos.formats.mobs.choices import Spelling
+from wexodos.formats.spelling import Spelling
 from wexodos.model import Document
+from wexodos.settling.spells import Spells
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,3 +32,5 @@ class Format:
     read_path: Callable[[Path], Document] | None = None
     write_to: Callable[[Path, Document, str, str, Spelling], None] | None = None
     matches_tail: Callable[[bytes], bool] | None = None
+    spells: Spells = Spells()
+    parts: Callable[[bytes], list[tuple[str, bytes]]] | None = None

@@ -7,9 +7,9 @@ from typing import Any
 import msgspec
 
 from wexodos.carryover import Choices, Options, Remedy
-from wexodos.carryover.options import chosen
-from wexodos.destinations.schema import Turnover
 from wexodos.media import Rules
+from wexodos.settling.options import chosen
+from wexodos.settling.receiver import Turnover
 from wexodos.tidy.recipes import MOST_STEPS, Chosen, Recipe, RecipeError, check
 
 MAX_HISTORY = 500

@@ -3,15 +3,13 @@ steps of Tidy."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from wexodos.ground import Progress
 from wexodos.media import Probes, Row, Scanner, Swapped, relinked, swap
 from wexodos.model import Document, Sequence
 from wexodos.tidy import Chosen, Render, Tidied, tidy
-
-Progress = Callable[[str, float], None]
 
 
 @dataclass(slots=True)

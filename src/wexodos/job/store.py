@@ -11,12 +11,13 @@ import platformdirs
 
 from wexodos.carryover import write_file
 from wexodos.formats import WriteError
+from wexodos.ground.errors import WexodosError
 from wexodos.job.job import Job
 
 SUFFIX = ".wexo"
 
 
-class JobError(Exception):
+class JobError(WexodosError):
     """A job that cannot be read or saved: one plain sentence."""
 
 

@@ -8,15 +8,14 @@ import os
 import time
 import unicodedata
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from pathlib import Path
 
 import msgspec
 import platformdirs
 
 from wexodos.formats.paths import STILL_SUFFIXES
-
-Progress = Callable[[str, float], None]
+from wexodos.ground import Progress
 
 SUFFIXES = STILL_SUFFIXES | {
     ".mov",

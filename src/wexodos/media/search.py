@@ -11,6 +11,7 @@ from pathlib import Path
 
 import msgspec
 
+from wexodos.ground import Progress
 from wexodos.media.check import Problem, problems
 from wexodos.media.match import Candidate, decided, weigh
 from wexodos.media.needs import Need, needs
@@ -19,7 +20,6 @@ from wexodos.media.scan import Index, Scanner
 from wexodos.media.swap import moved_in
 from wexodos.model import Document, Media, Sequence
 
-Progress = Callable[[str, float], None]
 MOST_LOOKED_INTO = 3000
 """So many files are opened to find one that was renamed; beyond that names alone decide."""
 SHOWN = 12

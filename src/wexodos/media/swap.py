@@ -7,14 +7,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from wexodos.ground import Progress
 from wexodos.media.match import Candidate, decided, elsewhere, offset, weigh
 from wexodos.media.needs import Need, media_of, needs
 from wexodos.media.probe import Probed, Probes
 from wexodos.media.scan import Scanner
 from wexodos.model import Angles, Curve, Document, Item, Key, Media, Motion, Sequence, Variable, constant
 from wexodos.timing import exact
-
-Progress = Callable[[str, float], None]
 
 
 @dataclass(frozen=True, slots=True)

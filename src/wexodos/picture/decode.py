@@ -19,6 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from wexodos.ground.errors import WexodosError
+
 Picture: TypeAlias = NDArray[np.float32]
 """Shape (height, width, 4); see the package."""
 
@@ -30,7 +32,7 @@ _AHEAD = 48
 """Within so many frames, decoding on is cheaper than a seek."""
 
 
-class PictureError(Exception):
+class PictureError(WexodosError):
     """A picture that cannot be decoded: one plain sentence."""
 
 

@@ -30,7 +30,7 @@ def picture(carried: Carried) -> str:
     length = max(before.duration, after.duration, 1)
     worst: dict[str, Fate] = {}
     for finding in carried.findings:
-        for item_id in (finding.item_id, *finding.also):
+        for item_id in finding.touched:
             known = worst.get(item_id, Fate.CARRIED)
             worst[item_id] = max(known, finding.fate, key=lambda fate: _GRAVITY[fate])
 

@@ -9,6 +9,7 @@ from wexodos.carryover import Carried, Fate, Finding
 from wexodos.media import misfits, needs
 from wexodos.model import Sequence
 from wexodos.report.picture import picture
+from wexodos.report.values import in_words
 from wexodos.timing import exact, floor, format_exact
 
 FATE_ORDER = tuple(fate.value for fate in Fate)
@@ -56,6 +57,17 @@ def finding_data(finding: Finding, sequence: Sequence) -> dict[str, Any]:
         else None,
         "minutes": finding.minutes,
         "explained": finding.explained,
+        "cause": finding.cause.value if finding.cause is not None else None,
+        "book": finding.book or None,
+        "changes": [
+            {
+                "aspect": one.aspect.value,
+                "thing": one.thing,
+                "before": in_words(one.before),
+                "after": in_words(one.after),
+            }
+            for one in finding.changes
+        ],
     }
 
 

@@ -16,12 +16,14 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
+from wexodos.ground.errors import WexodosError
+
 Samples = NDArray[np.float64]
 BLOCK = 1 << 16
 _INTEGERS = {"PCM_16": 16, "PCM_S8": 8, "PCM_U8": 8, "PCM_24": 24, "PCM_32": 32}
 
 
-class SoundError(Exception):
+class SoundError(WexodosError):
     """A sound that cannot be read or written: one plain sentence."""
 
 

@@ -10,7 +10,7 @@ from typing import Literal
 
 import numpy as np
 
-from wexodos.formats.mobs.choices import Sounding
+from wexodos.formats.spelling import Sounding
 from wexodos.sound.convert import exactly, packed, resampled
 from wexodos.sound.decode import Facts, Samples, SoundError, blocks
 from wexodos.sound.heads import aiff_head, read_head, wave_head

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wexodos.evaluate import curve_values, fade_gain
-from wexodos.evaluate.state import SILENCE
+from wexodos.evaluate.tolerances import SILENCE
 from wexodos.model import Curve, Fade, Item, Key, Motion
 
 Floats = NDArray[np.float64]

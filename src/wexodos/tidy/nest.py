@@ -20,6 +20,7 @@ from wexodos.evaluate.geometry import Raster, fit_factor, nest, placed
 from wexodos.evaluate.prints import differing, prints
 from wexodos.evaluate.times import Times, source_pieces
 from wexodos.evaluate.trimming import trimmed
+from wexodos.ground.errors import WexodosError
 from wexodos.model import (
     NORMAL,
     Adjustment,
@@ -47,7 +48,7 @@ Floats = NDArray[np.float64]
 _PLAIN = Motion()
 
 
-class KeptNest(Exception):
+class KeptNest(WexodosError):
     """A nest that stays, with the reason."""
 
 

@@ -12,6 +12,7 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
+from wexodos.ground.errors import WexodosError
 from wexodos.tidy.library import STEPS
 from wexodos.tidy.step import TidyError
 
@@ -19,7 +20,7 @@ SUFFIX = ".toml"
 MOST_STEPS = 200
 
 
-class RecipeError(Exception):
+class RecipeError(WexodosError):
     """A recipe that cannot be used or saved: one plain sentence."""
 
 

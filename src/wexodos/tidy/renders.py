@@ -7,7 +7,6 @@ before.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -19,6 +18,8 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from wexodos.evaluate.layers import layers_at
+from wexodos.ground import Progress
+from wexodos.ground.errors import WexodosError
 from wexodos.model import Document, Sequence
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Locate, Made, Shot
@@ -28,10 +29,8 @@ from wexodos.tidy.ends import RATE
 from wexodos.tidy.step import Render, put
 from wexodos.timing import ceil
 
-Progress = Callable[[str, float], None]
 
-
-class RenderError(Exception):
+class RenderError(WexodosError):
     """Something that cannot be rendered: one plain sentence."""
 
 

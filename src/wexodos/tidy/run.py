@@ -3,18 +3,16 @@ the same."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.prints import FramePrints, Prints, differing, prints
+from wexodos.ground import Progress
 from wexodos.model import Document, Sequence
 from wexodos.tidy.library import STEPS
 from wexodos.tidy.recipes import Chosen
 from wexodos.tidy.step import Outcome, Render, TidyError
 from wexodos.timing import Exact, ceil, floor
-
-Progress = Callable[[str, float], None]
 
 
 @dataclass(slots=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 
+from wexodos.ground.errors import WexodosError
 from wexodos.model import Document, Item, Media, Sequence, Track, Transition
 from wexodos.timing import Exact, Timecode, TimecodeError, ceil, floor
 
@@ -12,7 +13,7 @@ Values = Mapping[str, str]
 """The options of a step by name, in words."""
 
 
-class TidyError(Exception):
+class TidyError(WexodosError):
     """A step that cannot be done with these options: one plain sentence."""
 
 

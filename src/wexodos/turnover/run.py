@@ -9,16 +9,18 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from wexodos.carryover import Carried, Choices, Options, carry_over
+from wexodos.carryover.destined import destined
 from wexodos.destinations import Destination
 from wexodos.formats import WriteError
 from wexodos.formats.mobs.sources import CHANNEL, EMBEDDED
+from wexodos.ground import Progress
 from wexodos.model import Document, Media, MediaUse, Sequence
 from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
 from wexodos.tidy.renders import RenderError, placed, render_file
 from wexodos.tidy.step import Render
 from wexodos.tidy.workshop import Workshop
-from wexodos.turnover.sounds import Progress, media_folder
+from wexodos.turnover.sounds import media_folder
 from wexodos.turnover.splitting import (
     groups_of_tracks,
     reels,
@@ -60,7 +62,7 @@ def prepared(
     Raises ``WriteError`` where it cannot be done: nothing has been written then.
     """
     finder = Finder(source, document)
-    turnover = options.applied(destination).turnover
+    turnover = destined(destination, options).turnover
     parts: list[Part] = []
     folder = path.resolve().parent / media_folder(path.stem)
     if turnover.sound == "source":

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import os
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO
@@ -14,13 +14,12 @@ from wexodos.carryover import Carried
 from wexodos.carryover.sounding import with_samples
 from wexodos.compare import compare
 from wexodos.formats import FORMATS, ReadError, WriteError, aaf
-from wexodos.formats.mobs.choices import Sounding, Spelling
 from wexodos.formats.mobs.reading import document_of
 from wexodos.formats.mobs.tree import File
+from wexodos.formats.spelling import Sounding, Spelling
+from wexodos.ground import Progress
 from wexodos.sound.decode import SoundError
 from wexodos.sound.locate import TREES
-
-Progress = Callable[[str, float], None]
 
 
 def media_folder(stem: str) -> str:

@@ -14,9 +14,10 @@ from pathlib import Path
 from wexodos.carryover import Carried, write_file
 from wexodos.formats import FORMATS, WriteError
 from wexodos.formats.edl import lists
-from wexodos.formats.mobs.choices import Sounding
+from wexodos.formats.spelling import Sounding
+from wexodos.ground import Progress
 from wexodos.report import render, report_data
-from wexodos.turnover.sounds import Progress, linked_files, media_folder, write_embedded, write_sound
+from wexodos.turnover.sounds import linked_files, media_folder, write_embedded, write_sound
 
 
 @dataclass(frozen=True, slots=True)

@@ -160,7 +160,7 @@ class CarryStop(Stop):
         side = self.session.side
         known = {item.id for item in side.sequence.items()} if side is not None else set()
         return next(
-            (one for one in (finding.item_id, *sorted(finding.also)) if one in known), finding.item_id
+            (one for one in (finding.item_id, *sorted(finding.touched)) if one in known), finding.item_id
         )
 
     def _finding_chosen(self, finding: Finding) -> None:

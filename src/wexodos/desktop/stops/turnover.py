@@ -21,7 +21,6 @@ from PySide6.QtWidgets import (
 )
 
 from wexodos.carryover import Carried
-from wexodos.carryover.options import chosen
 from wexodos.carryover.sounding import nowhere
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim, heading
@@ -29,6 +28,7 @@ from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.desktop.widgets.turnover_options import TurnoverOptions
 from wexodos.formats import FORMATS
+from wexodos.settling.options import chosen
 from wexodos.tidy.renders import placed
 from wexodos.turnover import Part, Written, free_space, parts_of, write_package
 from wexodos.turnover.run import prepared, rendered

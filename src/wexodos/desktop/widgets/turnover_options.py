@@ -16,9 +16,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wexodos.carryover.options import chosen
 from wexodos.desktop.stops.base import dim
 from wexodos.destinations import Destination
+from wexodos.settling.options import chosen
 
 _CHOICES: dict[str, tuple[str, str, tuple[tuple[str, str], ...]]] = {
     "sound": (

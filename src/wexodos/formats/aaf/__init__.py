@@ -1,10 +1,24 @@
 """AAF (``aaf``): compositions, masters, files and reels. Reads what the edit protocol and two families write;
 writes 1.1."""
 
+from dataclasses import replace
+
 from wexodos.formats.aaf.reader import each_stream, essence_stream, matches, read, read_path, tree_of
 from wexodos.formats.aaf.writer import write, write_to
+from wexodos.formats.mobs.spells import MOBS
 from wexodos.formats.protocol import Format
 
-FORMAT = Format("aaf", "AAF (.aaf)", ".aaf", ("1.1",), matches, read, write, read_path, write_to)
+FORMAT = Format(
+    "aaf",
+    "AAF (.aaf)",
+    ".aaf",
+    ("1.1",),
+    matches,
+    read,
+    write,
+    read_path,
+    write_to,
+    spells=replace(MOBS, reference=True),
+)
 
 __all__ = ["FORMAT", "each_stream", "essence_stream", "read", "read_path", "tree_of", "write", "write_to"]

@@ -20,9 +20,9 @@ from wexodos.formats.aaf.streams import write_stream
 from wexodos.formats.aaf.write_objects import fraction, mob_id, nearest_color, now, rate_of, set_up, tagged
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
-from wexodos.formats.mobs.choices import Spelling
 from wexodos.formats.mobs.writing import mobs_of
 from wexodos.formats.paths import url_of
+from wexodos.formats.spelling import Spelling
 from wexodos.model import Document
 from wexodos.timing import Exact, exact
 

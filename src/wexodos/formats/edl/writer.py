@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from wexodos.formats.ascii_names import plain
 from wexodos.formats.edl.reader import COLORS
 from wexodos.formats.errors import WriteError
-from wexodos.formats.mobs.choices import Spelling
+from wexodos.formats.spelling import Spelling
 from wexodos.model import (
     Constant,
     Document,
@@ -29,6 +29,8 @@ from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
 LINE = "\r\n"
 REEL = 8
+NAME_LENGTH, TRACK_LENGTH, MARKER_LENGTH = 63, 31, 1000
+"""The most letters of names and of the words of a marker: what other formats of plain letters hold too."""
 
 
 def write(document: Document, sequence_id: str, version: str, how: Spelling | None = None) -> bytes:
@@ -283,6 +285,11 @@ def source_zero(media: Media, rate: Rate) -> Exact:
         if media.rate is not None and media.start is not None
         else 0
     )
+
+
+def marker_color(color: str | None) -> str:
+    """The colour that a marker of a colour has in a list: one of ten."""
+    return COLORS[color_word(color)]
 
 
 def color_word(color: str | None) -> str:

@@ -1,10 +1,22 @@
 """Lane XML (``fcpxml``): a main line with lanes on it. Reads 1.5 to 1.13, writes 1.8 and 1.10."""
 
 from wexodos.formats.fcpxml.reader import read
+from wexodos.formats.fcpxml.units import MAX_DB
 from wexodos.formats.fcpxml.writer import write
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import root_tag
+from wexodos.settling.spells import MarkerSpelling, Spells
 
+SPELLS = Spells(
+    transitions=frozenset(
+        {"dissolve", "additive", "dip", "wipe", "iris", "push", "slide", "other", "audio-equal-power"}
+    ),
+    hollow_nests=False,
+    loudest=MAX_DB,
+    markers=MarkerSpelling(
+        kinds=frozenset({"marker", "task", "chapter"}), outside_items=False, one_frame=False
+    ),
+)
 FORMAT = Format(
     "fcpxml",
     "Lane XML (.fcpxml)",
@@ -13,6 +25,7 @@ FORMAT = Format(
     lambda head: root_tag(head) == "fcpxml",
     read,
     write,
+    spells=SPELLS,
 )
 
 __all__ = ["FORMAT", "read", "write"]

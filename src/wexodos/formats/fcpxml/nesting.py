@@ -25,8 +25,9 @@ def inside(inner: Picture, outer: Picture) -> Picture:
             curves[name] = curve
         elif name in ("scale", "opacity"):
             curves[name] = _each(
-                curve, lambda value, mine=mine: tuple(a * b for a, b in zip(value, mine.value))
-            )  # type: ignore[misc]
+                curve,
+                lambda value, mine=mine: tuple(a * b for a, b in zip(value, mine.value)),  # type: ignore[misc]
+            )
         elif name == "rotation":
             curves[name] = _each(curve, lambda value, mine=mine: (value[0] + mine.value[0],))  # type: ignore[misc]
     if "position" in inner.curves and not scale.keys and not rotation.keys:

@@ -455,8 +455,8 @@ class ClipWriter:
                         name,
                         curve,
                         local,
-                        lambda value, c=convert: " ".join(map(number, c(value))),
-                    )  # type: ignore[misc]
+                        lambda value, c=convert: " ".join(map(number, c(value))),  # type: ignore[misc]
+                    )
         mode = next((code for code, name in BLEND_NUMBERS.items() if name == item.blend), 0)
         if _set(motion.opacity, (1.0,)) or mode:
             blend = add(element, "adjust-blend", amount=number(motion.opacity.still[0]))
@@ -599,8 +599,13 @@ class ClipWriter:
             for holder in (placed.element, placed.rest):
                 for place, child in enumerate(holder):
                     if child.tag == piece.tag and key_of(child) == key_of(piece):
+                        # Whether a role is heard is ours to say; what else stands there is kept.
+                        if child.get("active") != piece.get("active"):
+                            _same_switch(piece, child)
                         holder[place] = piece
                         return
+            if placed.element.tag == "ref-clip":
+                _same_switch(piece, None)
             placed.rest.insert(0, piece)
             return
         whole = kept(raw.text)
@@ -700,3 +705,13 @@ def _db(value: Vector) -> str:
     return (
         f"{number(max(SILENCE_DB, min(MAX_DB, level)))}dB" if level != float("-inf") else f"{SILENCE_DB:g}dB"
     )
+
+
+def _same_switch(piece: Element, ours: Element | None) -> None:
+    """Switch a kept role on or off as our own spelling of it is; on where we do not spell it."""
+    active = ours.get("active") if ours is not None else None
+    if active is None:
+        if "active" in piece.attrib:
+            del piece.attrib["active"]
+    else:
+        piece.set("active", active)

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import BinaryIO
 
-from wexodos.formats.mobs.choices import Sounding
+from wexodos.formats.spelling import Sounding
 from wexodos.timing import Exact, Rate
 
 NO_MOB = ""

@@ -8,11 +8,11 @@ from fractions import Fraction
 
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
-from wexodos.formats.mobs.choices import Sounding, Spelling
 from wexodos.formats.mobs.joins import Join, Node, row
 from wexodos.formats.mobs.operations import crossfade, gain_of, points_of
 from wexodos.formats.mobs.pictures import clothed, still_length, title
 from wexodos.formats.mobs.places import source_units, units_of
+from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.model import (
     Angles,
     Constant,
@@ -254,7 +254,7 @@ class _Maker:
         slot = (
             PICTURE_SLOT
             if kind == "picture"
-            else channel + (1 if media.video and media.id not in self.how.sounds else 0)
+            else channel + (1 if self._pictured(media) and media.id not in self.how.sounds else 0)
         )
         master = self._master(media, item.name, channel)
         if not any(one.id == slot for one in master.slots):
@@ -394,6 +394,8 @@ class _Maker:
             media.reel or "",
             str(media.start),
         )
+        picture = self._pictured(media)
+        sound = media.audio or self._used(media, "audio")
         reel = tree.Mob(
             self._id("reel", *key),
             "source",
@@ -406,28 +408,28 @@ class _Maker:
             media.name,
             descriptor=tree.Descriptor(
                 "file",
-                rate=rate if media.video else samples,
-                length=frames if media.video else count,
+                rate=rate if picture else samples,
+                length=frames if picture else count,
                 width=media.width,
                 height=media.height,
                 field_order=media.field_order,
                 pixel_aspect=media.pixel_aspect,
-                channels=media.channels or (self._channels(media) if media.audio else None),
+                channels=media.channels or (self._channels(media) if sound else None),
                 sample_rate=media.sample_rate,
                 bits=media.bit_depth,
                 locators=[media.path] if media.path else [],
-                picture=media.video or media.still,
-                sound=media.audio,
+                picture=picture,
+                sound=sound,
             ),
         )
         number = 1
-        if media.video or media.still:
+        if picture:
             null = tree.SourceClip("picture", frames, tree.NO_MOB, 0, 0)
             reel.slots.append(tree.Slot(number, rate, null, "V1", 1))
             clip = tree.SourceClip("picture", frames, reel.id, number, 0)
             source.slots.append(tree.Slot(number, rate, clip, "V1", 1))
             number += 1
-        if media.audio:
+        if sound:
             for channel in range(1, self._channels(media) + 1):
                 null = tree.SourceClip("sound", count, tree.NO_MOB, 0, 0)
                 reel.slots.append(tree.Slot(number, samples, null, f"A{channel}", channel))
@@ -442,6 +444,19 @@ class _Maker:
         for mob in (reel, source):
             self.file.mobs[mob.id] = mob
         return source
+
+    def _pictured(self, media: Media) -> bool:
+        """Whether a medium has a picture slot."""
+        return media.video or media.still or self._used(media, "video")
+
+    def _used(self, media: Media, kind: str) -> bool:
+        """Whether the cut uses a medium for picture or sound, whatever is said of it."""
+        return any(
+            isinstance(item.content, MediaUse) and item.content.media == media.id
+            for track in self.sequence.tracks
+            if track.kind == kind
+            for item in track.items
+        )
 
     def _channels(self, media: Media) -> int:
         """How many channels a medium has: what it says, or what the cut uses of it."""

@@ -1,12 +1,30 @@
 """OMF (``omf``): sound turnovers in a container of our own reading and writing. Reads revisions 1 and 2,
 writes 2.1."""
 
+from wexodos.formats.ascii_names import plain
+from wexodos.formats.mobs.spells import in_plain_letters
+from wexodos.formats.naming import square_and_progressive
+from wexodos.formats.omf.constants import NAME_LENGTH, TRACK_LENGTH
 from wexodos.formats.omf.reader import essence_stream, matches_tail, read, read_path, tree_of
 from wexodos.formats.omf.writer import expected_size, write, write_to
 from wexodos.formats.protocol import Format
+from wexodos.settling.spells import NameSpelling
 
+SPELLS = in_plain_letters(
+    NameSpelling(plain=plain, name_length=NAME_LENGTH, track_length=TRACK_LENGTH), square_and_progressive
+)
 FORMAT = Format(
-    "omf", "OMF (.omf)", ".omf", ("2.1",), lambda head: False, read, write, read_path, write_to, matches_tail
+    "omf",
+    "OMF (.omf)",
+    ".omf",
+    ("2.1",),
+    lambda head: False,
+    read,
+    write,
+    read_path,
+    write_to,
+    matches_tail,
+    spells=SPELLS,
 )
 
 __all__ = ["FORMAT", "essence_stream", "expected_size", "read", "read_path", "tree_of", "write", "write_to"]

@@ -13,12 +13,12 @@ from wexodos import __version__
 from wexodos.formats.ascii_names import plain
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
-from wexodos.formats.mobs.choices import Sounding, Spelling
 from wexodos.formats.mobs.operations import rational
 from wexodos.formats.mobs.writing import mobs_of
 from wexodos.formats.omf import constants as c
 from wexodos.formats.omf.write_container import Target
 from wexodos.formats.paths import url_of
+from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.model import Document
 from wexodos.timing import Exact
 

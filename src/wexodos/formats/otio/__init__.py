@@ -4,7 +4,17 @@ beside it."""
 from wexodos.formats.otio.reader import matches, read
 from wexodos.formats.otio.writer import write
 from wexodos.formats.protocol import Format
+from wexodos.settling.spells import Spells
 
-FORMAT = Format("otio", "OpenTimelineIO (.otio)", ".otio", ("1",), matches, read, write)
+FORMAT = Format(
+    "otio",
+    "OpenTimelineIO (.otio)",
+    ".otio",
+    ("1",),
+    matches,
+    read,
+    write,
+    spells=Spells(before_start=False, marked_range=True, keeps_everything=True),
+)
 
 __all__ = ["FORMAT", "read", "write"]

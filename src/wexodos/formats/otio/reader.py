@@ -304,7 +304,10 @@ class _Reader:
         """What a child shows and from where, in seconds; the place None where only our own number can say
         it."""
         if isinstance(child, schema.Stack | schema.Track):
-            return self._nest(child, rate, key, depth)
+            content, at = self._nest(child, rate, key, depth)
+            if base is not None and isinstance(base.content, NestedUse) and isinstance(content, NestedUse):
+                content = replace(content, silent=base.content.silent)
+            return content, at
         if base is not None and not isinstance(base.content, MediaUse):
             if isinstance(base.content, NestedUse) and base.content.sequence not in self.nested:
                 return None, None

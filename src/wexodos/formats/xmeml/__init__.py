@@ -3,12 +3,35 @@
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import root_tag
 from wexodos.formats.xmeml.reader import read
-from wexodos.formats.xmeml.write_items import WORDS, spelled_rate, stretches
-from wexodos.formats.xmeml.write_parts import aspect_name
+from wexodos.formats.xmeml.settle import fields, goes_with_media, has_name, pixel_aspects
+from wexodos.formats.xmeml.write_items import spelled_rate, stretches
 from wexodos.formats.xmeml.writer import write
+from wexodos.settling.spells import MarkerSpelling, Spells, Stage, TitleSpelling
 
+SPELLS = Spells(
+    before_start=False,
+    adjustments=True,
+    uneven_by_corners=stretches,
+    off_hides_mutes=True,
+    source_frames=spelled_rate,
+    marked_range=True,
+    pixel_aspect=has_name,
+    media_fields=goes_with_media,
+    titles=TitleSpelling(
+        bar_lines=2, bar_rolls=False, outline_dressed=False, aligns=frozenset({"left", "center", "right"})
+    ),
+    markers=MarkerSpelling(kinds=frozenset({"marker"})),
+    steps={Stage.CONTENT: (fields,), Stage.SETTINGS: (pixel_aspects,)},
+)
 FORMAT = Format(
-    "xmeml", "Track XML (.xml)", ".xml", ("4", "5"), lambda head: root_tag(head) == "xmeml", read, write
+    "xmeml",
+    "Track XML (.xml)",
+    ".xml",
+    ("4", "5"),
+    lambda head: root_tag(head) == "xmeml",
+    read,
+    write,
+    spells=SPELLS,
 )
 
-__all__ = ["FORMAT", "WORDS", "aspect_name", "read", "spelled_rate", "stretches", "write"]
+__all__ = ["FORMAT", "read", "write"]

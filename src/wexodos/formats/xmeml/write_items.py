@@ -413,10 +413,10 @@ class ItemWriter:
                     side,
                     side,
                     motion.crop,
-                    lambda value, place=place: (100.0 * value[place],),
+                    lambda value, place=place: (100.0 * value[place],),  # type: ignore[misc]
                     0,
                     100,
-                )  # type: ignore[misc]
+                )
         corners = _all_corners(motion)
         if _moves(corners):
             effect = effect_element(add(parent, "filter"), "Distort", "distort", "motion", "motion", "video")

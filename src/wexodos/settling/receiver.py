@@ -142,7 +142,7 @@ class Destination(Part, frozen=True):
 
     id: Annotated[str, Meta(pattern=r"^[a-z0-9][a-z0-9\-]{1,60}$")]
     name: Annotated[str, Meta(min_length=1, max_length=60)]
-    format: Literal["xmeml", "fcpxml", "aaf", "omf", "edl", "otio"]
+    format: str
     version: str
     for_: Literal["editing", "grading", "finishing", "compositing", "mixing", "archive"] = msgspec.field(
         name="for"
@@ -164,8 +164,3 @@ class Destination(Part, frozen=True):
     turnover: Turnover = Turnover()
     minutes: dict[str, Annotated[float, Meta(ge=0)]] = msgspec.field(default_factory=dict)
     builtin: bool = False
-
-    @property
-    def keeps_everything(self) -> bool:
-        """Whether the format has a place for all that is known of a cut."""
-        return self.format == "otio"

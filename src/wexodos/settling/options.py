@@ -6,12 +6,7 @@ from dataclasses import dataclass
 
 import msgspec
 
-from wexodos.destinations.schema import Destination, Turnover
-
-OBJECTS = ("aaf", "omf")
-"""Formats made of mobs and slots."""
-PLAIN = (*OBJECTS, "edl")
-"""Formats whose clips and tracks say less than both XML dialects."""
+from wexodos.settling.receiver import Turnover
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,21 +27,6 @@ class Options:
     tolerance: float = 1.0
     markers: bool = False
     turnover: tuple[tuple[str, str], ...] = ()
-
-    def applied(self, destination: Destination) -> Destination:
-        """The destination with the turnover as chosen, and what follows from that. Raises ``ValueError`` for
-        a setting it has not."""
-        turnover = chosen(destination.turnover, self.turnover)
-        sound = destination.sound
-        sound = msgspec.structs.replace(
-            sound,
-            level=sound.level and turnover.levels,
-            pan=sound.pan and turnover.pans,
-            fades=sound.fades and turnover.fades != "levels",
-        )
-        if destination.format in OBJECTS:
-            sound = msgspec.structs.replace(sound, between_frames=turnover.edit_rate == "samples")
-        return msgspec.structs.replace(destination, turnover=turnover, sound=sound)
 
 
 def chosen(turnover: Turnover, changes: tuple[tuple[str, str], ...]) -> Turnover:

@@ -1,0 +1,67 @@
+"""Speed changes the destination does not know: their mean, a note, or normal speed."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from wexodos.model import NORMAL, Item, Variable
+from wexodos.model.speed import straightened
+from wexodos.settling.context import Context, Lane, Work
+from wexodos.settling.speeding import kind_of_speed, rendered, replace_speed, words_of
+from wexodos.settling.vocabulary import Cause, Fate
+
+
+def speeds(context: Context, work: Work) -> None:
+    """Speed changes the destination does not know."""
+    takes = context.destination.speed
+    for lane in work.lanes:
+        for item in list(lane.items):
+            speed = item.speed
+            if speed is NORMAL:
+                continue
+            what = kind_of_speed(item)
+            known = {
+                "speed ramp": takes.variable,
+                "freeze": takes.freeze,
+                "reverse": takes.reverse,
+                "speed": takes.constant,
+            }[what]
+            if not known and lane.kind == "audio" and rendered(context, item):
+                context.because(
+                    work,
+                    Cause.SPEED_RENDERED,
+                    item,
+                    lane.label,
+                    "no speed changes there; its sound is rendered at its speed, and its pitch goes with it",
+                    "stretch the original there, if its pitch is to stay",
+                    what=what,
+                    fate=Fate.BAKED,
+                    before=words_of(item),
+                    after="rendered",
+                    minutes=0,
+                    always=True,
+                )
+            elif not known:
+                replace_speed(context, work, lane, item)
+            elif isinstance(speed, Variable) and not takes.rounded and straightened(speed) is not speed:
+                _straight(context, work, lane, item, speed)
+
+
+def _straight(context: Context, work: Work, lane: Lane, item: Item, speed: Variable) -> None:
+    """Rounded corners of a ramp as more points: the map is the same, only its points are others."""
+    straight = straightened(speed)
+    reason = context.because(
+        work,
+        Cause.SPEED_POINTS,
+        item,
+        lane.label,
+        f"speed points have straight lines between them there; {len(straight.points)} points follow the "
+        "rounded ones",
+        "nothing",
+        what=kind_of_speed(item),
+        before=f"{len(speed.points)} points",
+        after=f"{len(straight.points)} points",
+        deviation=(0.0, "fr"),
+        minutes=0,
+    )
+    work.put(lane, item, replace(item, speed=straight), reason)
