@@ -107,7 +107,7 @@ def plan(
     done[sequence.id] = _adapt(context, work)
     findings = tuple(sorted(context.findings, key=lambda one: (one.start, one.track[:1] == "A", one.track)))
     own: frozenset[str] = frozenset()
-    if options.markers:
+    if options.markers and destination.markers.carry:
         done[sequence.id], own = _with_report(context, work, findings, done[sequence.id])
     sequences = tuple(done[key].after if key in done else one for key, one in known.items())
     made, unsent = library.organised(

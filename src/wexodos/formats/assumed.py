@@ -20,3 +20,9 @@ def sample_rates(context: Context, work: Work) -> None:
             media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
             if media is not None and media.sample_rate is None:
                 context.put_media(media, replace(media, sample_rate=rate), context.spelled())
+
+
+def frame_size(context: Context, work: Work) -> None:
+    """Write down the frame size that a sequence without one is taken to have anyway."""
+    width, height = work.sequence.frame_size
+    work.put_settings(replace(work.sequence, width=width, height=height), context.spelled())

@@ -115,7 +115,9 @@ class Entry:
             return marker_key(value.start, value)
         if isinstance(value, Item | Transition | Sequence | Media):
             return value.id
-        return self.label or self.into
+        if self.thing is Thing.TRACK:
+            return f"track:{self.label or self.into}"
+        return "tracks"
 
 
 _COMES_AND_GOES = {Thing.MARKER: Aspect.MARKER, Thing.TRACK: Aspect.TRACK_ORDER, Thing.MEDIA: Aspect.MEDIA}

@@ -241,6 +241,7 @@ RULES: dict[Cause, Rule] = {
         Aspect.METADATA,
         Aspect.DROP_FRAME,
         Aspect.MEDIA_FACTS,
+        Aspect.FRAME_SIZE,
         Aspect.TRANSITION_DIRECTION,
         promise=Promise.SAME,
     ),

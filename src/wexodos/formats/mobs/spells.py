@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wexodos.formats.assumed import sample_rates
+from wexodos.formats.assumed import frame_size, sample_rates
 from wexodos.formats.mobs.settle import anchors, by_stem, mutes, turns, without_pictures
 from wexodos.formats.mobs.settle_joins import edges
 from wexodos.formats.mobs.settle_units import units
@@ -17,7 +17,7 @@ _STEPS: dict[Stage, tuple[Step, ...]] = {
     Stage.JOINS: (anchors,),
     Stage.MOTION: (edges,),
     Stage.PLACES: (units,),
-    Stage.NAMES: (sample_rates, names),
+    Stage.NAMES: (sample_rates, frame_size, names),
 }
 MOBS = Spells(
     ids=False,
