@@ -8,12 +8,14 @@ from typing import Any
 
 import numpy as np
 
+from wexodos.compare.alike import Alike, Doubtful, around, only
 from wexodos.compare.aspects import Aspect
 from wexodos.compare.difference import Difference, name_of
 from wexodos.compare.frames import evaluated
-from wexodos.compare.match import Match, Placed, identity, match_items
+from wexodos.compare.match import Placed, identity, match_items
 from wexodos.evaluate import curve_values
-from wexodos.evaluate.tolerances import FRACTION, PIXELS, SECONDS, SETTING
+from wexodos.evaluate.hearing import furthest
+from wexodos.evaluate.tolerances import DECIBELS, FRACTION, PIXELS, SECONDS, SETTING
 from wexodos.model import (
     Angles,
     Constant,
@@ -25,6 +27,7 @@ from wexodos.model import (
     NestedUse,
     Sequence,
     Shadow,
+    Sound,
     Title,
     Track,
     Transition,
@@ -44,19 +47,109 @@ def compare(
     """Return all differences in the order of their place, settings first. ``ids``: items of one id are the
     same item. ``precision``: how far values of an aspect may lie apart where that is more than nobody sees or
     hears."""
-    found = list(_settings(first, second))
-    known: dict[str, str] = {}
-    seen: set[tuple[str, str]] = set()
-    loose_a: list[Placed] = []
-    loose_b: list[Placed] = []
-    body: list[Difference] = []
-    _sequences(a, first, b, second, known, seen, body, loose_a, loose_b, top=True, ids=ids)
-    _unfolded(a, first, b, second, known, loose_a, loose_b)
-    body.extend(_gone_and_added(loose_a, loose_b))
+    walk = _Walk(a, b, ids)
+    walk.sequences(first, second, top=True)
+    walk.unfolded(first)
+    body = [*walk.found, *_gone_and_added(walk.only_a, walk.only_b)]
     if first.rate == second.rate:
-        body.extend(evaluated(a, first, b, second, known, {(one.item_id, one.what) for one in body}))
-    found.extend(sorted(body, key=lambda one: (one.start, one.track[:1] == "A", one.track, one.what)))
-    return found
+        body.extend(walk.evaluated(first, second, {(one.item_id, one.what) for one in body}))
+    body.sort(key=lambda one: (one.start, one.track[:1] == "A", one.track, one.what))
+    return [*_settings(first, second), *body]
+
+
+class _Walk:
+    """Goes through two sequences and the nested ones that correspond in them, and pairs what belongs
+    together.
+
+    ``known`` tells the partner of every item by id, ``only_a`` and ``only_b`` hold what has none.
+    """
+
+    def __init__(self, a: Document, b: Document, ids: bool) -> None:
+        self.a, self.b, self.ids = a, b, ids
+        self.known: dict[str, str] = {}
+        self.found: list[Difference] = []
+        self.only_a: list[Placed] = []
+        self.only_b: list[Placed] = []
+        self.seen: set[tuple[str, str]] = set()
+        self.alike, self.doubtful = Alike(a, b), Doubtful()
+
+    def sequences(self, first: Sequence, second: Sequence, top: bool = False) -> None:
+        """Compare the structure of two sequences and of the nested ones that correspond in them."""
+        here = first.id, second.id
+        if here in self.seen:
+            return
+        self.seen.add(here)
+        match = match_items(
+            self.a, first, self.b, second, self._inner(first) if top else frozenset(), self.ids
+        )
+        self.only_a.extend(match.only_a)
+        self.only_b.extend(match.only_b)
+        joins_a, joins_b = self.alike.joins(first), self.alike.joins(second)
+        switches = [
+            {label: track.enabled for label, track in one.labelled_tracks()} for one in (first, second)
+        ]
+        same_frame = around(first, second)
+        for one, other in match.pairs:
+            self.known[one.item.id] = other.item.id
+            if not (
+                same_frame
+                and switches[0][one.track] == switches[1][other.track]
+                and self.alike.same(one, other, joins_a, joins_b)
+            ):
+                self.doubtful.add(here if not top else None, one.item.id, other.item.id)
+            if one.item is not other.item:
+                self.found.extend(_pair(self.a, one, self.b, other))
+            self._inside(here if not top else None, one.item, other.item)
+        self.found.extend(_transitions(first, second))
+        self.found.extend(_markers(first, second))
+        if top:
+            self.found.extend(_tracks(first, second))
+
+    def _inner(self, first: Sequence) -> frozenset[str]:
+        """What a nest held and now stands in the open is no partner of what stands in the cut itself."""
+        own = {item.id for item in first.items()}
+        return frozenset(
+            item.id for nested in self.a.reachable(first) for item in nested.items() if item.id not in own
+        )
+
+    def _inside(self, here: tuple[str, str] | None, one: Item, other: Item) -> None:
+        """The sequences that two items that belong together are made of."""
+        inner_a, inner_b = one.content, other.content
+        pairs: list[tuple[str, str]] = []
+        if isinstance(inner_a, NestedUse) and isinstance(inner_b, NestedUse):
+            pairs.append((inner_a.sequence, inner_b.sequence))
+        elif isinstance(inner_a, Angles) and isinstance(inner_b, Angles):
+            for mine in inner_a.angles:
+                theirs = inner_b.angle(mine.id)
+                pairs.append((mine.sequence or "", theirs.sequence or "" if theirs else ""))
+        for left, right in pairs:
+            nest_a, nest_b = self.a.sequences_by_id.get(left), self.b.sequences_by_id.get(right)
+            if nest_a is not None and nest_b is not None:
+                self.doubtful.use(nest_a.id, nest_b.id, here, one.id, other.id)
+                self.sequences(nest_a, nest_b)
+
+    def unfolded(self, first: Sequence) -> None:
+        """Pair the insides of a nest that is gone with items of the same id that stand in the open (or the
+        other way round)."""
+        reachable = self.a.reachable(first)
+        inside = {one.id for nested in reachable for one in nested.items() if one.id not in self.known}
+        for placed in list(self.only_b) if inside else ():
+            base = placed.item.id.split("@", 1)[0]
+            if base in inside and base not in self.known:
+                self.known[base] = placed.item.id
+                self.only_b.remove(placed)
+                self.doubtful.all = True
+
+    def evaluated(
+        self, first: Sequence, second: Sequence, told: set[tuple[str, str]]
+    ) -> Iterator[Difference]:
+        """What is seen and heard otherwise of those items of which some part differs."""
+        self.doubtful.settle()
+        if self.doubtful.all:
+            yield from evaluated(self.a, first, self.b, second, self.known, told)
+        elif self.doubtful.first:
+            left, right = only(first, self.doubtful.first), only(second, self.doubtful.second)
+            yield from evaluated(self.a, left, self.b, right, self.known, told)
 
 
 def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:
@@ -93,78 +186,6 @@ def _range(sequence: Sequence) -> str | None:
     )
 
 
-def _sequences(
-    a: Document,
-    first: Sequence,
-    b: Document,
-    second: Sequence,
-    known: dict[str, str],
-    seen: set[tuple[str, str]],
-    found: list[Difference],
-    loose_a: list[Placed],
-    loose_b: list[Placed],
-    top: bool,
-    ids: bool = False,
-) -> None:
-    """Compare the structure of two sequences and of the nested ones that correspond in them."""
-    if (first.id, second.id) in seen:
-        return
-    seen.add((first.id, second.id))
-    # What a nest held and now stands in the open is no partner of what stands in the cut itself.
-    own = {item.id for item in first.items()}
-    inner = (
-        frozenset(item.id for nested in a.reachable(first) for item in nested.items() if item.id not in own)
-        if top
-        else frozenset()
-    )
-    match: Match = match_items(a, first, b, second, inner, ids)
-    loose_a.extend(match.only_a)
-    loose_b.extend(match.only_b)
-    nests_a, nests_b = a.sequences_by_id, b.sequences_by_id
-    for one, other in match.pairs:
-        known[one.item.id] = other.item.id
-        found.extend(_pair(a, one, b, other))
-        inner_a, inner_b = one.item.content, other.item.content
-        if isinstance(inner_a, NestedUse) and isinstance(inner_b, NestedUse):
-            nest_a, nest_b = nests_a.get(inner_a.sequence), nests_b.get(inner_b.sequence)
-            if nest_a is not None and nest_b is not None:
-                _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False, ids=ids)
-        elif isinstance(inner_a, Angles) and isinstance(inner_b, Angles):
-            for mine in inner_a.angles:
-                theirs = inner_b.angle(mine.id)
-                nest_a, nest_b = (
-                    nests_a.get(mine.sequence or ""),
-                    nests_b.get(theirs.sequence or "" if theirs else ""),
-                )
-                if nest_a is not None and nest_b is not None:
-                    _sequences(a, nest_a, b, nest_b, known, seen, found, loose_a, loose_b, top=False, ids=ids)
-    found.extend(_transitions(first, second))
-    found.extend(_markers(first, second))
-    if top:
-        found.extend(_tracks(first, second))
-
-
-def _unfolded(
-    a: Document,
-    first: Sequence,
-    b: Document,
-    second: Sequence,
-    known: dict[str, str],
-    loose_a: list[Placed],
-    loose_b: list[Placed],
-) -> None:
-    """Pair the insides of a nest that is gone with items of the same id that stand in the open (or the other
-    way round)."""
-    inside = {one.id for nested in a.reachable(first) for one in nested.items() if one.id not in known}
-    if not inside:
-        return
-    for placed in list(loose_b):
-        base = placed.item.id.split("@", 1)[0]
-        if base in inside and base not in known:
-            known[base] = placed.item.id
-            loose_b.remove(placed)
-
-
 def _gone_and_added(loose_a: list[Placed], loose_b: list[Placed]) -> Iterator[Difference]:
     for one in loose_a:
         yield Difference(
@@ -194,6 +215,7 @@ def _gone_and_added(loose_a: list[Placed], loose_b: list[Placed]) -> Iterator[Di
 
 def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Difference]:
     x, y = one.item, other.item
+    label = one.track
 
     def told(kind: str, what: str, before: Any, after: Any) -> Difference:
         return Difference(kind, what, name_of(x), x.id, one.track, x.start, x.end, before, after)
@@ -239,9 +261,42 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
             yield told("changed", "channels", list(x.sound.channels), list(y.sound.channels))
         if sorted(x.sound.muted) != sorted(y.sound.muted):
             yield told("changed", "mute", list(x.sound.muted), list(y.sound.muted))
+        yield from _between_frames(x, x.sound, y, y.sound, label)
     if _speed(x) != _speed(y):
         yield told("changed", "speed", _speed(x), _speed(y))
     yield from _contents(a, x, b, y, told)
+
+
+def _between_frames(x: Item, mine: Sound, y: Item, theirs: Sound, label: str) -> Iterator[Difference]:
+    """Levels and fades that lie apart anywhere, between frames too."""
+    if x.duration != y.duration or not (_moves(mine) or _moves(theirs)):
+        return
+    gap = furthest(mine, theirs, float(x.duration))
+    if gap > DECIBELS:
+        yield Difference(
+            "changed",
+            Aspect.LEVEL,
+            name_of(x),
+            x.id,
+            label,
+            x.start,
+            x.end,
+            _curve_words(mine),
+            _curve_words(theirs),
+            (round(gap, 4), "dB"),
+        )
+
+
+def _moves(sound: Sound) -> bool:
+    return sound.level.animated or sound.fade_in is not None or sound.fade_out is not None
+
+
+def _curve_words(sound: Sound) -> str:
+    words = [f"{len(sound.level.keys)} keyframes" if sound.level.keys else f"{sound.level.still[0]:g} dB"]
+    for name, fade in (("fade in", sound.fade_in), ("fade out", sound.fade_out)):
+        if fade is not None:
+            words.append(f"{name} of {format_exact(fade.duration)} frames")
+    return ", ".join(words)
 
 
 def _told(item: Item) -> set[tuple[str, str]]:

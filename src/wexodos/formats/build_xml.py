@@ -13,14 +13,19 @@ _FORBIDDEN = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 
 def clean(text: str) -> str:
     """Take out what XML cannot hold."""
-    return _FORBIDDEN.sub("", text)
+    # Nearly all texts are plain letters and numbers: asking that is quicker than looking for what is not.
+    return text if text.isprintable() else _FORBIDDEN.sub("", text)
+
+
+_sub_element = etree.SubElement
 
 
 def add(parent: Element, tag: str, text: object = None, **attributes: object) -> Element:
     """Append a child; attributes whose value is None are left out."""
-    child = etree.SubElement(parent, tag)
+    child = _sub_element(parent, tag)
     if text is not None:
-        child.text = clean(str(text))
+        text = str(text)
+        child.text = text if text.isprintable() else clean(text)
     for key, value in attributes.items():
         if value is not None:
             child.set(key, clean(str(value)))

@@ -23,9 +23,6 @@ from wexodos.formats.mobs.tree import Operation, Point, Varying
 from wexodos.model import Curve, Ease, Key
 from wexodos.timing import Exact, exact
 
-SILENCE_DB = -96.0
-"""A gain of 0 stands as this level in curves, where minus infinity could not be mixed; single levels stay
--inf."""
 CURVE_POINTS = 16
 """Pieces in which an equal-power crossfade is spelled: at most 0.005 of the gain away from the sine."""
 JUST_BEFORE = Fraction(1, 64)
@@ -33,8 +30,8 @@ JUST_BEFORE = Fraction(1, 64)
 
 
 def gain_of(level: float) -> float:
-    """Linear gain of a level in dB."""
-    return 0.0 if level <= SILENCE_DB else float(10.0 ** (level / 20.0))
+    """Linear gain of a level in dB; 0 for minus infinity."""
+    return float(10.0 ** (level / 20.0))
 
 
 def level_of(gain: float) -> float:

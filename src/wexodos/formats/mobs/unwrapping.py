@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 from wexodos.formats.mobs import tree
-from wexodos.formats.mobs.operations import SILENCE_DB, curve_of, level_of
+from wexodos.formats.mobs.operations import curve_of, level_of
 from wexodos.formats.mobs.pictures import Undressed
 from wexodos.model import Constant, Curve, Effect, Key, Parameter, Speed, SpeedPoint, Variable
 from wexodos.timing import Exact, Rate, exact, floor
@@ -130,11 +130,11 @@ def gain_curve(operation: tree.Operation, frames: Exact) -> Curve:
 
 
 def level_curve(value: tree.Varying | float, frames: Exact) -> Curve:
-    """Gains as levels in dB; in a curve, silence is as deep as a line can still be drawn to it."""
+    """Gains as levels in dB, mixed as gains: silence is minus infinity."""
     if not isinstance(value, tree.Varying):
         return Curve((level_of(value),))
     gains = curve_of([value], frames)
-    keys = tuple(Key(key.time, (max(level_of(key.value[0]), SILENCE_DB),), key.ease) for key in gains.keys)
+    keys = tuple(Key(key.time, (level_of(key.value[0]),), key.ease) for key in gains.keys)
     if not keys:
         return Curve((level_of(gains.still[0]),))
     return Curve(keys[0].value, keys, "gain")
@@ -171,9 +171,7 @@ def _level_at(curve: Curve, time: Exact) -> float:
     for a, b in zip(keys, keys[1:]):
         if time <= b.time:
             x, y = (10 ** (key.value[0] / 20) for key in (a, b))
-            return max(
-                level_of(x + (y - x) * float(Fraction(time - a.time) / Fraction(b.time - a.time))), SILENCE_DB
-            )
+            return level_of(x + (y - x) * float(Fraction(time - a.time) / Fraction(b.time - a.time)))
     return keys[-1].value[0]
 
 
