@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from wexodos.carryover.plan import Plan, plan
 from wexodos.compare import compare, marker_key, match_items
 from wexodos.destinations import Destination
+from wexodos.ground import UnprovedError
 from wexodos.model import (
     Angles,
     Content,
@@ -65,11 +66,24 @@ class PutBack:
 
 @dataclass(frozen=True, slots=True)
 class Homecoming:
-    """The returned document with everything put back, and a line for each thing."""
+    """The returned document with everything put back, and a line for each thing; ``missing`` are the items
+    that were sent and did not come back."""
 
     document: Document
     sequence: Sequence
     put_back: tuple[PutBack, ...]
+    missing: tuple[PutBack, ...] = ()
+
+    def prove(self, original: Sequence, place: str) -> None:
+        """Raises ``UnprovedError`` where the cut that left had picture or sound and the one that comes home
+        has none at all of it: that is no edit, that is a loss."""
+        for kind, word in (("video", "picture"), ("audio", "sound")):
+            had = any(track.items for track in original.tracks if track.kind == kind)
+            has = any(track.items for track in self.sequence.tracks if track.kind == kind)
+            if had and not has:
+                raise UnprovedError(
+                    f"the cut came home without any of its {word}; nothing was written", file=place
+                )
 
 
 def put_back(
@@ -86,6 +100,7 @@ def put_back(
     sent = plan(original, sequence, destination, choices, options)
     done: dict[str, Sequence] = {}
     log: list[PutBack] = []
+    missing: list[PutBack] = []
     whole = returned
     waiting = [(sequence, sent.sequence, back)]
     while waiting:
@@ -93,6 +108,7 @@ def put_back(
         work = _Work(original, before, replace(sent, sequence=left), whole, came)
         done[came.id] = work.run()
         # What is inside a nest has no place of its own in the cut.
+        missing += work.missing() if came is back else []
         log += (
             work.log if came is back else [replace(one, item=f"{came.name} › {one.item}") for one in work.log]
         )
@@ -106,7 +122,7 @@ def put_back(
             if None not in trio and other not in done and all(other != entry[2].id for entry in waiting):
                 waiting.append(trio)  # type: ignore[arg-type]
     whole = replace(whole, sequences=tuple(done.get(one.id, one) for one in whole.sequences))
-    return Homecoming(whole, done[back.id], tuple(log))
+    return Homecoming(whole, done[back.id], tuple(log), tuple(missing))
 
 
 class _Work:
@@ -154,6 +170,16 @@ class _Work:
             if isinstance(one.item.content, NestedUse) and isinstance(other.item.content, NestedUse)
         ]
         return list(dict.fromkeys(found))
+
+    def missing(self) -> list[PutBack]:
+        """Items that were sent and did not come back."""
+        there = {one.item.id for one, _ in self.pairs}
+        return [
+            PutBack(f"{item.kind} did not come back", item.name or item.kind, label, item.start, item.end)
+            for label, track in self.sent.sequence.labelled_tracks()
+            for item in track.items
+            if item.id not in there and not item.id.endswith("/bar")
+        ]
 
     def _say(self, what: str, item: str, track: str, start: Exact, stop: Exact) -> None:
         self.log.append(PutBack(what, item, track, start, stop))

@@ -12,7 +12,7 @@ from wexodos.carryover.sounding import Locate, Made, made_for, nowhere
 from wexodos.carryover.third_book import relabelled, third_book
 from wexodos.destinations import Destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_bytes
-from wexodos.ground import Progress, quiet
+from wexodos.ground import Progress, UnprovedError, quiet
 from wexodos.model import Document, Sequence
 from wexodos.settling.findings import Choices, Finding, counts
 from wexodos.settling.options import Options
@@ -55,6 +55,20 @@ class Carried:
     def unbalanced(self) -> tuple[str, ...]:
         """The books that do not balance, in words."""
         return tuple(dict.fromkeys(finding.book for finding in self.findings if not finding.explained))
+
+    @property
+    def verdict(self) -> str:
+        """What the books say, in one sentence."""
+        if not self.errors:
+            return f"{self.things} of {self.things} things accounted for, no silent loss"
+        books = " and ".join(self.unbalanced)
+        many = "difference is" if self.errors == 1 else "differences are"
+        return f"{self.errors} {many} explained by nothing: {books} does not balance"
+
+    def prove(self, place: str) -> None:
+        """Raises ``UnprovedError`` where a book does not balance: nothing may be left at ``place`` then."""
+        if self.errors:
+            raise UnprovedError(f"{self.verdict}; nothing was written", file=place)
 
     @property
     def minutes(self) -> float:

@@ -22,7 +22,7 @@ from wexodos.compare import compare as compare_sequences
 from wexodos.destinations import Destination, DestinationError, find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
-from wexodos.ground import WexodosError
+from wexodos.ground import UnprovedError, WexodosError
 from wexodos.job import JobError, load
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data, told
@@ -236,9 +236,11 @@ def translate(
                 write_file(place, render(data, report.suffix))
                 reports.append(place)
             shown.append(told(data))
-        # All at once: a turnover that was split is there whole or not at all.
-        with _progress(as_json) as step:
-            write_package([part for one in turned for part in one.parts], path.parent, file, step)
+        unproved = [one.carried for one in turned if one.carried.errors]
+        if not unproved:
+            # All at once: a turnover that was split is there whole or not at all.
+            with _progress(as_json) as step:
+                write_package([part for one in turned for part in one.parts], path.parent, file, step)
         if not as_json:
             for one in turned:
                 summary(one.carried, one.path)
@@ -248,9 +250,8 @@ def translate(
         raise
     if as_json:
         print_json(shown[0] if len(shown) == 1 else {"parts": shown})
-    errors = sum(one.carried.errors for one in turned)
-    if errors:
-        raise Stop(INTERNAL, f"{path}: {errors} differences are explained by nothing; the report names them")
+    for carried in unproved:
+        carried.prove(str(path))
     if strict and any(one.carried.counts["left behind"] for one in turned):
         raise typer.Exit(DIFFERENT)
 
@@ -364,11 +365,13 @@ def bring_back(
         job.now.choices if job is not None else None,
         job.now.options if job is not None else None,
     )
+    home.prove(chosen, str(output))
     carried = carry_over(home.document, home.sequence, target)
     for other in (source, returned, original):
         if output.exists() and output.samefile(other):
             raise Stop(REFUSED, f"{output}: this is a file taken in, which is never changed")
-    write_file(output, carried.data)
+    if not carried.errors:
+        write_file(output, carried.data)
     if as_json:
         print_json(
             {
@@ -385,6 +388,16 @@ def bring_back(
                     }
                     for one in home.put_back
                 ],
+                "missing": [
+                    {
+                        "at": str(chosen.timecode(floor(one.start))),
+                        "frame": time_value(one.start),
+                        "what": one.what,
+                        "item": one.item,
+                        "track": one.track,
+                    }
+                    for one in home.missing
+                ],
             }
         )
     else:
@@ -393,10 +406,16 @@ def bring_back(
                 f"  {home.sequence.timecode(floor(one.start))} {one.track:4} {one.item}: {one.what}",
                 markup=False,
             )
-        out.print(f"{output}: {len(home.put_back)} things put back.", markup=False)
+        for one in home.missing:
+            out.print(
+                f"  {chosen.timecode(floor(one.start))} {one.track:4} {one.item}: {one.what}", markup=False
+            )
+        out.print(
+            f"{output}: {len(home.put_back)} things put back, {len(home.missing)} did not come back.",
+            markup=False,
+        )
         summary(carried, output)
-    if carried.errors:
-        raise Stop(INTERNAL, f"{output}: {carried.errors} differences are explained by nothing")
+    carried.prove(str(output))
 
 
 @app.command()
@@ -571,6 +590,16 @@ def spread_times(arguments: list[str]) -> list[str]:
     return result
 
 
+_STATUS: tuple[tuple[type[WexodosError], int], ...] = (
+    (ReadError, UNREADABLE),
+    (JobError, UNREADABLE),
+    (WriteError, REFUSED),
+    (DestinationError, USAGE),
+    (RecipeError, USAGE),
+    (UnprovedError, INTERNAL),
+)
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line and return the exit status."""
     given = spread_times(list(sys.argv[1:] if arguments is None else arguments))
@@ -582,18 +611,9 @@ def main(arguments: list[str] | None = None) -> int:
     except Stop as stop:
         err.print(stop.sentence)
         return stop.status
-    except ReadError as error:
+    except WexodosError as error:
         err.print(str(error))
-        return UNREADABLE
-    except WriteError as error:
-        err.print(str(error))
-        return REFUSED
-    except JobError as error:
-        err.print(str(error))
-        return UNREADABLE
-    except (DestinationError, RecipeError) as error:
-        err.print(str(error))
-        return USAGE
+        return next((status for kind, status in _STATUS if isinstance(error, kind)), INTERNAL)
     except typer.Exit as stop:
         return stop.exit_code
     except (KeyboardInterrupt, typer.Abort):

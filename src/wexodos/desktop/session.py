@@ -449,15 +449,15 @@ class Session(QObject):
         editing = [one for one in self.destinations if one.for_ == "editing"] or self.destinations
         return next((one for one in editing if one.format == dialect), editing[0])
 
-    def bring_home(self, path: Path, done: Callable[[tuple[int, int]], None]) -> None:
+    def bring_home(self, path: Path, done: Callable[[int], None]) -> None:
         """Put back into what returned what the destination could not hold, and write it; ``done`` gets the
-        number of things put back and of differences that nothing explains."""
+        number of things put back. Nothing is written where a book does not balance."""
         side, returned, destination, job = self.side, self.returned, self.destination, self.job
         if side is None or returned is None or destination is None or job is None:
             return
         target, choices, options = self.home_destination(), job.now.choices, job.now.options
 
-        def work(step: Any) -> tuple[int, int]:
+        def work(step: Any) -> int:
             step("putting back", 0.1)
             for taken in (self.path, returned.path):
                 if taken is not None and path.exists() and taken.exists() and path.samefile(taken):
@@ -471,9 +471,11 @@ class Session(QObject):
                 choices,
                 options,
             )
+            home.prove(side.sequence, str(path))
             carried = carry_over(home.document, home.sequence, target, progress=step)
+            carried.prove(str(path))
             write_file(path, carried.data)
-            return len(home.put_back), carried.errors
+            return len(home.put_back)
 
         self.tasks.start("putting back", work, done, lambda sentence: self.said.emit(sentence, True))
 

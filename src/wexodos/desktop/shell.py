@@ -401,15 +401,11 @@ class Shell(QMainWindow):
             # What the work that just ended had to say stays to be read.
             return
         if carried is not None and self.status.property("role") != "error":
-            good = carried.things - carried.errors
             if carried.errors:
-                self.say(
-                    f"Read back and compared: {carried.errors} differences are explained by nothing", True
-                )
+                self.say(f"Read back and compared: {carried.verdict}", True)
             else:
                 self.say(
-                    f"Read back and compared: {good} of {carried.things} things accounted for, no "
-                    "silent loss",
+                    f"Read back and compared: {carried.verdict}",
                     False,
                 )
 

