@@ -4,6 +4,7 @@ class each time."""
 from __future__ import annotations
 
 import threading
+from collections.abc import Iterator
 from typing import Any
 
 from aaf2.core import AAFObject
@@ -15,6 +16,88 @@ def fresh() -> None:
     """Begin a new file: numbers of properties that are no part of the specification differ from file to
     file."""
     _local.numbers = {}
+    _local.taken = {}
+
+
+def left() -> Iterator[tuple[str, str, Any]]:
+    """What stands in the objects that were asked for anything, and that nobody asked for: class, name of the
+    property, its value. Objects nobody came to hang on a property that is left."""
+    taken: dict[int, tuple[Any, set[int | None]]] = _local.taken
+    for thing, asked in taken.values():
+        entries = getattr(thing, "property_entries", None)
+        if not entries or not set(entries) - asked:
+            continue
+        kind = getattr(thing.classdef, "class_name", type(thing).__name__)
+        if kind.endswith("Definition"):
+            continue
+        for number, entry in entries.items():
+            if number in asked:
+                continue
+            definition = entry.propertydef
+            name = definition.property_name if definition is not None else f"property {number:#06x}"
+            if name not in HOUSEKEEPING and (kind, name) not in _DESCRIBED:
+                yield kind, name, entry
+
+
+HOUSEKEEPING: dict[str, str] = {
+    **dict.fromkeys(
+        (
+            "AppCode",
+            "CreationTime",
+            "LastModified",
+            "Generation",
+            "IdentificationList",
+            "Version",
+            "InstanceID",
+        ),
+        "who wrote the object and when",
+    ),
+    **dict.fromkeys(
+        ("ByteOrder", "ObjectModelVersion", "MetadataVersion", "OperationalPattern", "Dictionary", "Content"),
+        "how the file is built",
+    ),
+    **dict.fromkeys(
+        ("DataDefinition", "Definition", "Interpolation", "SegmentKind", "ObjClass"),
+        "what kind an object is: told by its class and where it stands",
+    ),
+    **dict.fromkeys(
+        ("CodecDefinition", "CompressionID", "ContainerFormat", "EssenceContainers", "EssenceData"),
+        "how the bytes of a medium are packed: told by the medium itself",
+    ),
+    **dict.fromkeys(
+        (
+            "BlockAlign",
+            "AverageBPS",
+            "ComponentWidth",
+            "HorizontalSubsampling",
+            "SampledWidth",
+            "SampledHeight",
+            "StoredWidth",
+            "StoredHeight",
+            "VideoLineMap",
+            "DataEssenceCoding",
+            "CodingEquations",
+            "FrameLayout",
+        ),
+        "follows from what is read of the same medium",
+    ),
+    **dict.fromkeys(
+        ("PhysicalTrackNumber", "LinkedSlotID", "DescribedSlots", "EditHint", "ControlPointPointProperties"),
+        "how a program shows the object",
+    ),
+    **dict.fromkeys(
+        ("MobAttributeList", "SlotAttributeList", "TimelineMobAttributeList", "Package Attributes"),
+        "private values of the program that wrote it",
+    ),
+    **dict.fromkeys(("MarkInTime", "MarkOutTime", "Locked", "UsageCode"), "a state of the program's window"),
+    "CommentMarkerUser": "who set a marker",
+}
+"""Properties that are passed over on purpose, and why."""
+_DESCRIBED = {("CDCIDescriptor", "Length"), ("CDCIDescriptor", "SampleRate")} | {
+    ("PCMDescriptor", "Length"),
+    ("PCMDescriptor", "SampleRate"),
+}
+"""Facts of a medium that are read from its slots where they stand there."""
 
 
 def found(thing: Any, name: str) -> Any:
@@ -27,4 +110,5 @@ def found(thing: Any, name: str) -> Any:
             (one.pid for one in thing.classdef.all_propertydefs() if one.property_name == name), None
         )
     number = numbers[key]
+    _local.taken.setdefault(id(thing), (thing, set()))[1].add(number)
     return None if number is None else thing.property_entries.get(number)

@@ -24,6 +24,7 @@ from wexodos.formats.aaf.streams import read_stream
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
+from wexodos.formats.taken import MOST_TEXT, Left
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, exact
 
@@ -135,7 +136,20 @@ class _Reader:
             if one.kind == "composition" and one.usage == "top"
         ]
         self._essence()
+        self.made.left = list(self._left())
         return self.made
+
+    def _left(self) -> Iterator[Left]:
+        """What stands in the objects that were read and nobody asked for."""
+        for kind, name, entry in lookup.left():
+            try:
+                value = entry.value
+            except (RecursionError, MemoryError):
+                raise
+            except Exception:
+                value = "damaged"
+            if value is not None and str(value).strip() not in ("", "[]", "0"):
+                yield Left(kind, f"{kind} {name}", str(value)[:MOST_TEXT])
 
     def _note(self, where: str, text: str) -> None:
         if len(self.made.notes) < 500:

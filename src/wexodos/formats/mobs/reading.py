@@ -15,9 +15,11 @@ from wexodos.formats.mobs.pairs import Mono, merged
 from wexodos.formats.mobs.pictures import title_of
 from wexodos.formats.mobs.places import frames_of
 from wexodos.formats.mobs.sources import FINE, Sources, _code
+from wexodos.formats.mobs.untaken import untaken
 from wexodos.formats.mobs.unwrapping import Core, core, joined_levels, pan_curve, speed_of, unknown_effect
 from wexodos.formats.mobs.unwrapping import gain_curve as level_curve_of
 from wexodos.formats.names import wipe_direction
+from wexodos.formats.taken import listed
 from wexodos.model import (
     NORMAL,
     Adjustment,
@@ -94,8 +96,14 @@ class _Reader:
         self._spare()
         ordered = sorted(self.sequences.values(), key=lambda one: (not one.top_level, one.name))
         notes = tuple(Note(level, "reading", where, text) for level, where, text in self.notes[:500])
+        unread, kept = listed([*self.file.left, *untaken(self.file, set(self.sequences))], self.format_id)
         return Document(
-            self.format_id, self.file.version, tuple(ordered), tuple(self.sources.media.values()), notes
+            self.format_id,
+            self.file.version,
+            tuple(ordered),
+            tuple(self.sources.media.values()),
+            (*notes, *unread),
+            raw=kept,
         )
 
     def _spare(self) -> None:
@@ -307,7 +315,7 @@ class _Reader:
                 if from_nothing and to_nothing:
                     continue
                 if kind == "sound" and to_nothing and join.cut == join.length:
-                    fade_out = Fade(exact(at(cut) - at(begin)), crossfade_law(join.effect))
+                    fade_out = Fade(exact(at(cut) - at(begin)), self._law(join.effect, where))
                 elif not (kind == "sound" and from_nothing and join.cut == 0):
                     transitions.append(
                         self._transition(
@@ -318,7 +326,7 @@ class _Reader:
                 begin, join = element.before
                 previous = elements[number - 1]
                 if kind == "sound" and previous.nothing and join.cut == 0:
-                    fade_in = Fade(exact(at(begin + join.length) - at(begin)), crossfade_law(join.effect))
+                    fade_in = Fade(exact(at(begin + join.length) - at(begin)), self._law(join.effect, where))
             if element.nothing:
                 continue
             low = element.before[0] + element.before[1].cut if element.before else element.start
@@ -345,8 +353,8 @@ class _Reader:
     ) -> Transition:
         effect = join.effect
         length = exact(end - start)
+        law = self._law(effect, where)
         if join.kind == "sound":
-            law = crossfade_law(effect)
             name = "Equal power" if law == "equal-power" else "Equal gain"
             return Transition(
                 key,
@@ -384,6 +392,14 @@ class _Reader:
             )
             return Transition(key, what, "other", start, length, cut, parameters=(Parameter("effect", what),))
         return Transition(key, effect.name or "Cross dissolve", "dissolve", start, length, cut)
+
+    def _law(self, effect: tree.Operation, where: str) -> str:
+        """How a transition or fade runs; said where it is neither of what can be read."""
+        if not _runs_straight(effect):
+            self.notes.append(
+                ("warning", where, "a transition does not run straight from 0 to 1; it is read as if it did")
+            )
+        return crossfade_law(effect)
 
     # ---- items
 
@@ -728,3 +744,21 @@ def _percent(value: object) -> float | None:
 
 def _numbered(name: str) -> bool:
     return re.fullmatch(r"V\d*", name) is not None
+
+
+def _runs_straight(effect: tree.Operation) -> bool:
+    """Whether a transition's share runs evenly from nothing to all; the two curves of a crossfade say its
+    law."""
+    # What goes out mirrors what comes in.
+    effect.parameters.get("level-out")
+    level = effect.parameters.get("level")
+    if not isinstance(level, tree.Varying) or len(level.points) < 2:
+        return True
+    first, last = level.points[0], level.points[-1]
+    span = float(last.time - first.time)
+    if span <= 0:
+        return True
+    shares = [(float(point.time - first.time) / span, float(point.value)) for point in level.points]
+    rising = all(abs(value - share) < 0.02 for share, value in shares)
+    falling = all(abs(1 - value - share) < 0.02 for share, value in shares)
+    return rising or falling

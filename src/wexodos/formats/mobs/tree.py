@@ -9,13 +9,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 from wexodos.formats.spelling import Sounding
+from wexodos.formats.taken import Left, Taking
 from wexodos.timing import Exact, Rate
 
 NO_MOB = ""
 """The id of nothing: where the chain of sources ends."""
+
+
+def _taking() -> Any:
+    """A mapping that knows what was asked for; typed as the field that holds it."""
+    return Taking()
 
 
 @dataclass(slots=True)
@@ -24,8 +30,8 @@ class Segment:
 
     kind: str
     length: Exact
-    attributes: dict[str, str | int] = field(default_factory=dict, kw_only=True)
-    comments: dict[str, str] = field(default_factory=dict, kw_only=True)
+    attributes: dict[str, str | int] = field(default_factory=_taking, kw_only=True)
+    comments: dict[str, str] = field(default_factory=_taking, kw_only=True)
 
 
 @dataclass(slots=True)
@@ -91,7 +97,7 @@ class Operation(Segment):
 
     op: str
     inputs: list[Segment] = field(default_factory=list)
-    parameters: dict[str, Value] = field(default_factory=dict)
+    parameters: dict[str, Value] = field(default_factory=_taking)
     name: str = ""
     bypass: int = 1
 
@@ -198,8 +204,8 @@ class Mob:
     usage: str = ""
     slots: list[Slot] = field(default_factory=list)
     descriptor: Descriptor | None = None
-    comments: dict[str, str] = field(default_factory=dict)
-    attributes: dict[str, str | int] = field(default_factory=dict)
+    comments: dict[str, str] = field(default_factory=_taking)
+    attributes: dict[str, str | int] = field(default_factory=_taking)
 
     def slot(self, number: int) -> Slot | None:
         return next((one for one in self.slots if one.id == number), None)
@@ -219,7 +225,7 @@ class Essence:
 @dataclass(slots=True)
 class File:
     """A whole exchange file as mobs, by id; ``essence`` is the sound found in it, ``sounds`` that to be put
-    into it."""
+    into it, ``left`` what no reader of the file took."""
 
     mobs: dict[str, Mob] = field(default_factory=dict)
     top: list[str] = field(default_factory=list)
@@ -227,6 +233,7 @@ class File:
     essence: dict[str, Essence] = field(default_factory=dict)
     sounds: dict[str, Sounding] = field(default_factory=dict)
     version: str = ""
+    left: list[Left] = field(default_factory=list)
 
 
 def inside(segment: Segment) -> Iterator[Segment]:

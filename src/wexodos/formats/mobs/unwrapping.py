@@ -201,6 +201,8 @@ def speed_of(operation: tree.Operation, start: Exact, rate: Rate, own: Rate) -> 
     map, a still speed, the ratio.
     """
     length = operation.length
+    # A map says more than the ratio beside it.
+    operation.parameters.get("speed-ratio")
     for name in ("offset-map", "sampled-map"):
         drawn = operation.parameters.get(name)
         if isinstance(drawn, tree.Varying) and len(drawn.points) > 1:

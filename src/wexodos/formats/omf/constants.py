@@ -42,4 +42,43 @@ LEVEL_ARGUMENT, OUT_ARGUMENT, IN_ARGUMENT = -3, -3, -4
 FADES = {"none": 0, "linear": 1, "equal-power": 2}
 UID_PREFIX = 42
 
+HOUSEKEEPING: dict[str, str] = {
+    **dict.fromkeys(
+        ("CreationTime", "LastModified", "ToolkitVersion", "Version", "IdentificationList"),
+        "who wrote the object and when",
+    ),
+    **dict.fromkeys(
+        (
+            "ByteOrder",
+            "CharacterSet",
+            "ClassDictionary",
+            "ObjectSpine",
+            "MobSpine",
+            "ObjID",
+            "ObjClass",
+            "AttrRefs",
+            "DefinitionObjects",
+            "ExternalFiles",
+            "Mobs",
+            "SourceMobs",
+            "CompositionMobs",
+            "PrimaryMobs",
+            "MediaData",
+            "IsOMFI",
+        ),
+        "how the file is built",
+    ),
+    **dict.fromkeys(("CodecID", "ImportSource"), "how the bytes of a medium are packed"),
+    **dict.fromkeys(("DataKind", "DataKindID"), "what kind an object is: told by where it stands"),
+    **dict.fromkeys(("PhysicalTrack", "UsageCode"), "how a program shows the object"),
+}
+"""Properties that are passed over on purpose, and why."""
+PASSED_CLASSES = {
+    "IDNT": "who wrote the file",
+    "DDEF": "the name of a kind",
+    "EDEF": "the name of an effect, told by its id",
+    "CVAL": "the frame around a value: what stands in it is read",
+    "VVAL": "the frame around values: what stands in it is read",
+}
+"""Classes whose other properties are passed over on purpose, and why."""
 NAME_LENGTH, TRACK_LENGTH = 63, 31

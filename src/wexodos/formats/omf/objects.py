@@ -17,6 +17,7 @@ class Objects:
     def __init__(self, container: Container) -> None:
         self.container = container
         self._ids = {name: key for key, name in container.names.items()}
+        self.taken: dict[int, set[int]] = {}
         heads = container.find("OMFI:HEAD:ByteOrder", "OMFI:ByteOrder")
         if not heads:
             raise ReadError("the OMF has no head object")
@@ -27,6 +28,19 @@ class Objects:
 
     def id_of(self, name: str) -> int:
         return self._ids.get(name, 0)
+
+    def left(self) -> Iterator[tuple[str, str, bytes]]:
+        """What stands in the objects that were asked for anything, and that nobody asked for: class, name of
+        the property, its first bytes. Objects nobody came to hang on a property that is left."""
+        for key, asked in self.taken.items():
+            rest = set(self.container.values.get(key, {})) - asked
+            kind = Object(self, key).kind if rest and key >= c.FIRST_ID else ""
+            if not kind or kind in c.PASSED_CLASSES:
+                continue
+            for number in sorted(rest):
+                name = self.container.names.get(number, f"property {number}")
+                if name.rpartition(":")[2] not in c.HOUSEKEEPING:
+                    yield kind, name, self.container.bytes_of(self.container.values[key][number], 200)
 
     def get(self, key: int) -> Object | None:
         return Object(self, key) if key in self.container.values else None
@@ -49,7 +63,9 @@ class Object:
         return self._value(name) is not None
 
     def _value(self, name: str) -> Value | None:
-        return self._all.container.values.get(self.id, {}).get(self._all.id_of(name))
+        number = self._all.id_of(name)
+        self._all.taken.setdefault(self.id, set()).add(number)
+        return self._all.container.values.get(self.id, {}).get(number)
 
     def value(self, *names: str) -> Value | None:
         """The value itself, for those too large to be held."""

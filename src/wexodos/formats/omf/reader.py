@@ -14,6 +14,7 @@ from wexodos.formats.mobs.reading import document_of
 from wexodos.formats.omf import constants as c
 from wexodos.formats.omf.container import Data, Value, read_container
 from wexodos.formats.omf.objects import Object, Objects
+from wexodos.formats.taken import Left
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, exact
 
@@ -126,6 +127,9 @@ class _Reader:
         if self.old:
             self._old_kinds()
         self._essence()
+        self.made.left = [
+            Left(kind, f"{kind} {name}", value.decode("latin-1")) for kind, name, value in self.all.left()
+        ]
         return self.made
 
     def _old_kinds(self) -> None:
