@@ -84,7 +84,8 @@ def organised(
 
 def _foreign(context: Context, document: Document, sent: tuple[Media, ...]) -> Iterator[str]:
     """Pieces of the file around the cut that belong to another dialect."""
-    for raw in context.foreign(document.raw):
+    pieces = context.foreign(document.raw) if context.spells.keeps_unread else document.raw
+    for raw in pieces:
         if not raw.tag.startswith("effect:"):
             yield raw.tag
     for media in sent:

@@ -121,7 +121,9 @@ def followed_level(sound: Sound, length: float, domain: str, tolerance: float, b
     """
     places = looks(length, sound)
     times = places / SAMPLES
-    values = np.maximum(gain_at(sound, length, times), SILENCE)
+    values = gain_at(sound, length, times)
+    if domain != "gain":
+        values = np.maximum(values, SILENCE)
     may = np.ones(len(places), dtype=bool) if between else places % SAMPLES == 0
     ends = np.flatnonzero(may)
     if len(ends) < 2:

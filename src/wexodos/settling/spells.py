@@ -91,6 +91,7 @@ class Spells:
     frames the source of an item must begin on, where sound counts frames; None where the format's own steps
     settle it. ``marked_range``, ``pixel_aspect``: what a
     sequence can say. ``media_fields``: what of a medium's metadata has a form. ``folders``: folders of media.
+    ``keeps_unread``: pieces of its own dialect that nobody understands are written back.
     ``unused_media``: which unused media can go. ``makes_sound``: can hold or link sound made for a turnover.
     ``wanders``: media only used by what does not go stay away. ``reference``: a reference picture can be
     linked.
@@ -114,6 +115,7 @@ class Spells:
     pixel_aspect: Callable[[Exact], bool] = any_aspect
     media_fields: Callable[[str], bool] | None = None
     folders: bool = True
+    keeps_unread: bool = True
     unused_media: Callable[[Media, bool], bool] | None = None
     makes_sound: bool = False
     wanders: bool = False

@@ -20,6 +20,7 @@ SPELLS = Spells(
     ids=False,
     before_start=False,
     folders=False,
+    keeps_unread=False,
     wanders=True,
     unused_media=lambda _media, _pictures: False,
     markers=MarkerSpelling(before_start=False, plain=marker_words, palette=marker_color, lengths=False),

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from wexodos.formats.edl.lines import Code, Event, Line, List, code_of, read_lists
 from wexodos.formats.errors import ReadError
 from wexodos.formats.names import wipe_direction
+from wexodos.formats.taken import Left, listed
 from wexodos.model import (
     NORMAL,
     Constant,
@@ -66,6 +68,18 @@ def read(data: bytes) -> Document:
     if not any(one.events for one in found):
         raise ReadError("the list holds no events")
     return _Reader(found).document()
+
+
+_HEAD_WORDS = re.compile(
+    r"(TRACK|FRAME RATE|STARTS AT|ENDS AT|(VIDEO|AUDIO) TRACKS|NAME|FRAME SIZE|[VA]\d{1,3} NAME)\s*:",
+    re.IGNORECASE,
+)
+_EVENT_WORDS = re.compile(
+    r"(((FROM|TO) CLIP NAME|SOURCE FILE|(FROM|TO) FILE|COMMENT|EFFECT NAME)\s*:|LOC:|ASC_SOP|ASC_SAT"
+    r"|FROM CLIP IS A STILL|(AUDIO|OPACITY) LEVEL AT |\(?.*FPS)",
+    re.IGNORECASE,
+)
+"""Comments that are read, by how they begin: at the head of a list, and behind an event."""
 
 
 @dataclass(slots=True)
@@ -191,7 +205,26 @@ class _Reader:
             markers=markers,
             stated_duration=max(0, last - start) if last is not None else None,
         )
-        return Document("edl", "CMX3600", (sequence,), tuple(self.media.values()), tuple(self.notes[:500]))
+        notes, kept = listed(list(self._untaken()), "edl")
+        return Document(
+            "edl",
+            "CMX3600",
+            (sequence,),
+            tuple(self.media.values()),
+            (*self.notes[:500], *notes),
+            raw=kept,
+        )
+
+    def _untaken(self) -> Iterator[Left]:
+        """Comments that say nothing this reader knows."""
+        for one in self.lists:
+            for text in one.head:
+                if not _HEAD_WORDS.match(text):
+                    yield Left(one.title, f"the line {text[:80]!r}", text)
+            for event in one.events:
+                for text in event.comments:
+                    if not _EVENT_WORDS.match(text):
+                        yield Left(f"event {event.lines[0].number}", f"the line {text[:80]!r}", text)
 
     def _earliest(self, tracks: list[Track]) -> None:
         """What a transition shows of a source before or behind its event is there too."""

@@ -16,8 +16,10 @@ import opentimelineio as otio
 from opentimelineio import schema
 
 from wexodos.formats.errors import ReadError
+from wexodos.formats.otio.untaken import untaken
 from wexodos.formats.otio.writer import COLORS, OURS
 from wexodos.formats.paths import is_still_name, path_of
+from wexodos.formats.taken import listed
 from wexodos.model import (
     NORMAL,
     Constant,
@@ -74,7 +76,9 @@ def read(data: bytes) -> Document:
     if not timelines:
         raise ReadError("the .otio holds no timeline")
     try:
-        return _Reader().document(timelines)
+        made = _Reader().document(timelines)
+        notes, kept = listed(list(untaken(text)), "otio")
+        return replace(made, notes=(*made.notes, *notes), raw=(*made.raw, *kept))
     except (ReadError, RecursionError, MemoryError):
         raise
     except (
