@@ -11,6 +11,7 @@ from cut import FAULTS, cut, eased
 from wexodos.carryover import Plan, carry_over, plan
 from wexodos.carryover.plan import STEPS
 from wexodos.carryover.second_book import second_book
+from wexodos.compare.fields import APART, FIELDS, field_names
 from wexodos.destinations import find_destination
 from wexodos.model import Document, Item, Sequence, constant
 from wexodos.settling.context import Context, Lane, Work
@@ -173,6 +174,12 @@ def test_what_is_shifted_after_planning_is_told_although_a_finding_speaks_of_it(
             return
     # A turnover of sound has no pictures, a list no picture in picture.
     assert lane is None and (destination in ("mixing-omf", "cut-list-edl") or aspect == "level")
+
+
+def test_no_field_of_the_model_is_forgotten() -> None:
+    for kind, names in field_names().items():
+        assert names == set(FIELDS[kind]) | set(APART.get(kind, {})), kind.__name__
+        assert not set(FIELDS[kind]) & set(APART.get(kind, {})), kind.__name__
 
 
 def test_every_cause_has_a_rule_and_every_promise_is_used() -> None:

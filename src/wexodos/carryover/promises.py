@@ -159,12 +159,12 @@ def _apart(one: Curve, other: Curve, length: float) -> float:
     return float(np.abs(curve_values(one, times) - curve_values(other, times)).max())
 
 
-def _settings_apart(before: Item, after: Item, length: float) -> float:
+def _settings_apart(mine: Item, theirs: Item, length: float) -> float:
     worst = 0.0
-    for one, other in zip(before.effects, after.effects):
-        theirs = dict(other.settings)
+    for one, other in zip(mine.effects, theirs.effects):
+        told = dict(other.settings)
         for name, curve in one.settings:
-            worst = max(worst, _apart(curve, theirs[name], length) if name in theirs else float("inf"))
+            worst = max(worst, _apart(curve, told[name], length) if name in told else float("inf"))
     return worst
 
 

@@ -14,8 +14,6 @@ from wexodos.compare.aspects import Aspect
 from wexodos.model import (
     Adjustment,
     Angles,
-    Effect,
-    Fade,
     Generator,
     Item,
     Marker,
@@ -25,7 +23,6 @@ from wexodos.model import (
     NestedUse,
     Sequence,
     Sound,
-    TextRun,
     Title,
     Track,
     Transition,
@@ -239,9 +236,10 @@ def _item(before: Item, after: Item) -> list[Changed]:
         found += _fields(before.motion or _NO_MOTION, after.motion or _NO_MOTION)
     if before.sound is not after.sound:
         found += _fields(before.sound or _NO_SOUND, after.sound or _NO_SOUND)
-    if before.effects is not after.effects and before.effects != after.effects:
+    filters = [one.effects for one in (before, after)]
+    if filters[0] is not filters[1] and filters[0] != filters[1]:
         aspect = Aspect.FILTER_SETTINGS if _filters(before) == _filters(after) else Aspect.FILTERS
-        found.append(Changed(aspect, before.effects, after.effects))
+        found.append(Changed(aspect, *filters))
     return found
 
 
@@ -263,7 +261,3 @@ def _content(before: Item, after: Item) -> list[Changed]:
 def field_names() -> dict[type, set[str]]:
     """The fields of every class of the model that the books tell apart."""
     return {one: {field.name for field in fields(one) if field.init} for one in FIELDS}
-
-
-INSIDE = (Effect, Fade, TextRun)
-"""Classes whose values are told as a whole."""
