@@ -2,13 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any, BinaryIO
 
 from wexodos.formats.spelling import Spelling
 from wexodos.model import Document
 from wexodos.settling.spells import Spells
+
+
+@dataclass(frozen=True, slots=True)
+class Inside:
+    """How the sound inside files of a format is reached.
+
+    ``tree`` reads the structure of a file with the sound in it; ``stream`` opens one sound by its key;
+    ``each`` opens all of a file, whose structure it is given, one after the other. ``size`` tells beforehand
+    how many bytes a file with a turnover's sound and so many clips will have, ``most`` how many there may be.
+    """
+
+    tree: Callable[[Path], Any]
+    stream: Callable[[Path, str], BinaryIO]
+    each: Callable[[Path, Any], Iterator[tuple[str, BinaryIO]]]
+    size: Callable[[Spelling, int], int] | None = None
+    most: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,7 +36,9 @@ class Format:
     the id of the sequence to write, a version and the spelling of the turnover, and returns the file's bytes;
     it raises ``WriteError`` for what the dialect cannot hold: what that is, carry-over has settled before.
     Formats that hold sound have ``read_path``, which leaves the sound where it is, and ``write_to``, which
-    writes a new file with the sound in it block by block.
+    writes a new file with the sound in it block by block. ``spells`` says what the dialect can hold at all,
+    ``parts`` takes a text apart that stands for several files, ``inside`` is how sound in it is reached,
+    ``settings`` are those of a turnover that make a difference to it.
     """
 
     id: str
@@ -34,3 +53,5 @@ class Format:
     matches_tail: Callable[[bytes], bool] | None = None
     spells: Spells = Spells()
     parts: Callable[[bytes], list[tuple[str, bytes]]] | None = None
+    inside: Inside | None = None
+    settings: tuple[str, ...] = ()

@@ -6,29 +6,28 @@ import os
 import shutil
 import tempfile
 import weakref
-from collections.abc import Callable
 from itertools import chain
 from pathlib import Path
 from typing import BinaryIO
 
 import numpy as np
 
-from wexodos.formats import aaf, omf
+from wexodos.formats import FORMATS
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs.sources import CHANNEL
-from wexodos.formats.mobs.tree import File
+from wexodos.formats.protocol import Inside
 from wexodos.model import Document, Media
 from wexodos.sound.convert import packed
 from wexodos.sound.decode import SoundError, blocks, facts
 from wexodos.sound.heads import wave_head
 
 _FOLDERS = (".", "media", "Media", "audio", "Audio", "sound", "Sound")
-STREAMS: dict[str, Callable[[Path, str], BinaryIO]] = {"aaf": aaf.essence_stream, "omf": omf.essence_stream}
-"""How the sound inside a file is opened, by format."""
 
 
-TREES: dict[str, Callable[[Path], File]] = {"aaf": aaf.tree_of, "omf": omf.tree_of}
-"""How the mobs of a file and the sound inside it are read, by format."""
+def _inside(format_id: str) -> Inside | None:
+    """How sound inside files of a format is reached; None where there is none."""
+    kind = FORMATS.get(format_id)
+    return kind.inside if kind is not None else None
 
 
 class Finder:
@@ -50,7 +49,7 @@ class Finder:
 
     def _found(self, media: Media) -> Path | None:
         inside = [value for key, value in media.metadata if key == "embedded"]
-        if inside and self.beside is not None and self.format in STREAMS:
+        if inside and self.beside is not None and _inside(self.format) is not None:
             self._folder = self._folder or self._new_folder()
             try:
                 return self._unpacked(media, inside[0])
@@ -147,7 +146,10 @@ def unpacked(file: Path, format_id: str, key: str, media: Media, folder: Path) -
     Raises ``ReadError`` where it cannot be read, ``SoundError`` where nothing says how its samples are
     written.
     """
-    stream = STREAMS[format_id](file, key)
+    reached = _inside(format_id)
+    if reached is None:
+        raise SoundError(f"{file}: no sound stands inside such a file")
+    stream = reached.stream(file, key)
     try:
         magic = stream.read(4)
         stream.seek(0)

@@ -13,13 +13,11 @@ from typing import BinaryIO
 from wexodos.carryover import Carried
 from wexodos.carryover.sounding import with_samples
 from wexodos.compare import compare
-from wexodos.formats import FORMATS, ReadError, WriteError, aaf
+from wexodos.formats import FORMATS, ReadError, WriteError
 from wexodos.formats.mobs.reading import document_of
-from wexodos.formats.mobs.tree import File
 from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.ground import Progress
 from wexodos.sound.decode import SoundError
-from wexodos.sound.locate import TREES
 
 
 def media_folder(stem: str) -> str:
@@ -104,12 +102,12 @@ def write_embedded(path: Path, carried: Carried, progress: Progress) -> None:
         for key, channels in sounds_of(carried, "").items()
     }
     how: Spelling = replace(carried.made.plain, sounds=sounds, progress=progress)
-    if kind.write_to is None or kind.id not in TREES:
+    if kind.write_to is None or kind.inside is None:
         raise WriteError(f"{kind.label} holds no sound")
     try:
         kind.write_to(path, carried.made.document, carried.sequence.id, carried.destination.version, how)
         progress("reading back", 0.0)
-        file = TREES[kind.id](path)
+        file = kind.inside.tree(path)
         back = document_of(file, kind.id)
     except SoundError as error:
         raise WriteError(str(error)) from None
@@ -126,7 +124,7 @@ def write_embedded(path: Path, carried: Carried, progress: Progress) -> None:
     if len(names) != len(check.sums):
         raise WriteError(f"{path}: some sound is not in the file that was read back")
     forms = {one.name: one for channels in sounds.values() for one in channels.values()}
-    for number, (key, stream) in enumerate(_streams(kind.id, path, file)):
+    for number, (key, stream) in enumerate(kind.inside.each(path, file)):
         progress("reading back", number / len(names))
         if key not in names:
             continue
@@ -134,16 +132,6 @@ def write_embedded(path: Path, carried: Carried, progress: Progress) -> None:
         stream.seek(0 if forms[name].form == "pcm" else len(forms[name].head))
         if _sum(stream, check.sums[name][0]) != check.sums[name]:
             raise WriteError(f"{path}: the sound {name} that was read back differs from what was written")
-
-
-def _streams(format_id: str, path: Path, file: File) -> Iterator[tuple[str, BinaryIO]]:
-    """All sound inside a file, opened once."""
-    if format_id == "aaf":
-        yield from aaf.each_stream(path)
-        return
-    for key, one in file.essence.items():
-        with one.open() as stream:
-            yield key, stream
 
 
 def _sum(file: BinaryIO, size: int) -> tuple[int, int]:

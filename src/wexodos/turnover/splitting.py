@@ -6,8 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.carryover import Carried
-from wexodos.formats import WriteError
-from wexodos.formats.omf import expected_size
+from wexodos.formats import FORMATS, WriteError
 from wexodos.formats.omf.constants import MOST_BYTES
 from wexodos.model import Item, MediaUse, Sequence, Track
 from wexodos.timing import Exact, exact
@@ -31,13 +30,15 @@ def track_sizes(carried: Carried) -> dict[str, int]:
 
 
 def refuse_too_large(carried: Carried) -> None:
-    """Raise ``WriteError`` for an OMF that would pass 2 GiB, before anything is written: its size by track,
-    and what to do."""
-    if carried.destination.format != "omf" or carried.destination.turnover.sound != "embedded":
+    """Raise ``WriteError`` for a file that would pass what its format can hold, before anything is written:
+    its size by track, and what to do."""
+    kind = FORMATS[carried.destination.format]
+    reached = kind.inside
+    if reached is None or reached.size is None or carried.destination.turnover.sound != "embedded":
         return
     clips = sum(len(track.items) for track in carried.sequence.audio_tracks)
-    size = expected_size(carried.made.plain, clips)
-    if size <= MOST_BYTES:
+    size = reached.size(carried.made.plain, clips)
+    if size <= reached.most:
         return
     sequence = carried.made.document.sequences_by_id[carried.sequence.id]
     names = {label: track.name for label, track in sequence.labelled_tracks()}

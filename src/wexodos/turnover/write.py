@@ -13,7 +13,6 @@ from pathlib import Path
 
 from wexodos.carryover import Carried, write_file
 from wexodos.formats import FORMATS, WriteError
-from wexodos.formats.edl import lists
 from wexodos.formats.spelling import Sounding
 from wexodos.ground import Progress
 from wexodos.report import render, report_data
@@ -60,10 +59,11 @@ def main_parts(carried: Carried, name: str) -> list[Part]:
     """The turnover itself as a file of that name, and the sound files it links to."""
     kind = FORMATS[carried.destination.format]
     what = f"sequence, {kind.label}"
-    if kind.id == "edl":
+    if kind.parts is not None:
+        lists = kind.parts(carried.data)
         stem, dot, suffix = name.rpartition(".")
-        names = [f"{stem}{tail}{dot}{suffix}" if stem else f"{name}{tail}" for tail, _ in lists(carried.data)]
-        return [Part(one, what, data) for one, (_, data) in zip(names, lists(carried.data))]
+        names = [f"{stem}{tail}{dot}{suffix}" if stem else f"{name}{tail}" for tail, _ in lists]
+        return [Part(one, what, data) for one, (_, data) in zip(names, lists)]
     sound = carried.destination.turnover.sound
     if not carried.made.pieces or sound == "source":
         return [Part(name, what, carried.data)]

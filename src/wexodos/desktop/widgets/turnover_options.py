@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from wexodos.desktop.stops.base import dim
 from wexodos.destinations import Destination
+from wexodos.formats import FORMATS
 from wexodos.settling.options import chosen
 
 _CHOICES: dict[str, tuple[str, str, tuple[tuple[str, str], ...]]] = {
@@ -59,35 +60,6 @@ _SWITCHES = {
     "pans": "pans",
     "by_stem": "tracks in order of stems",
     "long_reels": "long reel names",
-}
-_BY_FORMAT: dict[str, tuple[str, ...]] = {
-    "aaf": (
-        "sound",
-        "form",
-        "bits",
-        "sample_rate",
-        "handles",
-        "edit_rate",
-        "fades",
-        "reference",
-        "levels",
-        "pans",
-        "by_stem",
-    ),
-    "omf": (
-        "form",
-        "bits",
-        "sample_rate",
-        "handles",
-        "edit_rate",
-        "fades",
-        "container",
-        "split",
-        "levels",
-        "pans",
-        "by_stem",
-    ),
-    "edl": ("long_reels", "most_events"),
 }
 _MADE = ("form", "bits", "sample_rate", "handles", "split")
 """Settings of sound that is made; they say nothing where the media are linked to as they are."""
@@ -158,7 +130,7 @@ class TurnoverOptions(QWidget):
 
     def show_destination(self, destination: Destination | None, settings: dict[str, str]) -> None:
         """Show what a destination proposes, changed by ``settings``."""
-        names = _BY_FORMAT.get(destination.format, ()) if destination is not None else ()
+        names = FORMATS[destination.format].settings if destination is not None else ()
         if destination is not None and names:
             turnover = chosen(destination.turnover, tuple(settings.items()))
             if turnover.sound == "source":

@@ -6,7 +6,7 @@ from dataclasses import replace
 from wexodos.formats.aaf.reader import each_stream, essence_stream, matches, read, read_path, tree_of
 from wexodos.formats.aaf.writer import write, write_to
 from wexodos.formats.mobs.spells import MOBS
-from wexodos.formats.protocol import Format
+from wexodos.formats.protocol import Format, Inside
 
 FORMAT = Format(
     "aaf",
@@ -19,6 +19,20 @@ FORMAT = Format(
     read_path,
     write_to,
     spells=replace(MOBS, reference=True),
+    inside=Inside(tree_of, essence_stream, lambda path, _file: each_stream(path)),
+    settings=(
+        "sound",
+        "form",
+        "bits",
+        "sample_rate",
+        "handles",
+        "edit_rate",
+        "fades",
+        "reference",
+        "levels",
+        "pans",
+        "by_stem",
+    ),
 )
 
 __all__ = ["FORMAT", "each_stream", "essence_stream", "read", "read_path", "tree_of", "write", "write_to"]

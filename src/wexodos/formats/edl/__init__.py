@@ -42,6 +42,7 @@ FORMAT = Format(
     write,
     spells=SPELLS,
     parts=lists,
+    settings=("long_reels", "most_events"),
 )
 
 __all__ = ["FORMAT", "lists", "read", "write"]

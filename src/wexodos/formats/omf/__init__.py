@@ -2,12 +2,12 @@
 writes 2.1."""
 
 from wexodos.formats.ascii_names import plain
-from wexodos.formats.mobs.spells import in_plain_letters
+from wexodos.formats.mobs.spells import in_plain_letters, streams_of
 from wexodos.formats.naming import square_and_progressive
-from wexodos.formats.omf.constants import NAME_LENGTH, TRACK_LENGTH
+from wexodos.formats.omf.constants import MOST_BYTES, NAME_LENGTH, TRACK_LENGTH
 from wexodos.formats.omf.reader import essence_stream, matches_tail, read, read_path, tree_of
 from wexodos.formats.omf.writer import expected_size, write, write_to
-from wexodos.formats.protocol import Format
+from wexodos.formats.protocol import Format, Inside
 from wexodos.settling.spells import NameSpelling
 
 SPELLS = in_plain_letters(
@@ -25,6 +25,20 @@ FORMAT = Format(
     write_to,
     matches_tail,
     spells=SPELLS,
+    inside=Inside(tree_of, essence_stream, streams_of, expected_size, MOST_BYTES),
+    settings=(
+        "form",
+        "bits",
+        "sample_rate",
+        "handles",
+        "edit_rate",
+        "fades",
+        "container",
+        "split",
+        "levels",
+        "pans",
+        "by_stem",
+    ),
 )
 
 __all__ = ["FORMAT", "essence_stream", "expected_size", "read", "read_path", "tree_of", "write", "write_to"]
