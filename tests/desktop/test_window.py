@@ -166,9 +166,9 @@ def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> Non
     assert shell.current is shell.returning
     names = {target.words for target in shell.targets()}
     assert {"Three fires", "Next finding", "Inset"} <= names
-    shell.header.find.setText("credits")
+    shell.header.finding.setText("credits")
     shell.go_to("Carry-over")
-    qtbot.keyClick(shell.header.find, Qt.Key.Key_Return)
+    qtbot.keyClick(shell.header.finding, Qt.Key.Key_Return)
     assert "Credits" in shell.carry._current.item
 
 
@@ -212,7 +212,7 @@ def test_every_control_has_a_name_and_can_be_reached(shell: Shell) -> None:
         shell.carry.ledger,
         shell.carry.table,
         shell.intake.sequences,
-        shell.header.find,
+        shell.header.finding,
     ):
         assert part.accessibleName()
         assert part.focusPolicy() != Qt.FocusPolicy.NoFocus

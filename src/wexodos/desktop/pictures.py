@@ -150,7 +150,7 @@ def _safely(work: Callable[[], Any]) -> Any:
 def compose(before: Seen | None, after: Seen | None, frame: int, height: int, apart: bool) -> Pair:
     """Compose both sides of a pair."""
     pair = Pair(frame)
-    shots = []
+    shots: list[Any] = []
     for side in (before, after):
         if side is None or frame >= max(1, side.sequence.duration):
             shots.append(None)

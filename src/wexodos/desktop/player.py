@@ -65,12 +65,16 @@ class Mixer(threading.Thread):
         self._room = threading.Condition()
         self._stopped = False
 
+    def _ended(self) -> bool:
+        """Whether another thread has stopped it meanwhile."""
+        return self._stopped
+
     def run(self) -> None:
         block = max(1, self._sequence.rate.nominal // 4)
         while not self._stopped and self._at < self._sequence.duration:
             with self._room:
                 self._room.wait_for(lambda: self._stopped or self._held < _AHEAD * RATE * 4)
-            if self._stopped:
+            if self._ended():
                 return
             count = min(block, self._sequence.duration - self._at)
             data = mixed(self._evaluator, self._sequence, self._at, count, self._locate)
@@ -112,7 +116,7 @@ class Source(QIODevice):
     def readData(self, size: int) -> bytes:
         return self._mixer.take(min(size, RATE))
 
-    def writeData(self, _data: bytes) -> int:
+    def writeData(self, _data: bytes | bytearray | memoryview, _size: int = 0, /) -> int:
         return -1
 
     def bytesAvailable(self) -> int:

@@ -118,13 +118,13 @@ class Session(QObject):
             self._read(Path(job.source), job, path)
             return
         kept = job_path(path)
-        job = None
+        known: Job | None = None
         if kept.exists():
             try:
-                job = load(kept)
+                known = load(kept)
             except JobError as error:
                 self.said.emit(f"{error}; a new job is begun", True)
-        self._read(path, job, kept)
+        self._read(path, known, kept)
 
     def _read(self, path: Path, job: Job | None, job_file: Path) -> None:
         def done(document: Document) -> None:
@@ -154,9 +154,13 @@ class Session(QObject):
             self.prepare()
             self.look_for_media()
 
+        def read(step: Any) -> Document:
+            step(f"reading {path.name}", 0.1)
+            return read_file(path)
+
         self.tasks.start(
             "reading",
-            lambda step: (step(f"reading {path.name}", 0.1), read_file(path))[1],
+            read,
             done,
             lambda sentence: self.said.emit(sentence, True),
         )

@@ -322,7 +322,7 @@ class Shell(QMainWindow):
         finder.field.setFocus()
 
     def _find_words(self, words: str) -> None:
-        if words and not self.current.find(words):
+        if words and not self.current.look_up(words):
             self.find_anything(words)
 
     def find_anything(self, words: str) -> None:

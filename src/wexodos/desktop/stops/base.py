@@ -47,7 +47,7 @@ class Stop(QWidget):
     def toggle_fate(self, number: int) -> None:
         """Filter by the fate with this number."""
 
-    def find(self, words: str) -> bool:
+    def look_up(self, words: str) -> bool:
         """Go to the first thing that matches; False where nothing does."""
         return False
 

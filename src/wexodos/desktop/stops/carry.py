@@ -207,7 +207,7 @@ class CarryStop(Stop):
         place = rows.index(self._current) if self._current in rows else (-1 if direction > 0 else 0)
         self.go(rows[(place + direction) % len(rows)])
 
-    def find(self, words: str) -> bool:
+    def look_up(self, words: str) -> bool:
         wanted = words.lower()
         for row in self.table.visible_rows():
             if wanted in f"{row.item} {row.what} {row.why} {row.kind} {row.fate.value}".lower():

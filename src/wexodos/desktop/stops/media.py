@@ -331,7 +331,7 @@ class MediaStop(Stop):
             self.table.go_to(row)
             self._go(row)
 
-    def find(self, words: str) -> bool:
+    def look_up(self, words: str) -> bool:
         wanted = words.lower()
         for row in self.table.visible_rows():
             if wanted in f"{row.media.file_name} {row.media.reel} {row.path}".lower():

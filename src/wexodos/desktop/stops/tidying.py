@@ -232,7 +232,7 @@ class TidyStop(Stop):
         if self.isVisible():
             self.session.preview()
         done = [did for did in tidied.steps if did.chosen.on and did.outcome is not None]
-        self._rows = [Row(line, did) for did in done for line in did.outcome.lines if did.outcome is not None]
+        self._rows = [Row(line, did) for did in done if did.outcome is not None for line in did.outcome.lines]
         fates = self._fates()
         before, after = taken.sequence, side.sequence
         stands = {item.id: label for label, track in after.labelled_tracks() for item in track.items}
@@ -340,7 +340,7 @@ class TidyStop(Stop):
             place = rows.index(now) if now in rows else (-1 if direction > 0 else 0)
             self._go(rows[(place + direction) % len(rows)])
 
-    def find(self, words: str) -> bool:
+    def look_up(self, words: str) -> bool:
         wanted = words.lower()
         for row in self.table.visible_rows():
             if wanted in f"{row.line.item} {row.line.what} {row.line.why} {row.step}".lower():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 import msgspec
@@ -95,13 +96,13 @@ class SearchRules(QWidget):
         for one in rules.folders:
             folders.addAction(
                 f"No longer: {one}",
-                lambda path=one: self._change(folders=tuple(f for f in self.rules.folders if f != path)),
+                partial(self._without_folder, one),
             )
         maps.addAction("A volume is elsewhere…", self.choose_map)
         for pair in rules.maps:
             maps.addAction(
                 f"No longer: {pair[0]} is {pair[1]}",
-                lambda gone=pair: self._change(maps=tuple(m for m in self.rules.maps if m != gone)),
+                partial(self._without_map, pair),
             )
         self.folders.setMenu(folders)
         self.maps.setMenu(maps)
@@ -113,6 +114,12 @@ class SearchRules(QWidget):
         rules = msgspec.structs.replace(self.rules, **changes)
         if rules != self.rules:
             self.changed.emit(rules)
+
+    def _without_folder(self, path: str) -> None:
+        self._change(folders=tuple(one for one in self.rules.folders if one != path))
+
+    def _without_map(self, pair: tuple[str, str]) -> None:
+        self._change(maps=tuple(one for one in self.rules.maps if one != pair))
 
     def choose_folder(self) -> None:
         path = QFileDialog.getExistingDirectory(self, "Search in this folder and all below it")

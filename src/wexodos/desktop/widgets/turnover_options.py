@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
@@ -144,14 +144,7 @@ class TurnoverOptions(QWidget):
         for name, control in self.controls.items():
             value = getattr(turnover, name)
             was = control.blockSignals(True)
-            setter: dict[type, Callable[[], None]] = {
-                QComboBox: lambda c=control, v=value: c.setCurrentIndex(max(0, c.findData(str(v)))),
-                QCheckBox: lambda c=control, v=value: c.setChecked(bool(v)),
-                QDoubleSpinBox: lambda c=control, v=value: c.setValue(float(v)),
-                QSpinBox: lambda c=control, v=value: c.setValue(int(v)),
-                QLineEdit: lambda c=control, v=value: c.setText(str(v)),
-            }
-            setter[type(control)]()
+            _set(control, value)
             control.blockSignals(was)
 
     def _lay_out(self, names: tuple[str, ...]) -> None:
@@ -171,3 +164,17 @@ class TurnoverOptions(QWidget):
             self.controls[name].show()
         for column in range(PER_ROW):
             self._grid.setColumnStretch(2 * column + 1, 1)
+
+
+def _set(control: QWidget, value: Any) -> None:
+    """Show a value in the control of its setting."""
+    if isinstance(control, QComboBox):
+        control.setCurrentIndex(max(0, control.findData(str(value))))
+    elif isinstance(control, QCheckBox):
+        control.setChecked(bool(value))
+    elif isinstance(control, QDoubleSpinBox):
+        control.setValue(float(value))
+    elif isinstance(control, QSpinBox):
+        control.setValue(int(value))
+    elif isinstance(control, QLineEdit):
+        control.setText(str(value))
