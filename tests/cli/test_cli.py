@@ -336,4 +336,8 @@ def test_unexplained_differences_are_an_error(
     assert status == 5
     assert data["unexplained"] > 0
     assert data["findings"][0]["explained"] is False
-    assert "explained by nothing" in error
+    assert "explained by nothing: what was written does not balance; nothing was written" in error
+    assert not (tmp_path / "o.xml").exists()
+    told = [one for one in data["findings"] if one["explained"]]
+    assert all(one["cause"] for one in told)
+    assert data["findings"][0]["book"] == "what was written"

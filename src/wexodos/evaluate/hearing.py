@@ -136,10 +136,11 @@ def followed_level(sound: Sound, length: float, domain: str, tolerance: float, b
         if not len(inner):
             continue
         line = Curve((0.0,), (_key(places[a], values[a]), _key(places[b], values[b])), domain)
-        gap = decibels(curve_values(line, times[a : b + 1])[:, 0], values[a : b + 1])
-        worst = int(np.argmax(gap))
-        if gap[worst] > tolerance:
-            # The nearest place where a key may stand.
+        drawn, true = curve_values(line, times[a : b + 1])[:, 0], values[a : b + 1]
+        apart = decibels(drawn, true) > tolerance
+        if apart.any():
+            # Where it is furthest away as a gain, which is where the line bends; the nearest place for a key.
+            worst = int(np.argmax(np.where(apart, np.abs(10 ** (drawn / 20) - 10 ** (true / 20)), -1.0)))
             near = int(inner[np.argmin(np.abs(inner - (a + worst)))])
             chosen.add(near)
             stack += [(a, near), (near, b)]
