@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any
 
 import pytest
 from cut import FAULTS, cut
 
-from wexodos.carryover import Carried, carry_over, plan
+from wexodos.carryover import Carried, Plan, carry_over, plan
 from wexodos.destinations import find_destination
 from wexodos.formats import FORMATS, read_bytes
 from wexodos.model import Document, Sequence
@@ -53,19 +54,24 @@ def unnamed(document: Document) -> tuple[Sequence, ...]:
     )
 
 
+@lru_cache
+def honest_writing(destination: str) -> tuple[Plan, tuple[Sequence, ...]]:
+    """The plan, and what is read back of what an honest writer makes of it."""
+    target = find_destination(destination)
+    made = plan(cut(), cut().sequences[0], target)
+    return made, unnamed(read_bytes(FORMATS[target.format].write(made.document, "s1", target.version, None)))
+
+
 def written_with(fault: str, destination: str, monkeypatch: pytest.MonkeyPatch) -> Carried | None:
     """A carry-over whose writer loses or changes one thing; None where there is none to be lost."""
     document = cut()
     target = find_destination(destination)
-    planned = plan(document, document.sequences[0], target)
     whole = FORMATS[target.format]
+    planned, honest = honest_writing(destination)
     spoilt = spoiled(planned.document, fault)
     if spoilt is None or spoilt == planned.document:
         return None
-    honest, bad = (
-        unnamed(read_bytes(whole.write(one, "s1", target.version, None)))
-        for one in (planned.document, spoilt)
-    )
+    bad = unnamed(read_bytes(whole.write(spoilt, "s1", target.version, None)))
     if honest == bad:
         return None
 

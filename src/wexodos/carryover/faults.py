@@ -15,15 +15,14 @@ from wexodos.timing import Exact
 
 
 class Book(StrEnum):
-    """The three books; the value says what each holds against what."""
+    """The books that are held for every carry-over; the first, what was read, balances by construction: what
+    no reader takes is listed (``formats/taken.py``)."""
 
-    READ = "what was read"
     CHANGE = "what was changed"
     WRITE = "what was written"
 
 
 _WHY = {
-    Book.READ: "the file says something here that no reader took or listed",
     Book.CHANGE: "the adapted cut differs here, and no recorded change says so",
     Book.WRITE: "the file that was written differs here from the adapted cut",
 }

@@ -1,8 +1,8 @@
 """The third book: the file that was written is read back and must be the adapted cut.
 
-No excuse but the precision that a format declares for an aspect (``Spells.precision``). What a format cannot
-say of itself is undone by rules first: pieces of sound stand for the media they were cut from, formats
-without ids get those of what was written, a list's media are the known ones.
+There is no list of excuses. What a format cannot say of itself is undone by rules first: pieces of sound
+stand for the media they were cut from, formats without ids get those of what was written, a list's media are
+the known ones.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ from wexodos.settling.spells import Spells
 def third_book(plan: Plan, returned: Document, spells: Spells) -> list[Finding]:
     """What of the file that was read back is not the adapted cut. Empty: the book balances."""
     adapted, back = plan.document, returned.top_level[0]
-    found = compare(adapted, plan.sequence, returned, back, ids=not spells.ids, precision=spells.precision)
+    found = compare(adapted, plan.sequence, returned, back, ids=not spells.ids)
     there = {media.file_name.lower() for media in returned.media}
     found += [
         Difference(

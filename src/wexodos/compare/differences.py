@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -42,11 +42,9 @@ def compare(
     second: Sequence,
     *,
     ids: bool = False,
-    precision: Mapping[Aspect, float] | None = None,
 ) -> list[Difference]:
     """Return all differences in the order of their place, settings first. ``ids``: items of one id are the
-    same item. ``precision``: how far values of an aspect may lie apart where that is more than nobody sees or
-    hears."""
+    same item."""
     walk = _Walk(a, b, ids)
     walk.sequences(first, second, top=True)
     walk.unfolded(first)

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from enum import Enum
 from typing import TYPE_CHECKING, TypeAlias
 
-from wexodos.compare.aspects import Aspect
 from wexodos.model import Document, Item, Media, Motion
 from wexodos.timing import Exact, Rate
 
@@ -96,8 +95,7 @@ class Spells:
     ``wanders``: media only used by what does not go stay away. ``reference``: a reference picture can be
     linked.
     ``edit_units``: sound cuts fall on units of a rate of their own. ``keeps_everything``: a place for all
-    that is known. ``steps``: its own settling steps. ``precision``: how far a value that was read back may
-    lie from the one that was written, by aspect, in the aspect's unit. ``recognised``: gives what was read
+    that is known. ``steps``: its own settling steps.  ``recognised``: gives what was read
     back the words of what was written, where the format cannot say them.
     """
 
@@ -126,5 +124,4 @@ class Spells:
     markers: MarkerSpelling = MarkerSpelling()
     names: NameSpelling = NameSpelling()
     steps: Mapping[Stage, tuple[Step, ...]] = field(default_factory=dict)
-    precision: Mapping[Aspect, float] = field(default_factory=dict)
     recognised: Callable[[Document, Document], Document] | None = None

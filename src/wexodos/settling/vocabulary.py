@@ -75,7 +75,6 @@ class Cause(StrEnum):
 
     # Spelling: no finding, nothing that anybody sees or hears
     SPELLED = "spelled otherwise"
-    TAKEN_BY_OTHERS = "spelled by what stands around it"
     # Items that do not go
     NO_PICTURE_OR_SOUND = "picture or sound is not taken"
     TRACK_LIMIT = "track limit"
@@ -160,7 +159,6 @@ class Cause(StrEnum):
     NO_FIELDS = "metadata"
     NO_NOTES = "notes"
     NOT_UNDERSTOOD = "not understood"
-    NO_LINKS = "links"
     # Tracks
     TRACK_WORDS = "what a track says"
     BY_STEM = "by stem"
@@ -180,7 +178,6 @@ class Cause(StrEnum):
     PROJECT_RATE = "rate of the project"
     REELS = "reels"
     SOUND_MADE = "sound made"
-    UNSENT = "not sent"
 
 
 @dataclass(frozen=True, slots=True)
@@ -245,7 +242,6 @@ RULES: dict[Cause, Rule] = {
         Aspect.TRANSITION_DIRECTION,
         promise=Promise.SAME,
     ),
-    Cause.TAKEN_BY_OTHERS: _rule(Kind.TRACK, Aspect.ROLES, Aspect.STEM, promise=Promise.SAME),
     Cause.NO_PICTURE_OR_SOUND: _rule(Kind.CLIP, *_GOES),
     Cause.TRACK_LIMIT: _rule(Kind.CLIP, *_GOES),
     Cause.DISABLED: _rule(Kind.CLIP, *_GOES),
@@ -351,7 +347,6 @@ RULES: dict[Cause, Rule] = {
     Cause.NO_FIELDS: _rule(Kind.METADATA, Aspect.METADATA),
     Cause.NO_NOTES: _rule(Kind.METADATA, Aspect.NOTE),
     Cause.NOT_UNDERSTOOD: _rule(Kind.METADATA, Aspect.UNREAD),
-    Cause.NO_LINKS: _rule(Kind.METADATA, Aspect.LINK),
     Cause.TRACK_WORDS: _rule(
         Kind.TRACK,
         Aspect.TRACK_NAME,
@@ -381,6 +376,5 @@ RULES: dict[Cause, Rule] = {
     Cause.PROJECT_RATE: _rule(Kind.SETTINGS),
     Cause.REELS: _rule(Kind.MEDIA, Aspect.REEL),
     Cause.SOUND_MADE: _rule(Kind.MEDIA),
-    Cause.UNSENT: _rule(Kind.METADATA, Aspect.METADATA, Aspect.NOTE, Aspect.FOLDER),
 }
 """One row for every cause; a test holds that none is missing and that each touches what its step changes."""
