@@ -17,6 +17,25 @@ def fresh() -> None:
     file."""
     _local.numbers = {}
     _local.taken = {}
+    _local.damaged = {}
+    _local.place = ""
+
+
+def at(place: str) -> None:
+    """What is read from here on stands at this place; damage is told with it."""
+    _local.place = place
+
+
+def damaged(thing: Any, name: str) -> None:
+    """A property stands there and cannot be read."""
+    kind = getattr(getattr(thing, "classdef", None), "class_name", type(thing).__name__)
+    _local.damaged.setdefault((kind, name), []).append(_local.place)
+
+
+def damage() -> Iterator[tuple[str, str, list[str]]]:
+    """Class, name of the property and the places of all that could not be read."""
+    for (kind, name), places in _local.damaged.items():
+        yield kind, name, places
 
 
 def left() -> Iterator[tuple[str, str, Any]]:

@@ -79,7 +79,7 @@ def _read(place: str | int, path: Path | None) -> tree.File:
 
 
 def _of(thing: Any, name: str, rest: Any = None) -> Any:
-    """A property's value; ``rest`` where it is missing or damaged."""
+    """A property's value; ``rest`` where it is missing, or damaged, which is written down."""
     try:
         found = lookup.found(thing, name)
         value = found.value if found is not None else None
@@ -87,11 +87,13 @@ def _of(thing: Any, name: str, rest: Any = None) -> Any:
     except (RecursionError, MemoryError):
         raise
     except Exception:
+        if thing is not None:
+            lookup.damaged(thing, name)
         return rest
 
 
 def _list(thing: Any, name: str) -> list[Any]:
-    """The objects of a vector or set; those that cannot be read are left out."""
+    """The objects of a vector or set; those that cannot be read are left out, which is written down."""
     try:
         found = lookup.found(thing, name)
         if found is None:
@@ -105,12 +107,15 @@ def _list(thing: Any, name: str) -> list[Any]:
             except (RecursionError, MemoryError):
                 raise
             except Exception:
+                lookup.damaged(thing, name)
                 return made
             if len(made) > MOST_OBJECTS:
                 raise ReadError("it holds too many objects")
     except (ReadError, RecursionError, MemoryError):
         raise
     except Exception:
+        if thing is not None:
+            lookup.damaged(thing, name)
         return []
 
 
@@ -137,6 +142,9 @@ class _Reader:
         ]
         self._essence()
         self.made.left = list(self._left())
+        for owner, name, places in lookup.damage():
+            times = f" in {len(places)} places" if len(places) > 1 else ""
+            self._note(places[0], f"{owner} {name} cannot be read{times}; the file is damaged there")
         return self.made
 
     def _left(self) -> Iterator[Left]:
@@ -172,6 +180,7 @@ class _Reader:
             return None
         usage = _of(mob, "UsageCode")
         name = _text(_of(mob, "Name", ""))
+        lookup.at(name or key)
         found = tree.Mob(key, kind, name, ids.USAGES.get(str(usage), ids.USAGE_NAMES.get(str(usage), "")))
         if kind == "source":
             found.descriptor = self._descriptor(_of(mob, "EssenceDescription"))
@@ -187,9 +196,13 @@ class _Reader:
         segment = _of(slot, "Segment")
         if segment is None:
             return None
-        rate = _rate(_of(slot, "EditRate")) or Rate(25)
+        rate = _rate(_of(slot, "EditRate"))
+        if rate is None:
+            lookup.damaged(slot, "EditRate")
+            rate = Rate(25)
         number = _of(slot, "PhysicalTrackNumber", 0)
         name = _text(_of(slot, "SlotName", ""))
+        lookup.at(f"{where}/{name}")
         if isinstance(slot, mobslots.EventMobSlot):
             events = [self._marker(one) for one in _list(segment, "Components") or [segment]]
             made: tree.Segment = tree.Sequence("metadata", 0, [one for one in events if one is not None])
@@ -205,7 +218,7 @@ class _Reader:
             made,
             name,
             int(number or 0),
-            _whole(_of(slot, "Origin", 0)),
+            _count(slot, "Origin"),
             muted,
         )
 
@@ -218,7 +231,7 @@ class _Reader:
         if depth > DEEPEST:
             raise ReadError("things are nested too deeply", where)
         kind = self._kind(one) or kind
-        length = _whole(_of(one, "Length", 0))
+        length = _count(one, "Length")
         made = self._made(one, kind, length, where, depth + 1)
         lists: tuple[tuple[str, Any], ...] = (
             ("ComponentAttributeList", made.attributes),
@@ -249,7 +262,7 @@ class _Reader:
             effect = inner(group) if group is not None else None
             if not isinstance(effect, tree.Operation):
                 effect = tree.Operation(kind, length, "dissolve" if kind == "picture" else "crossfade")
-            return tree.Transition(kind, length, _whole(_of(one, "CutPoint", 0)), effect)
+            return tree.Transition(kind, length, _count(one, "CutPoint"), effect)
         if isinstance(one, components.OperationGroup):
             return self._operation(one, kind, length, inner)
         if isinstance(one, components.NestedScope):
@@ -288,7 +301,7 @@ class _Reader:
             length,
             _mob_key(_of(one, "SourceID")),
             int(_of(one, "SourceMobSlotID", 0)),
-            _whole(_of(one, "StartTime", 0)),
+            _count(one, "StartTime"),
         )
         for side, name in (("In", "fade_in"), ("Out", "fade_out")):
             span = _of(one, f"Fade{side}Length", 0)
@@ -348,9 +361,11 @@ class _Reader:
             return None if plain is None else (word, plain)
         points, frames = [], False
         for control in _list(parameter, "PointList"):
-            time, value = _exact(_of(control, "Time")), _of(control, "Value")
-            number = _exact(value)
+            at, value = _of(control, "Time"), _of(control, "Value")
+            time, number = _exact(at), _exact(value)
             if time is None or number is None:
+                if at is not None and value is not None:
+                    lookup.damaged(control, "Time" if time is None else "Value")
                 continue
             frames = frames or str(_of(control, "EditHint", "")) == "RelativeFixed"
             points.append(tree.Point(time, float(number), number))
@@ -393,7 +408,7 @@ class _Reader:
         return tree.MarkerEvent(
             "metadata",
             0,
-            _whole(_of(one, "Position", 0)),
+            _count(one, "Position"),
             comment,
             name,
             shown,
@@ -415,7 +430,7 @@ class _Reader:
         ):
             return tree.Descriptor("film")
         made = tree.Descriptor("file", locators=self._locators(one), rate=_rate(_of(one, "SampleRate")))
-        made.length = _whole(_of(one, "Length", 0)) or None
+        made.length = _count(one, "Length") or None
         parts = [one, *_list(one, "FileDescriptors")[:16]]
         for part in parts:
             self._facts(made, part)
@@ -567,6 +582,15 @@ def _mob_key(value: Any) -> str:
     return text
 
 
+def _count(thing: Any, name: str) -> Exact:
+    """A length, start or origin in edit units; 0 where it is missing, or damaged, which is written down."""
+    value = _of(thing, name)
+    number = _exact(value)
+    if number is None and value is not None:
+        lookup.damaged(thing, name)
+    return number or 0
+
+
 def _text(value: Any) -> str:
     return (
         "".join(one for one in str(value) if one.isprintable() or one in "\n\t").replace("\x00", "")
@@ -600,7 +624,7 @@ def _exact(value: Any) -> Exact | None:
         if isinstance(value, int):
             return value
         numerator, denominator = int(value.numerator), int(value.denominator)
-        return exact(numerator, denominator) if denominator else 0
+        return exact(numerator, denominator) if denominator else None
     except Exception:
         return None
 

@@ -12,12 +12,18 @@ from wexodos.timing import Exact, exact
 
 
 class Objects:
-    """All objects of a container by id. ``revision`` is 1 or 2."""
+    """All objects of a container by id. ``revision`` is 1 or 2.
+
+    ``damaged`` lists what stands there and cannot be read: class and property, with the places; ``place`` is
+    where the reader is.
+    """
 
     def __init__(self, container: Container) -> None:
         self.container = container
         self._ids = {name: key for key, name in container.names.items()}
         self.taken: dict[int, set[int]] = {}
+        self.damaged: dict[tuple[str, str], list[str]] = {}
+        self.place = ""
         heads = container.find("OMFI:HEAD:ByteOrder", "OMFI:ByteOrder")
         if not heads:
             raise ReadError("the OMF has no head object")
@@ -52,7 +58,8 @@ class Objects:
 
 
 class Object:
-    """One object. Every access gives a rest value where a property is missing or makes no sense."""
+    """One object. Every access gives a rest value where a property is missing; where it stands there and
+    cannot be read, that is written down too."""
 
     __slots__ = ("_all", "id")
 
@@ -83,9 +90,15 @@ class Object:
         """The class id: four characters, blanks cut off."""
         return self.raw("OMFI:OOBJ:ObjClass", "OMFI:ObjID")[:4].decode("ascii", "replace").strip("\0 ")
 
+    def _unread(self, names: tuple[str, ...]) -> None:
+        name = next((one for one in names if one in self), names[0])
+        self._all.damaged.setdefault((self.kind, name), []).append(self._all.place)
+
     def integer(self, *names: str, rest: int = 0) -> int:
         raw = self.raw(*names, most=16)
         if not raw:
+            if any(name in self for name in names):
+                self._unread(names)
             return rest
         size = next((one for one in (8, 4, 2, 1) if len(raw) >= one), 1)
         return int.from_bytes(raw[:size], "big" if self._all.order == ">" else "little", signed=True)
@@ -97,8 +110,12 @@ class Object:
     def rational(self, *names: str) -> Exact | None:
         raw = self.raw(*names, most=8)
         if len(raw) < 8:
+            if any(name in self for name in names):
+                self._unread(names)
             return None
         numerator, denominator = struct.unpack(self._all.order + "ii", raw[:8])
+        if not denominator and numerator:
+            self._unread(names)
         return exact(numerator, denominator) if denominator else (0 if not numerator else None)
 
     def text(self, *names: str) -> str:
@@ -122,11 +139,15 @@ class Object:
         value = self.value(*names)
         if value is None:
             return None
-        return self._target(value, self._all.container.bytes_of(value, 4))
+        key = self._all.container.bytes_of(value, 4)
+        found = self._target(value, key)
+        if found is None and any(key):
+            self._unread(names)
+        return found
 
     def references(self, *names: str) -> list[Object]:
         """The objects of an array: a count of two bytes (or four), then as many references. What leads
-        nowhere is left out."""
+        nowhere is left out, and written down."""
         value = self.value(*names)
         if value is None:
             return []
@@ -140,8 +161,12 @@ class Object:
             and 4 + 4 * long.unpack_from(raw)[0] == len(raw)
         ):
             start = 4
-        found = [self._target(value, raw[place : place + 4]) for place in range(start, len(raw) - 3, 4)]
-        return [one for one in found if one is not None]
+        keys = [raw[place : place + 4] for place in range(start, len(raw) - 3, 4)]
+        found = [one for key in keys if (one := self._target(value, key)) is not None]
+        counted = short.unpack_from(raw)[0] if start == 2 and len(raw) >= 2 else len(keys)
+        if len(found) < sum(map(any, keys)) or len(keys) < counted or len(raw) < 2:
+            self._unread(names)
+        return found
 
     def _target(self, value: Value, key: bytes) -> Object | None:
         if len(key) < 4 or not any(key):

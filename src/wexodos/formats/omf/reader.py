@@ -130,6 +130,10 @@ class _Reader:
         self.made.left = [
             Left(kind, f"{kind} {name}", value.decode("latin-1")) for kind, name, value in self.all.left()
         ]
+        for (kind, name), places in self.all.damaged.items():
+            times = f" in {len(places)} places" if len(places) > 1 else ""
+            text = f"{kind} {name} cannot be read{times}; the file is damaged there"
+            self.made.notes.append(("warning", places[0], text))
         return self.made
 
     def _old_kinds(self) -> None:
@@ -170,6 +174,7 @@ class _Reader:
         kind = {"CMOB": "composition", "MMOB": "master", "SMOB": "source"}.get(
             one.kind, "source" if media is not None else "composition"
         )
+        self.all.place = name or key
         made = tree.Mob(key, kind, name)
         if kind == "source":
             made.descriptor = self._descriptor(media)
