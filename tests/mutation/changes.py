@@ -49,8 +49,7 @@ class Mistake:
 
     file: str  # below src/wexodos
     line: int
-    function: str  # the innermost one around it; nothing: the module itself
-    function_line: int  # of its first line, decorators counted
+    function: str  # the innermost one around it, with its class; nothing: the module itself
     start: int  # in characters
     end: int
     was: str
@@ -72,7 +71,8 @@ class _Finder(ast.NodeVisitor):
         for line in text.splitlines(keepends=True):
             self.starts.append(self.starts[-1] + len(line.encode()))
         self.bytes = text.encode()
-        self.around: list[tuple[str, int]] = [("", 0)]
+        self.around: list[str] = []
+        self.function = ""
         self.found: list[Mistake] = []
 
     def place(self, node: ast.expr) -> tuple[int, int]:
@@ -87,19 +87,26 @@ class _Finder(ast.NodeVisitor):
 
     def put(self, node: ast.expr, now: str) -> None:
         start, end = self.place(node)
-        name, line = self.around[-1]
-        self.found.append(Mistake(self.file, node.lineno, name, line, start, end, self.text[start:end], now))
+        was = self.text[start:end]
+        self.found.append(Mistake(self.file, node.lineno, self.function, start, end, was, now))
 
     # Where a mistake can stand.
 
+    def visit_ClassDef(self, node: ast.ClassDef) -> None:
+        self.around.append(node.name)
+        self.generic_visit(node)
+        self.around.pop()
+
     def visit_FunctionDef(self, node: ast.FunctionDef) -> None:
-        first = min([node.lineno, *(one.lineno for one in node.decorator_list)])
-        self.around.append((node.name, first))
+        before = self.function
         for default in [*node.args.defaults, *(one for one in node.args.kw_defaults if one)]:
             self.visit(default)
+        self.around.append(node.name)
+        self.function = ".".join(self.around)
         for statement in node.body:
             self.visit(statement)
         self.around.pop()
+        self.function = before
 
     def visit_AnnAssign(self, node: ast.AnnAssign) -> None:
         if node.value is not None:

@@ -31,11 +31,19 @@ _shared: set[str] = set()
 class _Ticking(ast.NodeTransformer):
     def __init__(self, file: str) -> None:
         self.file = file
+        self.around: list[str] = []
+
+    def visit_ClassDef(self, node: ast.ClassDef) -> ast.ClassDef:
+        self.around.append(node.name)
+        self.generic_visit(node)
+        self.around.pop()
+        return node
 
     def visit_FunctionDef(self, node: ast.FunctionDef) -> ast.FunctionDef:
+        self.around.append(node.name)
         self.generic_visit(node)
-        first = min([node.lineno, *(one.lineno for one in node.decorator_list)])
-        names.append(f"{self.file}:{first}")
+        names.append(f"{self.file}:{'.'.join(self.around)}")
+        self.around.pop()
         tick = ast.parse(f"__ticked__[{len(names) - 1}] = 1").body[0]
         place = 1 if ast.get_docstring(node, clean=False) is not None else 0
         node.body.insert(place, tick)

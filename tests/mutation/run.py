@@ -118,7 +118,7 @@ class Bench:
     def noticed(self, one: Mistake, names: list[str], seconds: float) -> bool:
         """Whether a test fails with the mistake in its place, or none comes to an end."""
         file = self.top / "src" / "wexodos" / one.file
-        text = (SOURCE / one.file).read_text()
+        text = file.read_text()
         file.write_text(one.planted(text))
         where = os.environ | {"PYTHONPATH": str(self.top / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
         command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *names]
@@ -163,8 +163,7 @@ def main() -> None:
     by_function, by_file = nearest(tests)
 
     def named(one: Mistake) -> list[str]:
-        place = f"{one.file}:{one.function_line}"
-        names = by_function.get(place) if one.function else by_file.get(one.file)
+        names = by_function.get(f"{one.file}:{one.function}") if one.function else by_file.get(one.file)
         chosen, seconds = [], 0.0
         for name in list(dict.fromkeys(names or []))[:MOST_TESTS]:
             seconds += float(tests[name]["seconds"])

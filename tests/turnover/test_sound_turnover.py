@@ -11,12 +11,11 @@ import numpy as np
 import pytest
 import soundfile
 
+from turnover.heard import PAL, RATE, difference, mixed
 from wexodos.carryover import Carried, Options, carry_over
 from wexodos.cli.commands import main
 from wexodos.compare import compare
 from wexodos.destinations import find_destination
-from wexodos.evaluate import curve_values
-from wexodos.evaluate.evaluator import fade_gain
 from wexodos.formats import WriteError, read_file
 from wexodos.formats.omf.constants import MOST_BYTES
 from wexodos.model import (
@@ -33,17 +32,12 @@ from wexodos.model import (
     Track,
     Transition,
 )
-from wexodos.model.speed import NORMAL
-from wexodos.sound.decode import blocks, facts
 from wexodos.sound.locate import Finder
-from wexodos.timing import Rate
 from wexodos.turnover import splitting
 from wexodos.turnover.run import prepared
 from wexodos.turnover.splitting import groups_of_tracks, reels, with_reel, with_tracks
 from wexodos.turnover.write import write_package
 
-RATE = 48000
-PAL = Rate(25)
 DESTINATIONS = ("mixing-aaf-embedded", "mixing-aaf-linked", "mixing-omf")
 
 
@@ -126,59 +120,6 @@ def cut(tmp_path_factory: pytest.TempPathFactory) -> tuple[Document, Path]:
         "s", "Kiln sound", PAL, 90_000, sample_rate=RATE, tracks=(one, two, three), stated_duration=220
     )
     return Document("xmeml", "5", (sequence,), media), folder
-
-
-def mixed(document: Document, sequence: Sequence, finder: Finder) -> np.ndarray:
-    """Mix every track through levels, pans, fades and crossfades; (samples, 2). Media at other rates are
-    taken at the nearest sample, as this only serves where both sides have the same."""
-    total = sequence.duration * RATE // 25
-    bus = np.zeros((total, 2))
-    for track in sequence.audio_tracks:
-        joins = {one.cut: one for one in track.transitions}
-        for item in track.items:
-            if item.enabled and track.enabled and item.speed == NORMAL:
-                _into(bus, document, item, joins, finder)
-    return bus
-
-
-def _into(
-    bus: np.ndarray, document: Document, item: Item, joins: dict[object, Transition], finder: Finder
-) -> None:
-    sound, media = item.sound, document.media_by_id[item.content.media]
-    assert sound is not None
-    path = finder(media)
-    assert path is not None, media
-    before, after = joins.get(item.start), joins.get(item.end)
-    start = before.start if before else item.start
-    end = after.end if after else item.end
-    first, last = round(start * RATE / 25), round(end * RATE / 25)
-    frames = np.arange(first, last) * 25 / RATE - float(item.start)
-    gain = np.broadcast_to(10 ** (curve_values(sound.level, frames)[:, 0] / 20), frames.shape).copy()
-    with np.errstate(divide="ignore"):
-        gain *= 10 ** (fade_gain(sound.fade_in, frames) / 20) if sound.fade_in else 1.0
-        gain *= (
-            10 ** (fade_gain(sound.fade_out, float(item.duration) - frames) / 20) if sound.fade_out else 1.0
-        )
-    for join, rising in ((before, True), (after, False)):
-        if join is not None:
-            share = np.clip((frames + float(item.start) - float(join.start)) / float(join.duration), 0, 1)
-            share = share if rising else 1 - share
-            gain *= np.sin(share * np.pi / 2) if join.type == "audio-equal-power" else share
-    rate = facts(path).rate
-    source = round((item.source_in - (item.start - start) / 25) * rate)
-    pan = sound.pan.still[0] if sound.pan is not None else 0.0
-    for place, channel in enumerate(sound.channels):
-        if channel in sound.muted:
-            continue
-        side = min(max((-1.0, 1.0)[place] + pan, -1), 1) if len(sound.channels) == 2 else pan
-        data = np.concatenate(list(blocks(path, min(channel, facts(path).channels), source, last - first)))
-        bus[first:last, 0] += data * gain * (1 - side) / 2
-        bus[first:last, 1] += data * gain * (1 + side) / 2
-
-
-def difference(a: np.ndarray, b: np.ndarray) -> float:
-    """The largest difference of two mixes, in dB of full scale."""
-    return float(20 * np.log10(np.abs(a - b).max() + 1e-12))
 
 
 def turned(

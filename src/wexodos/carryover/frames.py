@@ -19,9 +19,9 @@ def whole_frames(context: Context, work: Work) -> None:
     between = context.destination.sound.between_frames
     source_frames = context.spells.source_frames
     for lane in work.lanes:
-        on_frames(context, work, lane)
         if lane.kind == "audio" and between:
             continue
+        on_frames(context, work, lane)
         for item in list(lane.items):
             item = _on_frames(context, work, lane, item)
             if between or source_frames is None:
