@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from cut import cut
 
+from proof.cut import cut
 from wexodos.carryover import plan
 from wexodos.destinations import find_destination
 from wexodos.formats import FORMATS, read_bytes

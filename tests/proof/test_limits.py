@@ -6,8 +6,8 @@ from dataclasses import replace
 
 import msgspec
 import pytest
-from cut import cut, heard
 
+from proof.cut import cut, heard
 from wexodos.carryover import Homecoming, plan
 from wexodos.carryover.promises import _allowed
 from wexodos.compare.alike import Alike

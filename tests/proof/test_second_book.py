@@ -7,8 +7,8 @@ from dataclasses import replace
 from functools import lru_cache
 
 import pytest
-from cut import FAULTS, cut, eased
 
+from proof.cut import FAULTS, cut, eased
 from wexodos.carryover import Plan, carry_over, plan
 from wexodos.carryover.plan import STEPS
 from wexodos.carryover.second_book import second_book

@@ -7,8 +7,8 @@ from functools import lru_cache
 from typing import Any
 
 import pytest
-from cut import FAULTS, cut
 
+from proof.cut import FAULTS, cut
 from wexodos.carryover import Carried, Plan, carry_over, plan
 from wexodos.destinations import find_destination
 from wexodos.formats import FORMATS, read_bytes

@@ -95,8 +95,11 @@ class _Walk:
                 and self.alike.same(one, other, joins_a, joins_b)
             ):
                 self.doubtful.add(here if not top else None, one.item.id, other.item.id)
-            if one.item is not other.item:
+            if one.item is not other.item or one.track != other.track:
                 self.found.extend(_pair(self.a, one, self.b, other))
+            elif self.a is not self.b and isinstance(one.item.content, MediaUse):
+                # The same item may use another medium under the same id.
+                self.found.extend(_media(self.a, one, self.b, one.item.content))
             self._inside(here if not top else None, one.item, other.item)
         self.found.extend(_transitions(first, second))
         self.found.extend(_markers(first, second))
@@ -156,7 +159,7 @@ def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:
 
     if a.rate != b.rate:
         yield told("rate", str(a.rate), str(b.rate))
-    if a.start != b.start or a.drop_frame != b.drop_frame:
+    if str(a.timecode(0)) != str(b.timecode(0)):
         yield told("start timecode", str(a.timecode(0)), str(b.timecode(0)))
     if a.width is not None and b.width is not None and a.frame_size != b.frame_size:
         yield told("frame size", "×".join(map(str, a.frame_size)), "×".join(map(str, b.frame_size)))
@@ -262,7 +265,7 @@ def _pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diff
         yield from _between_frames(x, x.sound, y, y.sound, label)
     if _speed(x) != _speed(y):
         yield told("changed", "speed", _speed(x), _speed(y))
-    yield from _contents(a, x, b, y, told)
+    yield from _contents(a, x, label, b, y, told)
 
 
 def _between_frames(x: Item, mine: Sound, y: Item, theirs: Sound, label: str) -> Iterator[Difference]:
@@ -381,7 +384,7 @@ def _names(item: Item) -> list[str]:
     return found if item.sound is None else sorted(found)
 
 
-def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator[Difference]:
+def _contents(a: Document, x: Item, label: str, b: Document, y: Item, told: Any) -> Iterator[Difference]:
     before, after = x.content, y.content
     if isinstance(before, Title) and isinstance(after, Title):
         if before.words != after.words:
@@ -432,7 +435,7 @@ def _contents(a: Document, x: Item, b: Document, y: Item, told: Any) -> Iterator
     if mine is not None:
         yield told("changed", "kind", x.kind, y.kind)
     elif isinstance(before, MediaUse) and isinstance(after, MediaUse):
-        yield from _media(a, before, b, after, told)
+        yield from _media(a, Placed(x, label), b, after)
     elif isinstance(before, Angles) and isinstance(after, Angles):
         if (before.video, before.audio) != (after.video, after.audio):
             yield told("changed", "angle", before.video, after.video)
@@ -467,10 +470,16 @@ def _drawn(generator: Generator) -> tuple[str, str | None]:
     return ("colour", "#000000ff") if generator.kind == "black" else (generator.kind, generator.color)
 
 
-def _media(a: Document, before: MediaUse, b: Document, after: MediaUse, told: Any) -> Iterator[Difference]:
-    x, y = a.media_by_id.get(before.media), b.media_by_id.get(after.media)
-    if x is None or y is None:
+def _media(a: Document, one: Placed, b: Document, after: MediaUse) -> Iterator[Difference]:
+    assert isinstance(one.item.content, MediaUse)
+    x, y = a.media_by_id.get(one.item.content.media), b.media_by_id.get(after.media)
+    if x is None or y is None or x is y:
         return
+    item = one.item
+
+    def told(kind: str, what: str, before: Any, after: Any) -> Difference:
+        return Difference(kind, what, name_of(item), item.id, one.track, item.start, item.end, before, after)
+
     if x.file_name.lower() != y.file_name.lower():
         yield told("changed", "media", x.file_name, y.file_name)
     if x.path and y.path and x.path != y.path:

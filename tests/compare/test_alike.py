@@ -15,7 +15,7 @@ from wexodos.compare import compare
 from wexodos.model import Document, Item, MediaUse, Motion, NestedUse, Sequence, Sound, Track, constant
 
 sys.path.insert(0, str(Path(__file__).parent / "proof"))
-from cut import cut
+from proof.cut import cut
 
 
 def told(a: Document, b: Document) -> list[tuple[str, str]]:
