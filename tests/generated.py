@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from fractions import Fraction
 
@@ -41,6 +42,12 @@ from wexodos.model import (
     curve,
 )
 from wexodos.timing import Rate
+
+
+def examples(count: int) -> int:
+    """How many cases to draw: ``./run prove`` draws many more than every run of the tests does."""
+    return max(1, round(count * float(os.environ.get("WEXODOS_EXAMPLES", "1"))))
+
 
 RATES = [Rate(25), Rate(24000, 1001), Rate(30000, 1001), Rate(50)]
 PICTURE_JOINS = [

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
-from generated import documents
+from generated import documents, examples
 from wexodos.carryover import carry_over, put_back
 from wexodos.cli.commands import main
 from wexodos.compare import compare
@@ -85,7 +85,7 @@ def test_titles_move_with_the_cut_under_them(kiln_night: Document) -> None:
 
 
 @settings(
-    max_examples=15,
+    max_examples=examples(12),
     deadline=None,
     derandomize=True,
     phases=[Phase.explicit, Phase.generate],

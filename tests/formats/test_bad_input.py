@@ -10,6 +10,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from generated import examples
 from wexodos.carryover import carry_over
 from wexodos.cli import main
 from wexodos.cli.inspecting import document_data
@@ -125,7 +126,7 @@ def test_missing_references_are_kept_as_offline_media_and_named() -> None:
     assert [item.name for item in lane.sequences[0].items()] == ["x"]
 
 
-@settings(max_examples=150, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+@settings(max_examples=examples(100), suppress_health_check=[HealthCheck.too_slow], deadline=None)
 @given(st.sampled_from(["same-cut.xml", "same-cut.fcpxml"]), st.data())
 def test_damaged_files_are_read_or_refused_but_never_crash(name: str, data: st.DataObject) -> None:
     whole = bytearray((HERE / name).read_bytes())

@@ -7,7 +7,7 @@ from typing import Any
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
-from generated import documents
+from generated import documents, examples
 from wexodos.carryover import Carried, carry_over
 from wexodos.destinations import find_destination
 from wexodos.formats import FORMATS, WriteError, read_bytes
@@ -81,7 +81,7 @@ def errors(carried: Carried) -> list[tuple[object, ...]]:
     ]
 
 
-@settings(max_examples=60, **SETTINGS)
+@settings(max_examples=examples(40), **SETTINGS)
 @given(st.sampled_from(["xmeml", "fcpxml"]).flatmap(documents))
 def test_from_dialect_to_dialect_and_back_every_frame_is_the_same_or_named(document: Document) -> None:
     steps = ["editing-lane-xml", "editing-track-xml"]
@@ -94,7 +94,7 @@ def test_from_dialect_to_dialect_and_back_every_frame_is_the_same_or_named(docum
         read, sequence = carried.returned, carried.returned_sequence
 
 
-@settings(max_examples=30, **SETTINGS)
+@settings(max_examples=examples(16), **SETTINGS)
 @given(st.sampled_from(["xmeml", "fcpxml"]).flatmap(documents))
 def test_the_own_dialect_holds_everything_it_can_spell(document: Document) -> None:
     carried = carry_over(document, document.sequences[0], find_destination(EDITING[document.format]))
@@ -108,7 +108,7 @@ def test_the_own_dialect_holds_everything_it_can_spell(document: Document) -> No
     assert [(one.what, one.item_id, one.why) for one in again.findings if one.kind != "marker"] == []
 
 
-@settings(max_examples=25, **SETTINGS)
+@settings(max_examples=examples(16), **SETTINGS)
 @given(
     st.sampled_from(["xmeml", "fcpxml"]).flatmap(documents),
     st.sampled_from(["grading-track-xml", "grading-lane-xml", "mixing-lane-xml"]),
@@ -127,7 +127,7 @@ WAYS = (
 )
 
 
-@settings(max_examples=24, **SETTINGS)
+@settings(max_examples=examples(12), **SETTINGS)
 @given(st.sampled_from(["xmeml", "fcpxml"]).flatmap(documents), st.sampled_from(WAYS))
 def test_through_all_formats_every_frame_and_sample_is_the_same_or_named(
     document: Document, way: tuple[str, ...]
@@ -185,7 +185,7 @@ def test_cuts_at_samples_between_frames_survive_aaf_and_omf_exactly() -> None:
             assert [one.what for one in carried.findings if one.kind != "media"] == []
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(
     st.dictionaries(
         st.from_regex(r"[a-z]{3,8}", fullmatch=True),

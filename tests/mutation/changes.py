@@ -93,8 +93,10 @@ class _Finder(ast.NodeVisitor):
     # Where a mistake can stand.
 
     def visit_ClassDef(self, node: ast.ClassDef) -> None:
+        # Decorators stay: frozen or slotted, a class does the same.
         self.around.append(node.name)
-        self.generic_visit(node)
+        for statement in node.body:
+            self.visit(statement)
         self.around.pop()
 
     def visit_FunctionDef(self, node: ast.FunctionDef) -> None:

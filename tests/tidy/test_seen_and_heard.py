@@ -12,8 +12,8 @@ import pytest
 import soundfile
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
-from tests.generated import documents
 
+from generated import documents, examples
 from wexodos.evaluate import Evaluator
 from wexodos.model import Document, Media
 from wexodos.picture import Composer
@@ -22,7 +22,7 @@ from wexodos.tidy import Chosen, Tidied, tidy
 from wexodos.timing import ceil, floor
 
 SETTINGS = settings(
-    max_examples=100,
+    max_examples=examples(50),
     deadline=None,
     derandomize=True,
     suppress_health_check=list(HealthCheck),

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
-from tests.generated import documents
 
+from generated import documents, examples
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.prints import differing, prints
 from wexodos.model import (
@@ -133,7 +133,7 @@ RECIPES = [
 
 
 @settings(
-    max_examples=120,
+    max_examples=examples(60),
     deadline=None,
     suppress_health_check=list(HealthCheck),
     phases=(Phase.explicit, Phase.reuse, Phase.generate),
@@ -160,7 +160,7 @@ def test_steps_in_any_order_change_nothing_that_they_do_not_say(
         assert ends == sorted(ends)
 
 
-@settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=examples(60), deadline=None, suppress_health_check=list(HealthCheck))
 @given(documents())
 def test_what_was_taken_in_is_never_changed_and_steps_are_pure(made: Document) -> None:
     sequence = made.sequences[0]
@@ -174,7 +174,7 @@ def test_what_was_taken_in_is_never_changed_and_steps_are_pure(made: Document) -
     assert made.sequences[0] is sequence
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=examples(80), deadline=None, suppress_health_check=list(HealthCheck))
 @given(documents())
 def test_collapsed_pictures_keep_their_times_and_stay_above_what_they_overlap(made: Document) -> None:
     sequence = made.sequences[0]
