@@ -284,11 +284,8 @@ ONE = [
 
 @pytest.mark.parametrize(("other", "wanted"), ONE, ids=[f"{row[1][1]} {row[1][2]}" for row in ONE])
 def test_one_change_is_one_difference(other: Document, wanted: tuple[Any, ...]) -> None:
-    mine = [row for row in told(other) if row[1] != "extent"]
-    if wanted[1] in ("record start", "record end"):
-        assert wanted in mine
-        return
-    # A medium's track name is what a stem is taken from, and nothing else follows from anything here.
+    # Where an item is longer or shorter, so is what is seen, and the cut: those rows follow from the one.
+    mine = [row for row in told(other) if row[1] not in ("extent", "length") or row[1] == wanted[1]]
     assert [tuple(one.value if hasattr(one, "value") else one for one in row) for row in mine] == [wanted]
 
 
@@ -462,6 +459,61 @@ def test_angles_are_compared_by_what_is_cut_to_and_by_name() -> None:
     ):
         found = compare(one, one.sequences[0], other, other.sequences[0])
         assert [(x.what, x.before, x.after) for x in found] == [wanted]
+
+
+def test_an_angle_that_runs_beside_another_time_is_seen() -> None:
+    def offset(seconds: int) -> Document:
+        angles = Angles((Angle("0", "Wide", media="m1", offset=seconds),), "0", "0", "Two")
+        return row(Item("1", "Two", 0, 10, angles, 4))
+
+    one, other = offset(0), offset(1)
+    (found,) = compare(one, one.sequences[0], other, other.sequences[0])
+    assert (found.what, found.before, found.after, found.deviation) == (
+        "source frames",
+        100,
+        125,
+        (25.0, "fr"),
+    )
+
+
+def test_a_roll_is_compared_by_its_gap() -> None:
+    def rolled(gap: float | None) -> Document:
+        return cut(title=title(roll=Roll("up", gap)))
+
+    one, other = rolled(2.0), rolled(3.0)
+    (found,) = compare(one, one.sequences[0], other, other.sequences[0])
+    assert (found.what, found.before, found.after) == ("roll", "2.0", "3.0")
+    assert compare(one, one.sequences[0], one, one.sequences[0]) == []
+
+
+def test_what_one_side_does_not_say_of_a_medium_is_no_difference() -> None:
+    bare = (replace(MEDIA[0], path=None, reel=None, rate=None), *MEDIA[1:])
+    said = cut()
+    for one, other in (
+        (cut(media=bare), said),
+        (said, cut(media=(replace(MEDIA[0], path=None), *MEDIA[1:]))),
+    ):
+        assert compare(one, one.sequences[0], other, other.sequences[0]) == []
+    # A reel that was said and is not any more is one.
+    lost = cut(media=(replace(MEDIA[0], reel=None), *MEDIA[1:]))
+    (found,) = compare(said, said.sequences[0], lost, lost.sequences[0])
+    assert (found.what, found.before, found.after) == ("reel", "A003", None)
+
+
+def test_a_clip_that_moves_and_slips_says_both() -> None:
+    moved = row(Item("1", "Throwing", 5, 10, MediaUse("m1"), 4 + F(2, 25)))
+    was = row(Item("1", "Throwing", 0, 10, MediaUse("m1"), 4))
+    found = compare(was, was.sequences[0], moved, moved.sequences[0])
+    assert [(x.kind, x.what, x.before, x.after) for x in found if x.what not in ("length", "extent")] == [
+        ("moved", "record start", 0, 5),
+        ("slipped", "source in", 100, 102),
+    ]
+    rolled = row(Item("1", "Throwing", 2, 9, MediaUse("m1"), 4))
+    found = compare(was, was.sequences[0], rolled, rolled.sequences[0])
+    assert [(x.kind, x.what, x.before, x.after) for x in found if x.what not in ("length", "extent")] == [
+        ("trimmed", "record end", 10, 11),
+        ("trimmed", "record start", 0, 2),
+    ]
 
 
 def test_sizes_and_rates_of_two_cuts_are_told_first() -> None:

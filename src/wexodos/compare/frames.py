@@ -37,23 +37,29 @@ def evaluated(
     for span in left.picture:
         partners = _partners(there["V"], _twin(span.key, len(span.key), known), span.via_ids)
         if partners is not None:
-            _worst(worst, _pictures(span, partners, span.item.id in structural))
+            _worst(worst, _pictures(span, partners, _moved(span, structural)))
     for sound in left.sound:
         partners = _partners(there["A"], _twin(sound.key, len(sound.key) - 1, known), sound.via_ids)
         if partners is not None:
-            _worst(worst, _sounds(sound, partners, sound.item.id in structural))
+            _worst(worst, _sounds(sound, partners, _moved(sound, structural)))
     here = {kind: _by_key(spans) for kind, spans in (("V", left.picture), ("A", left.sound))}
     for kind, spans, words in (("V", right.picture, "seen"), ("A", right.sound, "heard")):
         for extra in spans:
             partners = _partners(here[kind], _twin(extra.key, len(extra.via_ids) + 1, back), extra.via_ids)
             mine = back.get(extra.item.id, "")
-            if partners is not None and mine not in structural:
+            around = {back.get(one, "") for one in extra.via_ids}
+            if partners is not None and structural.isdisjoint({mine, *around}):
                 _worst(
                     worst, _uncovered(extra, partners, f"{kind}{extra.track}", mine, f"not {words}", words)
                 )
     for difference in worst.values():
         if (difference.item_id, difference.what) not in told:
             yield difference
+
+
+def _moved(span: PictureSpan | SoundSpan, structural: set[str]) -> bool:
+    """Whether its item, or a nest it is seen through, is told to stand elsewhere: then all its sources do."""
+    return not structural.isdisjoint((span.item.id, *span.via_ids))
 
 
 def _by_key(spans: Iterable[Any]) -> dict[tuple[str, ...], list[Any]]:
