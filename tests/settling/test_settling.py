@@ -8,19 +8,15 @@ from fractions import Fraction as F
 import msgspec
 import pytest
 
+from settling.bench import at_work, clip, context
 from wexodos.compare.aspects import Aspect
-from wexodos.destinations import find_destination
-from wexodos.formats import FORMATS
 from wexodos.model import (
     NORMAL,
     Constant,
-    Document,
     Item,
     Marker,
     Media,
-    MediaUse,
     Raw,
-    Sequence,
     SpeedPoint,
     Title,
     Track,
@@ -28,36 +24,12 @@ from wexodos.model import (
     Variable,
 )
 from wexodos.settling.changes import Change, Thing
-from wexodos.settling.context import Context, Lane, Work
+from wexodos.settling.context import Lane
 from wexodos.settling.findings import Choices, counts, finding_of, key_of
 from wexodos.settling.leaving import drop, kind_of, note_in_place
 from wexodos.settling.options import Options
 from wexodos.settling.speeding import kind_of_speed, rendered, replace_speed, words_of
 from wexodos.settling.vocabulary import FATE_OF, MINUTES, Cause, Fate, Kind, Remedy
-from wexodos.timing import Rate
-
-PAL = Rate(25)
-
-
-def clip(name: str, start: int, length: int, source: object = 0, **more: object) -> Item:
-    return Item(name, f"shot {name}", start, length, MediaUse("m"), F(source) / 25, **more)  # type: ignore[arg-type]
-
-
-def at_work(
-    *items: Item, joins: tuple[Transition, ...] = (), markers: tuple[Marker, ...] = ()
-) -> tuple[Work, Lane]:
-    track = Track("video", items, joins)
-    sequence = Sequence("s", "Cut", PAL, tracks=(track,), markers=markers)
-    lane = Lane("V1", "video", list(items), list(joins), track)
-    return Work(sequence, [lane], list(markers)), lane
-
-
-def context(name: str = "editing-track-xml", choices: Choices | None = None, **parts: object) -> Context:
-    destination = find_destination(name)
-    destination = msgspec.structs.replace(destination, **parts) if parts else destination
-    document = Document("xmeml", "5", (), (Media("m", "A.mov"),))
-    return Context(document, destination, FORMATS[destination.format].spells, choices or Choices())
-
 
 # ---- choices
 

@@ -71,12 +71,12 @@ def order(context: Context, work: Work) -> None:
         if not context.spells.before_start:
             _begin_at_zero(context, work, lane)
         lane.items.sort(key=lambda one: one.start)
-        end: Exact = 0
+        end: Exact | None = None
         for item in list(lane.items):
-            if item.start < end and item.duration > 0:
+            if end is not None and item.start < end and item.duration > 0:
                 _lift(context, work, lane, item)
             else:
-                end = max(end, item.end)
+                end = item.end if end is None else max(end, item.end)
 
 
 def _begin_at_zero(context: Context, work: Work, lane: Lane) -> None:

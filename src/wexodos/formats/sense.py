@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from wexodos.model import Constant, Document, Item, MediaUse, Note, Sequence, Track
-from wexodos.model.speed import is_freeze, source_at
+from wexodos.model.speed import NORMAL, is_freeze, source_at
 
 MOST = 40
 """Notes of one kind at the most; the rest is counted in the last."""
@@ -65,17 +65,23 @@ def _outside(item: Item, place: str, sequence: Sequence, document: Document) -> 
     """Beyond the medium by more than a frame: a frame is what rounding between two rates can make."""
     assert isinstance(item.content, MediaUse)
     media = document.media_by_id.get(item.content.media)
-    if media is None or not media.duration or media.still or item.still or is_freeze(item.speed):
+    if media is None or not media.duration or media.still or item.still:
+        return
+    if item.speed is not NORMAL and is_freeze(item.speed):
         return
     rate = media.rate or sequence.rate
-    whole = float(rate.seconds(media.duration))
-    least = max(float(rate.seconds(1)), float(sequence.rate.seconds(1)))
-    ends = [
-        float(source_at(item.speed, item.source_in, time, sequence.rate)[0]) for time in (0, item.duration)
-    ]
-    before, after = -min(ends), max(ends) - whole
-    if max(before, after) > least + _ROUNDING:
-        frames = round(max(before, after) / float(rate.seconds(1)))
+    frame, own = rate.denominator / rate.numerator, sequence.rate.denominator / sequence.rate.numerator
+    if item.speed is NORMAL:
+        first = float(item.source_in)
+        ends = [first, first + float(item.duration) * own]
+    else:
+        ends = [
+            float(source_at(item.speed, item.source_in, time, sequence.rate)[0])
+            for time in (0, item.duration)
+        ]
+    before, after = -min(ends), max(ends) - float(media.duration) * frame
+    if max(before, after) > max(frame, own) + _ROUNDING:
+        frames = round(max(before, after) / frame)
         side = "before the beginning" if before > after else "beyond the end"
         text = f"{_at(sequence, item)} uses {frames} frames {side} of {media.name or 'its medium'}"
         yield Note("warning", "outside-medium", f"{place}/{item.id}", text)
