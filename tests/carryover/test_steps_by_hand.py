@@ -15,11 +15,14 @@ from wexodos.carryover.going import media_kinds, order
 from wexodos.carryover.joins import on_frames, transitions
 from wexodos.carryover.levels import sounds
 from wexodos.carryover.library import folders, needed, organised, unused
+from wexodos.carryover.linking import links
 from wexodos.carryover.marking import markers
 from wexodos.carryover.motions import motion, sizing
 from wexodos.carryover.nesting import angles, nests
 from wexodos.carryover.speeds import speeds
 from wexodos.carryover.tracks import empty_tracks, tracks
+from wexodos.compare import compare
+from wexodos.formats.fcpxml.linking import links as linked_by_place
 from wexodos.model import (
     Adjustment,
     Angle,
@@ -70,7 +73,7 @@ def said(told: Context) -> list[tuple[Any, ...]]:
     return [(one.kind.value, one.what, one.item_id, one.fate.value) for one in told.findings]
 
 
-def heard(name: str, start: int, length: int, sound: Sound, **more: object) -> Item:
+def heard(name: str, start: int, length: int, sound: Sound, **more: Any) -> Item:
     return replace(clip(name, start, length, **more), sound=sound, motion=None)
 
 
@@ -1000,3 +1003,82 @@ def test_folders_and_unused_media_go_when_asked_for(
     assert (left.media, left.folders) == unsent
     in_order = asked and spells.get("folders", True)
     assert made.media[0].folder == ("Day 1" if in_order else None)
+
+
+# ---- links
+
+
+def linked_cut() -> tuple[Work, Lane, Lane]:
+    """Picture and sound of a at one place; b's sound half a second later; c at one place and not linked."""
+    work, pictures = at_work(
+        clip("a", 0, 50, 100, link="1"), clip("b", 50, 50, 200, link="2"), clip("c", 100, 50, 300)
+    )
+    heard_ = [
+        heard("sa", 0, 50, Sound((1,)), source=100, link="1"),
+        heard("sb", 62, 50, Sound((1,)), source=212, link="2"),
+        heard("sc", 100, 50, Sound((1,)), source=300),
+    ]
+    lane = Lane("A1", "audio", heard_, [], Track("audio"))
+    work.lanes.append(lane)
+    return work, pictures, lane
+
+
+def test_where_items_cannot_be_linked_all_links_are_one_finding() -> None:
+    work, pictures, sounds_ = linked_cut()
+    told = spelling(context(), links=False)
+    sounds_.items.pop(1)
+    links(told, work)
+    assert not any(item.link for lane in work.lanes for item in lane.items)
+    # b's partner stayed behind: nothing is left of that link to be lost.
+    assert [(one.what, one.item_id, one.fate.value, one.minutes, one.before) for one in told.findings] == [
+        ("links", "s", "left behind", 1, "1 link")
+    ]
+    assert "2 clips of picture and sound" in told.findings[0].why
+    assert {change.thing for change in told.findings[0].changes} == {"a", "sa"}
+    work, pictures, _ = linked_cut()
+    kept = spelling(context(), links=True)
+    links(kept, work)
+    assert pictures.items[0].link == "1" and kept.findings == []
+
+
+def test_where_links_go_by_place_those_at_one_place_stay_and_others_are_named() -> None:
+    work, pictures, sounds_ = linked_cut()
+    told = context("editing-lane-xml")
+    linked_by_place(told, work)
+    assert [item.link for item in pictures.items] == ["a", None, "c"]
+    assert [item.link for item in sounds_.items] == ["a", None, "c"]
+    assert [(one.what, one.fate.value, one.minutes) for one in told.findings] == [
+        ("links", "left behind", 1),
+        ("new links", "adapted", 0),
+    ]
+    assert {change.thing for change in told.findings[0].changes} == {"b", "sb"}
+    assert {change.thing for change in told.findings[1].changes} == {"c", "sc"}
+
+
+def test_a_link_that_is_lost_or_won_is_a_difference_where_it_is_asked_for() -> None:
+    work, _, _ = linked_cut()
+    one = replace(
+        work.sequence, tracks=tuple(replace(lane.track, items=tuple(lane.items)) for lane in work.lanes)
+    )
+    document = Document("xmeml", "5", (one,), (Media("m", "A.mov"),))
+
+    def linked(**names: str | None) -> Document:
+        tracks_ = tuple(
+            replace(
+                track, items=tuple(replace(item, link=names.get(item.id, item.link)) for item in track.items)
+            )
+            for track in one.tracks
+        )
+        return replace(document, sequences=(replace(one, tracks=tracks_),))
+
+    def told(other: Document) -> list[tuple[Any, ...]]:
+        found = compare(document, one, other, other.sequences[0], links=True)
+        return [(x.what, x.item_id, x.before, x.after) for x in found]
+
+    # Names say nothing, only who belongs together.
+    assert told(linked(a="x", sa="x")) == []
+    assert told(linked(a=None)) == [("link", "a", ["sa"], [])]
+    assert told(linked(c="9", sc="9")) == [("link", "c", [], ["sc"])]
+    assert told(linked(a="2")) == [("link", "a", ["sa"], ["b", "sb"])]
+    lost = linked(a=None)
+    assert compare(document, one, lost, lost.sequences[0]) == []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 
 from wexodos.compare import marker_key
@@ -44,6 +45,8 @@ def _in_sequence(sequence: Sequence) -> Iterator[str]:
         yield f"metadata|{name}|"
     if sequence.marked is not None:
         yield "metadata|marked range|"
+    if any(count > 1 for count in Counter(item.link for item in sequence.items() if item.link).values()):
+        yield f"metadata|links|{sequence.id}"
     for marker in sequence.markers:
         yield f"marker|marker|{marker_key(marker.start, marker)}"
 

@@ -12,6 +12,7 @@ from wexodos.carryover import (
     joins,
     levels,
     library,
+    linking,
     marking,
     motions,
     nesting,
@@ -49,7 +50,7 @@ STEPS: dict[Stage, tuple[Step, ...]] = {
     Stage.MOTION: (motions.motion,),
     Stage.PLACES: (levels.sounds, frames.whole_frames),
     Stage.NAMES: (tracks.tracks,),
-    Stage.SETTINGS: (tracks.empty_tracks, marking.markers, sequence_settings.settings),
+    Stage.SETTINGS: (tracks.empty_tracks, marking.markers, linking.links, sequence_settings.settings),
 }
 """Each takes the context and the sequence at work; a format's own steps of a stage follow the generic ones.
 The order matters only where one step makes items another looks at."""

@@ -42,11 +42,14 @@ def compare(
     second: Sequence,
     *,
     ids: bool = False,
+    links: bool = False,
 ) -> list[Difference]:
     """Return all differences in the order of their place, settings first. ``ids``: items of one id are the
-    same item."""
+    same item. ``links``: say also which items do not belong together any more, or do now."""
     walk = _Walk(a, b, ids)
     walk.sequences(first, second, top=True)
+    if links:
+        walk.found.extend(walk.linked(first, second))
     walk.unfolded(first)
     body = [*walk.found, *_gone_and_added(walk.only_a, walk.only_b)]
     if first.rate == second.rate:
@@ -106,6 +109,30 @@ class _Walk:
         if top:
             self.found.extend(_tracks(first, second))
 
+    def linked(self, first: Sequence, second: Sequence) -> Iterator[Difference]:
+        """Groups of linked items, of those on both sides, that are others there; told once for each."""
+        back = {other: one for one, other in self.known.items()}
+        ours, theirs = _groups(first, set(self.known)), _groups(second, set(back))
+        told: set[str] = set()
+        for label, track in first.labelled_tracks():
+            for item in track.items:
+                mine = ours.get(item.id, frozenset())
+                there = frozenset(back[one] for one in theirs.get(self.known.get(item.id, ""), ()))
+                if mine != there and told.isdisjoint(mine | there):
+                    told |= mine | there
+                    before, after = (sorted(one - {item.id}) for one in (mine, there))
+                    yield Difference(
+                        "changed",
+                        Aspect.LINK,
+                        name_of(item),
+                        item.id,
+                        label,
+                        item.start,
+                        item.end,
+                        before,
+                        after,
+                    )
+
     def _inner(self, first: Sequence) -> frozenset[str]:
         """What a nest held and now stands in the open is no partner of what stands in the cut itself."""
         own = {item.id for item in first.items()}
@@ -151,6 +178,15 @@ class _Walk:
         elif self.doubtful.first:
             left, right = only(first, self.doubtful.first), only(second, self.doubtful.second)
             yield from evaluated(self.a, left, self.b, right, self.known, told)
+
+
+def _groups(sequence: Sequence, known: set[str]) -> dict[str, frozenset[str]]:
+    """For every linked item the ids of those it belongs together with, itself among them."""
+    members: dict[str, list[str]] = defaultdict(list)
+    for item in sequence.items():
+        if item.link and item.id in known:
+            members[item.link].append(item.id)
+    return {one: frozenset(group) for group in members.values() if len(group) > 1 for one in group}
 
 
 def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:

@@ -88,7 +88,7 @@ class Spells:
     channels;
     ``track_off_hides_mutes``: nor does one on a track that is off. ``source_frames``: the rate whose whole
     frames the source of an item must begin on, where sound counts frames; None where the format's own steps
-    settle it. ``marked_range``, ``pixel_aspect``: what a
+    settle it. ``links``: items say that they belong together. ``marked_range``, ``pixel_aspect``: what a
     sequence can say. ``media_fields``: what of a medium's metadata has a form. ``folders``: folders of media.
     ``keeps_unread``: pieces of its own dialect that nobody understands are written back.
     ``unused_media``: which unused media can go. ``makes_sound``: can hold or link sound made for a turnover.
@@ -110,6 +110,7 @@ class Spells:
     track_off_hides_mutes: bool = False
     source_frames: Callable[[Item, Media | None, Rate, bool], Rate] | None = None
     marked_range: bool = False
+    links: bool = True
     pixel_aspect: Callable[[Exact], bool] = any_aspect
     media_fields: Callable[[str], bool] | None = None
     folders: bool = True

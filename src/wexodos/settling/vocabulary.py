@@ -173,6 +173,7 @@ class Cause(StrEnum):
     # Settings, media
     ONE_SAMPLE_RATE = "one sample rate"
     NO_RANGE = "marked range"
+    NO_LINKS = "links"
     NO_PIXEL_ASPECT = "pixel aspect"
     NO_SETTING = "setting"
     PROJECT_RATE = "rate of the project"
@@ -369,6 +370,7 @@ RULES: dict[Cause, Rule] = {
     Cause.REPORT_MARKERS: _rule(Kind.MARKER, Aspect.MARKER),
     Cause.ONE_SAMPLE_RATE: _rule(Kind.SETTINGS, Aspect.SAMPLE_RATE),
     Cause.NO_RANGE: _rule(Kind.METADATA, Aspect.MARKED),
+    Cause.NO_LINKS: _rule(Kind.METADATA, Aspect.LINK),
     Cause.NO_PIXEL_ASPECT: _rule(Kind.SETTINGS, Aspect.PIXEL_ASPECT),
     Cause.NO_SETTING: _rule(
         Kind.SETTINGS, Aspect.PIXEL_ASPECT, Aspect.FIELD_ORDER, Aspect.NAME, Aspect.FRAME_SIZE

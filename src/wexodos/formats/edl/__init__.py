@@ -20,6 +20,7 @@ SPELLS = Spells(
     ids=False,
     before_start=False,
     folders=False,
+    links=False,
     keeps_unread=False,
     wanders=True,
     unused_media=lambda _media, _pictures: False,

@@ -1,11 +1,12 @@
 """Lane XML (``fcpxml``): a main line with lanes on it. Reads 1.5 to 1.13, writes 1.8 and 1.10."""
 
+from wexodos.formats.fcpxml.linking import links
 from wexodos.formats.fcpxml.reader import read
 from wexodos.formats.fcpxml.units import MAX_DB
 from wexodos.formats.fcpxml.writer import write
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import root_tag
-from wexodos.settling.spells import MarkerSpelling, Spells
+from wexodos.settling.spells import MarkerSpelling, Spells, Stage
 
 SPELLS = Spells(
     transitions=frozenset(
@@ -13,6 +14,7 @@ SPELLS = Spells(
     ),
     hollow_nests=False,
     loudest=MAX_DB,
+    steps={Stage.SETTINGS: (links,)},
     markers=MarkerSpelling(
         kinds=frozenset({"marker", "task", "chapter"}), outside_items=False, one_frame=False
     ),

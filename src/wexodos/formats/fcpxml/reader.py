@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from dataclasses import replace
 
 from lxml import etree
@@ -13,6 +12,7 @@ from wexodos.formats.fcpxml.coverage import GAP_KEPT, KNOWN, OWNERS, key_of
 from wexodos.formats.fcpxml.items import ItemBuilder, angle_sequence, edited
 from wexodos.formats.fcpxml.layout import Block, stack_pictures, stack_sound
 from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers
+from wexodos.formats.fcpxml.linking import by_place
 from wexodos.formats.fcpxml.resources import (
     Format,
     Resources,
@@ -27,13 +27,10 @@ from wexodos.formats.fcpxml.words import raw_of
 from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
 from wexodos.formats.strangers import beyond, parsed, strangers
 from wexodos.model import (
-    Angles,
     Document,
     Folder,
     Item,
     Media,
-    MediaUse,
-    NestedUse,
     Note,
     Parameter,
     Raw,
@@ -393,23 +390,8 @@ def _link(item: Item, name: str) -> None:
 
 
 def _linked(tracks: list[Track]) -> tuple[Track, ...]:
-    """Link pictures with sound that was detached from them: same medium, same place, same source."""
-    groups: dict[object, list[Item]] = defaultdict(list)
-    for track in tracks:
-        for item in track.items:
-            if isinstance(item.content, MediaUse | NestedUse | Angles):
-                key = (
-                    getattr(item.content, "media", None)
-                    or getattr(item.content, "sequence", None)
-                    or item.content
-                )
-                groups[(key, item.start, item.duration, item.source_in)].append(item)
-    names = {
-        item.id: group[0].id
-        for group in groups.values()
-        if len(group) > 1 and {item.sound is None for item in group} == {True, False}
-        for item in group
-    }
+    """Link pictures with sound that was detached from them."""
+    names = by_place(item for track in tracks for item in track.items)
     for track in tracks:
         for item in track.items:
             if item.link is None and item.id in names:

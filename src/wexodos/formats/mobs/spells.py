@@ -29,6 +29,7 @@ MOBS = Spells(
     off_hides_mutes=True,
     track_off_hides_mutes=True,
     folders=False,
+    links=False,
     keeps_unread=False,
     unused_media=lambda media, pictures: pictures or media.audio,
     makes_sound=True,
