@@ -20,6 +20,10 @@ def events(*lines: str, head: str = "TITLE: K\nFCM: NON-DROP FRAME\n") -> Docume
     return read_bytes((head + "\n".join([*lines, rate]) + "\n").encode())
 
 
+def notes(found: Document) -> list[tuple[str, str, str]]:
+    return [(note.code, note.where, note.text) for note in found.notes if note.code != "rate"]
+
+
 def line(
     number: int, source: str, record: str, reel: str = "A001", channel: str = "V", kind: str = "C"
 ) -> str:
