@@ -37,7 +37,7 @@ def line(
 
 def row(found: Document, kind: str = "video") -> list[Item]:
     tracks = found.sequences[0].video_tracks if kind == "video" else found.sequences[0].audio_tracks
-    return [item for item in tracks[0].items if item.start < 1500]
+    return [item for item in tracks[0].items if item.start < 1400]
 
 
 # ---- codes
@@ -254,7 +254,7 @@ def test_channels_by_their_letters() -> None:
         found = events(line(1, "0-2", "0-2", channel=letters))
         sequence = found.sequences[0]
         heard = [one.sound.channels for track in sequence.audio_tracks for one in track.items if one.sound]
-        assert any(one.start < 1500 for one in sequence.video_tracks[0].items) == picture, letters
+        assert any(one.start < 1400 for one in sequence.video_tracks[0].items) == picture, letters
         assert heard == ([channels] if channels else []), letters
 
 
