@@ -10,6 +10,7 @@ import pytest
 
 from settling.bench import PAL, at_work, clip, context, taking
 from wexodos.carryover.contents import contents
+from wexodos.carryover.faults import Book, fault
 from wexodos.carryover.frames import whole_frames
 from wexodos.carryover.going import media_kinds, order
 from wexodos.carryover.joins import on_frames, transitions
@@ -19,9 +20,12 @@ from wexodos.carryover.linking import links
 from wexodos.carryover.marking import markers
 from wexodos.carryover.motions import motion, sizing
 from wexodos.carryover.nesting import angles, nests
+from wexodos.carryover.plan import plan
 from wexodos.carryover.speeds import speeds
 from wexodos.carryover.tracks import empty_tracks, tracks
 from wexodos.compare import compare
+from wexodos.compare.aspects import Aspect
+from wexodos.destinations import find_destination
 from wexodos.formats.fcpxml.linking import links as linked_by_place
 from wexodos.model import (
     Adjustment,
@@ -1072,7 +1076,7 @@ def test_a_link_that_is_lost_or_won_is_a_difference_where_it_is_asked_for() -> N
         return replace(document, sequences=(replace(one, tracks=tracks_),))
 
     def told(other: Document) -> list[tuple[Any, ...]]:
-        found = compare(document, one, other, other.sequences[0], links=True)
+        found = compare(document, one, other, other.sequences[0], whole=True)
         return [(x.what, x.item_id, x.before, x.after) for x in found]
 
     # Names say nothing, only who belongs together.
@@ -1082,3 +1086,81 @@ def test_a_link_that_is_lost_or_won_is_a_difference_where_it_is_asked_for() -> N
     assert told(linked(a="2")) == [("link", "a", ["sa"], ["b", "sb"])]
     lost = linked(a=None)
     assert compare(document, one, lost, lost.sequences[0]) == []
+
+
+# ---- the plan as a whole
+
+
+def test_an_archive_changes_nothing_and_takes_the_other_cuts_along() -> None:
+    document, sequence = library()
+    other = Sequence("o", "Other cut", PAL, tracks=(Track("video", (clip("x", 0, 9),)),))
+    document = replace(document, sequences=(*document.sequences, other))
+    made = plan(document, sequence, find_destination("archive-otio"))
+    assert made.findings == () and [one.id for one in made.document.sequences] == ["s", "n", "o"]
+    elsewhere = plan(document, sequence, find_destination("editing-track-xml"))
+    assert [one.id for one in elsewhere.document.sequences] == ["s", "n"]
+
+
+def test_settings_of_a_known_filter_follow_their_eases_within_a_two_hundred_and_fiftieth() -> None:
+    eased = Curve((0.0,), (Key(0, (0.0,), Ease.SMOOTH), Key(20, (50.0,)), Key(30, (50.0,))))
+    blur = Effect("Blur", "blur", settings=(("radius", eased), ("amount", curve([(0, 0.0), (30, 9.0)]))))
+    told = taking(
+        taking(context("editing-lane-xml"), "filters", carry=True, known=["blur"]),
+        "keyframes",
+        interpolations=["linear"],
+    )
+    work, lane = at_work(clip("a", 0, 40, effects=(blur,)))
+    contents(told, work)
+    settings = dict(lane.items[0].effects[0].settings)
+    assert settings["amount"] == curve([(0, 0.0), (30, 9.0)]) and len(settings["radius"].keys) > 4
+    (finding,) = told.findings
+    assert (finding.kind.value, finding.what, finding.before) == ("filter", "Blur", "3 keyframes")
+    # 0.4 % of 50.
+    assert finding.deviation is not None and 0.0 < finding.deviation[0] <= 0.2
+    between = taking(
+        taking(context("editing-lane-xml"), "filters", carry=True, known=["blur"]),
+        "keyframes",
+        interpolations=["linear"],
+        whole_frames=True,
+    )
+    half = Effect(
+        "Blur", "blur", settings=(("radius", Curve((0.0,), (Key(F(1, 2), (0.0,)), Key(20, (50.0,))))),)
+    )
+    work, lane = at_work(clip("a", 0, 40, effects=(half,)))
+    contents(between, work)
+    assert all(isinstance(key.time, int) for key in dict(lane.items[0].effects[0].settings)["radius"].keys)
+
+
+def test_a_task_stays_one_where_every_kind_goes() -> None:
+    task = Marker(3, kind="task", done=True)
+    for kinds in (None, frozenset({"task"})):
+        told = taking(spelling(context(), markers=MarkerSpelling(kinds=kinds)), "markers", kinds=True)
+        assert marked(told, task)[0] == [task]
+
+
+def test_pieces_of_another_dialect_on_a_track_go_one_by_one_and_own_ones_stay() -> None:
+    raws = (
+        Raw("fcpxml", "odd", "<a/>", ""),
+        Raw("xmeml", "own", "<b/>", ""),
+        Raw("fcpxml", "odd", "<c/>", ""),
+    )
+    told = context()
+    made, _, _ = track(told, raw=raws)
+    assert made.raw == (raws[1],)
+    assert [one.what for one in told.findings] == ["odd", "odd (2)"]
+
+
+def test_faults_are_called_by_name_or_kind() -> None:
+    unnamed = replace(clip("a", 5, 10), name="")
+    told = [
+        fault(Book.WRITE, Aspect.NAME, thing, "V1", 1, 2)
+        for thing in (clip("a", 5, 10), unnamed, Marker(3, 2), Transition("t", "", "wipe", 5, 4, 7), None)
+    ]
+    assert [(one.item, one.item_id, one.start, one.stop) for one in told] == [
+        ("shot a", "a", 5, 15),
+        ("clip", "a", 5, 15),
+        ("marker", "marker@3:", 3, 5),
+        ("wipe", "t", 5, 9),
+        ("", "", 0, 0),
+    ]
+    assert not any(one.explained for one in told) and {one.book for one in told} == {"what was written"}

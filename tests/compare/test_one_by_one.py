@@ -540,3 +540,65 @@ def test_markers_of_one_place_are_told_apart_by_length_and_colour() -> None:
     # On which item a marker hangs does not matter, only where it stands.
     hung = cut(markers=(), clip=item(CLIP, markers=(replace(MARK, start=20),)))
     assert told(hung) == []
+
+
+def test_a_clip_without_a_name_is_called_by_its_kind_and_one_without_a_rate_counts_in_that_of_the_cut() -> (
+    None
+):
+    bare = (replace(MEDIA[0], rate=None), *MEDIA[1:])
+    one = cut(clip=item(CLIP, name=""), media=bare)
+    other = cut(clip=item(CLIP, name="", source_in=F(103, 25)), media=bare)
+    (found,) = compare(one, one.sequences[0], other, other.sequences[0])
+    assert (found.item, found.what, found.before, found.after) == ("clip", "source in", 100, 103)
+
+
+def test_a_transition_of_another_type_is_not_told_by_its_looks_too() -> None:
+    rows = told(cut(join=replace(JOIN, type="dissolve", pattern=None, direction=None, softness=None)))
+    assert [row[1] for row in rows] == ["transition"]
+
+
+def test_picture_and_sound_of_one_source_keep_apart_wherever_they_go() -> None:
+    def both(picture: str, sound: str, below: int) -> Document:
+        media = (Media("av", "A.mov", rate=PAL, duration=500),)
+        seen = Item(picture, "A", 0, 50, MediaUse("av"), 4)
+        voice = Item(sound, "A", 0, 50, MediaUse("av"), 4, sound=Sound((1,)))
+        tracks = (*(Track("video"),) * below, Track("video", (seen,)), Track("audio", (voice,)))
+        return Document("xmeml", "5", (Sequence("s", "Cut", PAL, tracks=tracks),), media)
+
+    # On the other side the picture stands a track higher; the sound is the one on a first track there.
+    assert pairs(both("1", "2", 0), both("2", "1", 1)) == [("1", "2"), ("2", "1")]
+
+
+def test_what_is_cut_inside_an_angle_is_told() -> None:
+    def angled(source: int) -> Document:
+        inner = Sequence(
+            "w",
+            "Wide",
+            PAL,
+            tracks=(Track("video", (Item("in", "in", 0, 90, MediaUse("m1"), F(source, 25)),)),),
+            top_level=False,
+        )
+        angles = Angles((Angle("1", "Wide", sequence="w", offset=1),), "1", None, "Two")
+        main = Sequence("s", "Cut", PAL, tracks=(Track("video", (Item("1", "Two", 0, 10, angles, 1),)),))
+        return Document("xmeml", "5", (main, inner), MEDIA)
+
+    one, other = angled(100), angled(103)
+    found = compare(one, one.sequences[0], other, other.sequences[0])
+    assert [(x.what, x.item_id, x.before, x.after) for x in found] == [("source in", "in", 100, 103)]
+
+
+def test_media_that_say_otherwise_what_they_are_are_told_where_it_is_asked_for() -> None:
+    one = cut()
+    facts = {"width": 1280, "height": 720, "duration": 801, "pixel_aspect": F(4, 3), "rate": Rate(24)}
+    for name, value in facts.items():
+        other = cut(media=(replace(MEDIA[0], **{name: value}), *MEDIA[1:]))  # type: ignore[arg-type]
+        found = compare(one, one.sequences[0], other, other.sequences[0], whole=True)
+        word = {"duration": "length", "pixel_aspect": "pixel aspect"}.get(name, name)
+        told_ = [(x.item_id, x.before, x.after) for x in found if x.what == "media facts"]
+        assert told_ == [("v1", f"{word} {getattr(MEDIA[0], name)}", f"{word} {value}")]
+    for name, value in {"channels": 1, "sample_rate": 44_100}.items():
+        other = cut(media=(*MEDIA[:2], replace(MEDIA[2], **{name: value})))  # type: ignore[arg-type]
+        found = compare(one, one.sequences[0], other, other.sequences[0], whole=True)
+        assert [x.item_id for x in found if x.what == "media facts"] == ["a1"]
+    near = cut(media=(replace(MEDIA[0], duration=F(1601, 2), width=None), *MEDIA[1:]))
+    assert compare(one, one.sequences[0], near, near.sequences[0], whole=True) == []

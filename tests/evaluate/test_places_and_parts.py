@@ -515,3 +515,32 @@ def test_prints_of_sound_are_a_set_and_tell_level_pan_mix_and_channel() -> None:
     assert heard_otherwise(sounds(first), sounds(first, silent)) == []
     fading = replace(first, sound=Sound((1,), fade_in=Fade(4)))
     assert heard_otherwise(sounds(first), sounds(fading)) == [5, 6, 7, 8]
+
+
+def test_a_sound_that_fades_in_from_nothing_is_not_heard_on_the_first_frame_of_its_crossfade() -> None:
+    join = Transition("t", "Cross fade", "audio-linear", 5, 4, 5)
+    item = heard("a", 5, 20, 100)
+    crossed = document(Track("audio", (item,), (join,)))
+    one, none = (prints(Evaluator(each), each.sequences[0], 0, 30).sound for each in (crossed, document()))
+    silent = [frame for frame in range(30) if (one[:, frame] == none[:, frame]).any()]
+    assert silent == [0, 1, 2, 3, 4, 5, 25, 26, 27, 28, 29]
+
+
+def test_an_edited_angle_is_entered_at_its_offset_and_no_circle_is() -> None:
+    inner = Sequence(
+        "w",
+        "Wide",
+        PAL,
+        width=1920,
+        height=1080,
+        tracks=(Track("video", (clip("in", 0, 200, 50),)),),
+        top_level=False,
+    )
+    angles = Angles((Angle("1", "Wide", sequence="w", offset=2),), "1", None)
+    found = document(Track("video", (Item("v", "Two", 0, 10, angles, 1),)), nested=(inner,))
+    (layer,) = state_at(Evaluator(found), found.sequences[0], 5)["picture"]
+    # A second into the clip, two more of offset: frame 75 of the angle, five on.
+    assert layer["source_frame"] == 50 + 80 and layer["via"] == ["Two"]
+    loop = document(Track("video", (Item("me", "me", 0, 10, NestedUse("s")), clip("b", 10, 10))))
+    assert layers_at(Evaluator(loop), loop.sequences[0], 5) == ()
+    assert [one.item.id for one in layers_at(Evaluator(loop), loop.sequences[0], 12)] == ["b"]

@@ -69,6 +69,9 @@ OWN = {
         "ASC CDL",
         "label",
         "alpha",
+        # What stands at one place is one clip there, and nothing else is.
+        "links",
+        "new links",
     },
 }
 

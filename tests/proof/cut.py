@@ -60,7 +60,7 @@ def cut() -> Document:
     pictures = Track(
         "video",
         (
-            picture("p1", 0, 60, markers=(Marker(10, 0, "cone 9", "look here"),)),
+            picture("p1", 0, 60, link="one", markers=(Marker(10, 0, "cone 9", "look here"),)),
             picture("p2", 60, 60, effects=(blur,)),
             picture("p3", 120, 60, speed=Constant(Fraction(1, 2))),
             picture("p4", 180, 70, label="#3060c0ff", note="kiln door"),
@@ -88,7 +88,7 @@ def cut() -> Document:
     dialogue = Track(
         "audio",
         (
-            heard("a1", 0, 60, Sound((1,), constant(-6), fade_in=Fade(12), fade_out=Fade(8))),
+            heard("a1", 0, 60, Sound((1,), constant(-6), fade_in=Fade(12), fade_out=Fade(8)), link="one"),
             heard("a2", 60, 60, Sound((1,), curve([(0, 0.0), (30, -12.0), (50, -3.0)], domain="gain"))),
             heard("a3", 120, 60, Sound((2,), constant(-3), fade_out=Fade(10))),
         ),
@@ -290,6 +290,7 @@ FAULTS: dict[str, Fault] = {
         _titled,
         lambda item: replace(item, content=Title((replace(item.content.runs[0], size=50.0),))),  # type: ignore[union-attr]
     ),
+    "a link gone": on_item(_is("p1"), lambda item: replace(item, link=None)),
     "a label gone": on_item(lambda item: bool(item.label), lambda item: replace(item, label=None)),
     "a note gone": on_item(lambda item: bool(item.note), lambda item: replace(item, note="")),
     "a transition gone": on_join(lambda one: True, lambda _: None),

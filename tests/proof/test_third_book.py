@@ -94,3 +94,44 @@ def test_a_fault_of_a_writer_is_told(fault: str, destination: str, monkeypatch: 
     assert carried.unbalanced == ("what was written",)
     assert "no silent loss" not in carried.verdict
     assert "what was written does not balance" in carried.verdict
+
+
+FACTS: dict[str, dict[str, object]] = {
+    "another size": {"width": 1280},
+    "another number of channels": {"channels": 5},
+    "another sample rate": {"sample_rate": 44_100},
+    "another depth": {"bit_depth": 16},
+    "another length": {"duration": 12_345},
+}
+
+
+@pytest.mark.parametrize(
+    "destination", ["editing-track-xml", "editing-lane-xml", "finishing-aaf", "archive-otio"]
+)
+@pytest.mark.parametrize("fact", FACTS)
+def test_what_a_writer_says_wrongly_of_media_is_told(
+    fact: str, destination: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    document, target = cut(), find_destination(destination)
+    whole = FORMATS[target.format]
+
+    def lied(given: Document) -> Document:
+        media = tuple(
+            replace(
+                one, **{key: value for key, value in FACTS[fact].items() if getattr(one, key) is not None}
+            )  # type: ignore[arg-type]
+            for one in given.media
+        )
+        return replace(given, media=media)
+
+    planned = plan(document, document.sequences[0], target).document
+    honest, bad = (
+        read_bytes(whole.write(one, "s1", target.version, None)) for one in (planned, lied(planned))
+    )
+    if honest.media == bad.media:
+        pytest.skip("this format does not say it")
+    monkeypatch.setitem(
+        FORMATS, target.format, replace(whole, write=lambda given, *rest: whole.write(lied(given), *rest))
+    )
+    carried = carry_over(document, document.sequences[0], target)
+    assert carried.unbalanced == ("what was written",)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import json
+import re
 from dataclasses import replace
 from fractions import Fraction as F
+from pathlib import Path
 
 import msgspec
 import pytest
@@ -27,7 +30,8 @@ from wexodos.settling.changes import Change, Thing
 from wexodos.settling.context import Lane
 from wexodos.settling.findings import Choices, counts, finding_of, key_of
 from wexodos.settling.leaving import drop, kind_of, note_in_place
-from wexodos.settling.options import Options
+from wexodos.settling.options import Options, chosen
+from wexodos.settling.receiver import Destination, Turnover
 from wexodos.settling.speeding import kind_of_speed, rendered, replace_speed, words_of
 from wexodos.settling.vocabulary import FATE_OF, MINUTES, Cause, Fate, Kind, Remedy
 
@@ -79,20 +83,36 @@ def test_things_are_counted_by_fate_and_the_rest_is_carried() -> None:
     assert FATE_OF == {Remedy.ADAPT: Fate.ADAPTED, Remedy.NOTE: Fate.NOTED, Remedy.LEAVE: Fate.LEFT}
 
 
-@pytest.mark.parametrize(
-    ("kind", "adapted", "lost"),
-    [
-        ("clip", 1, 5),
-        ("transition", 2, 3),
-        ("speed", 4, 6),
-        ("title", 3, 8),
-        ("filter", 2, 6),
-        ("level", 0, 3),
-        ("marker", 0, 0.5),
-        ("nested", 2, 10),
-        ("metadata", 0, 0),
-    ],
-)
+BUDGET = {
+    "clip": (1, 5),
+    "transition": (2, 3),
+    "speed": (4, 6),
+    "motion": (1, 5),
+    "opacity": (1, 2),
+    "title": (3, 8),
+    "generator": (1, 2),
+    "filter": (2, 6),
+    "colour": (3, 8),
+    "level": (0, 3),
+    "pan": (0, 1),
+    "fade": (0, 1),
+    "channels": (1, 2),
+    "mute": (0, 1),
+    "marker": (0, 0.5),
+    "nested": (2, 10),
+    "angles": (1, 3),
+    "track": (0, 0.5),
+    "media": (0, 1),
+    "settings": (1, 5),
+    "metadata": (0, 0),
+}
+
+
+def test_every_kind_has_its_budget() -> None:
+    assert {kind.value for kind in Kind} == set(BUDGET) == {kind.value for kind in MINUTES}
+
+
+@pytest.mark.parametrize(("kind", "adapted", "lost"), [(kind, *both) for kind, both in BUDGET.items()])
 def test_the_repair_budget(kind: str, adapted: float, lost: float) -> None:
     of = Kind(kind)
     plain = context(minutes={})
@@ -344,5 +364,86 @@ def test_where_sound_at_another_speed_is_rendered(name: str, speed: object, made
     assert not rendered(told, Item("t", "t", 0, 9, Title(()), speed=Constant(2)))
 
 
-def test_options_default_to_what_is_told() -> None:
-    assert Options().tolerance == 1
+def test_what_nobody_chooses() -> None:
+    assert Options() == Options(sizing=True, organised=False, tolerance=1.0, markers=False, turnover=())
+
+
+def test_the_page_on_destinations_tells_the_defaults_that_count() -> None:
+    page = (Path(__file__).parents[2] / "docs" / "destinations.md").read_text()
+    parts = {field.encode_name: field.default for field in msgspec.structs.fields(Destination)}
+    told: dict[str, set[str]] = {}
+    part = ""
+    for line in page.splitlines():
+        row = re.match(r"\| (?:`(\w+)` )?\| (`.+?\)) \|", line)
+        if row is None:
+            continue
+        part = row.group(1) or part
+        if part not in parts or part in ("minutes", "turnover"):
+            continue
+        names: list[str] = []
+        for name, value in re.findall(r"`(\w+)`(?: \(([^)]*)\))?", row.group(2)):
+            names.append(name)
+            if value:
+                for one in names:
+                    assert getattr(parts[part], one) == json.loads(value), (part, one)
+                    told.setdefault(part, set()).add(one)
+                names = []
+    for name, default in parts.items():
+        if isinstance(default, msgspec.Struct) and name not in ("turnover",):
+            assert told.get(name, set()) == {field.name for field in msgspec.structs.fields(default)}, name
+
+
+def test_what_a_turnover_proposes() -> None:
+    assert msgspec.to_builtins(Turnover()) == {
+        "sound": "source",
+        "form": "wave",
+        "edit_rate": "frames",
+        "bits": 24,
+        "sample_rate": 0,
+        "handles": 2.0,
+        "fades": "transitions",
+        "levels": True,
+        "pans": True,
+        "by_stem": False,
+        "reference": "",
+        "container": 2,
+        "split": "no",
+        "long_reels": False,
+        "most_events": 999,
+    }
+
+
+@pytest.mark.parametrize(
+    ("changes", "name", "value"),
+    [
+        (("bits", "16"), "bits", 16),
+        (("levels", "no"), "levels", False),
+        (("levels", "ON"), "levels", True),
+        (("handles", "0.5"), "handles", 0.5),
+        (("split", "reels"), "split", "reels"),
+        (("sample_rate", "384000"), "sample_rate", 384_000),
+        (("most_events", "1"), "most_events", 1),
+    ],
+)
+def test_settings_of_a_turnover_in_words(changes: tuple[str, str], name: str, value: object) -> None:
+    made = chosen(Turnover(), (changes,))
+    assert made == msgspec.structs.replace(Turnover(), **{name: value})
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        ("bits", "20"),
+        ("bits", "many"),
+        ("levels", "perhaps"),
+        ("handles", "-1"),
+        ("handles", "3601"),
+        ("split", "x"),
+        ("most_events", "0"),
+        ("sample_rate", "384001"),
+        ("nothing", "1"),
+    ],
+)
+def test_settings_that_cannot_be_are_refused_by_name(change: tuple[str, str]) -> None:
+    with pytest.raises(ValueError, match=change[0]):
+        chosen(Turnover(), (change,))

@@ -23,6 +23,7 @@ from wexodos.model import (
     Generator,
     Item,
     Marker,
+    Media,
     MediaUse,
     NestedUse,
     Sequence,
@@ -32,7 +33,7 @@ from wexodos.model import (
     Track,
     Transition,
 )
-from wexodos.timing import Exact, ceil, format_exact
+from wexodos.timing import Exact, absolute, ceil, format_exact
 
 
 def compare(
@@ -42,14 +43,16 @@ def compare(
     second: Sequence,
     *,
     ids: bool = False,
-    links: bool = False,
+    whole: bool = False,
 ) -> list[Difference]:
     """Return all differences in the order of their place, settings first. ``ids``: items of one id are the
-    same item. ``links``: say also which items do not belong together any more, or do now."""
+    same item. ``whole``: say also which items do not belong together any more, or do now, and what is said
+    otherwise of media than what they are and where they begin."""
     walk = _Walk(a, b, ids)
     walk.sequences(first, second, top=True)
-    if links:
+    if whole:
         walk.found.extend(walk.linked(first, second))
+        walk.found.extend(_facts_of_media(a, first, b, walk.known, second))
     walk.unfolded(first)
     body = [*walk.found, *_gone_and_added(walk.only_a, walk.only_b)]
     if first.rate == second.rate:
@@ -524,6 +527,53 @@ def _media(a: Document, one: Placed, b: Document, after: MediaUse) -> Iterator[D
         yield told("changed", "reel", x.reel, y.reel)
     if x.rate is not None and y.rate is not None and (x.start or 0) != (y.start or 0) and not x.still:
         yield told("changed", "media start", x.start, y.start)
+
+
+def _facts_of_media(
+    a: Document, first: Sequence, b: Document, known: dict[str, str], second: Sequence
+) -> Iterator[Difference]:
+    """What both sides say of a medium and say otherwise; told at the first item that uses it."""
+    there = {item.id: item for item in second.items()}
+    seen: set[str] = set()
+    for label, track in first.labelled_tracks():
+        for item in track.items:
+            other = there.get(known.get(item.id, ""))
+            mine, theirs = item.content, other.content if other is not None else None
+            if not isinstance(mine, MediaUse) or not isinstance(theirs, MediaUse) or mine.media in seen:
+                continue
+            seen.add(mine.media)
+            x, y = a.media_by_id.get(mine.media), b.media_by_id.get(theirs.media)
+            if x is None or y is None:
+                continue
+            for word, before, after in _said_of(x, y):
+                yield Difference(
+                    "changed",
+                    Aspect.MEDIA_FACTS,
+                    name_of(item),
+                    item.id,
+                    label,
+                    item.start,
+                    item.end,
+                    f"{word} {before}",
+                    f"{word} {after}",
+                )
+
+
+def _said_of(x: Media, y: Media) -> Iterator[tuple[str, Any, Any]]:
+    """Facts that both say and say otherwise."""
+    facts: tuple[tuple[str, Any, Any], ...] = (
+        ("channels", x.channels, y.channels),
+        ("sample rate", x.sample_rate, y.sample_rate),
+        ("bit depth", x.bit_depth, y.bit_depth),
+        ("rate", x.rate, y.rate),
+        ("width", x.width, y.width),
+        ("height", x.height, y.height),
+        ("pixel aspect", x.pixel_aspect, y.pixel_aspect),
+    )
+    yield from (row for row in facts if row[1] is not None and row[2] is not None and row[1] != row[2])
+    # Files count whole frames; a medium may end within one.
+    if x.duration is not None and y.duration is not None and absolute(x.duration - y.duration) >= 1:
+        yield "length", x.duration, y.duration
 
 
 def _styles(title: Title) -> list[tuple[Any, ...]]:
