@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import gc
+import logging
 import struct
+import sys
 from fractions import Fraction
 from pathlib import Path
 
 import aaf2
+import aaf2.components
 import pytest
 
 from formats.aaf_maker import Maker, R
 from formats.test_omf import Box
 from wexodos.formats import read_bytes, read_file
+from wexodos.formats.aaf import lookup
 from wexodos.formats.sense import with_sense
 from wexodos.model import (
     Constant,
@@ -238,3 +243,26 @@ def test_a_reference_that_leads_nowhere_in_an_omf_is_noted_with_its_place() -> N
         ("Kiln Night", "MSLT OMFI:MSLT:EditRate cannot be read; the file is damaged there"),
         ("Kiln Night", "SEQU OMFI:SEQU:Components cannot be read; the file is damaged there"),
     ]
+
+
+def test_reading_an_aaf_changes_nothing_for_anybody_else(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """What a worker does to standard output, to the log or to the collector it does to everybody."""
+    path = aaf_cut(tmp_path)
+    before = (sys.stdout, list(logging.getLogger().handlers), gc.isenabled(), gc.get_threshold())
+    seen: list[object] = []
+    told = lookup.found
+
+    def watched(thing: object, name: str) -> object:
+        seen.append((sys.stdout, list(logging.getLogger().handlers), gc.isenabled(), gc.get_threshold()))
+        return told(thing, name)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(lookup, "found", watched)
+        read_file(path)
+    assert len(seen) > 50 and all(one == before for one in seen)
+    # The library's own words go nowhere.
+    aaf2.components.print("!!")
+    aaf2.cfb.logging.warning("!!")
+    assert capsys.readouterr() == ("", "")

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import contextlib
-import gc
 import os
 import stat
-from collections.abc import Iterator
 from pathlib import Path
 
 from wexodos.formats import aaf, ale, edl, fcpxml, omf, otio, xmeml
@@ -51,8 +48,7 @@ def read_bytes(data: bytes, name: str = "") -> Document:
         found = format_of(data[:_HEAD], data[-_TAIL:])
         if found is None:
             raise ReadError(_what_else(data[:_HEAD]))
-        with _no_collector():
-            return _accepted(found.read(data))
+        return _accepted(found.read(data))
     except ReadError as error:
         raise ReadError(error.problem, error.place, name) from None
     except RecursionError:
@@ -96,19 +92,6 @@ def _refuse_impossible(document: Document) -> None:
                 raise ReadError("its source lies impossibly far away", item.name or item.id)
 
 
-@contextlib.contextmanager
-def _no_collector() -> Iterator[None]:
-    """Reading makes many objects and no circles of them; looking for circles meanwhile would double the
-    time."""
-    was = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if was:
-            gc.enable()
-
-
 def read_file(path: str | os.PathLike[str]) -> Document:
     """Read a sequence file. Raises ``ReadError`` also where the path cannot be read at all."""
     place = Path(path)
@@ -140,8 +123,7 @@ def _from_place(found: Format, place: Path) -> Document:
     """Read a file that may hold gigabytes of sound, which stay where they are."""
     assert found.read_path is not None
     try:
-        with _no_collector():
-            return _accepted(found.read_path(place))
+        return _accepted(found.read_path(place))
     except ReadError as error:
         raise ReadError(error.problem, error.place, str(place)) from None
     except RecursionError:

@@ -4,10 +4,12 @@ writes 1.1."""
 from dataclasses import replace
 
 from wexodos.formats.aaf.reader import each_stream, essence_stream, matches, read, read_path, tree_of
+from wexodos.formats.aaf.silent import silence
 from wexodos.formats.aaf.writer import write, write_to
 from wexodos.formats.mobs.spells import MOBS
 from wexodos.formats.protocol import Format, Inside
 
+silence()
 FORMAT = Format(
     "aaf",
     "AAF (.aaf)",

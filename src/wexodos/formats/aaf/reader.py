@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import contextlib
 import io
-import logging
 import os
 from collections.abc import Iterator
 from fractions import Fraction
@@ -60,22 +59,14 @@ def tree_of(path: Path) -> tree.File:
 
 
 def _read(place: str | int, path: Path | None) -> tree.File:
-    logging.getLogger("aaf2").setLevel(logging.CRITICAL)
     lookup.fresh()
-    root = logging.getLogger()
-    quiet = logging.NullHandler()
-    root.addHandler(quiet)
     try:
-        # The library says on standard output and in the root log what it does not like; the user hears it
-        # from us.
-        with contextlib.redirect_stdout(io.StringIO()), aaf2.open(place, "r") as file:
+        with aaf2.open(place, "r") as file:
             return _Reader(file, path).file()
     except (ReadError, RecursionError, MemoryError):
         raise
     except Exception as error:
         raise ReadError(f"the AAF is damaged ({type(error).__name__})") from None
-    finally:
-        root.removeHandler(quiet)
 
 
 def _of(thing: Any, name: str, rest: Any = None) -> Any:

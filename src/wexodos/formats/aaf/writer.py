@@ -6,7 +6,6 @@ that grows with the square of the number of clips.
 
 from __future__ import annotations
 
-import logging
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -58,7 +57,6 @@ def write_to(path: Path, document: Document, sequence_id: str, version: str, how
 
 def _fill(file: Any, made: tree.File, how: Spelling | None) -> None:
     """Hang a tree into an empty file; ``how`` also asks for the samples of what is embedded."""
-    logging.getLogger("aaf2").setLevel(logging.ERROR)
     used: set[str] = set()
     for mob in made.mobs.values():
         for slot in mob.slots:
