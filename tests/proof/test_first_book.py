@@ -271,7 +271,7 @@ def test_a_mapping_knows_what_was_asked_for() -> None:
 
 def test_a_transition_that_does_not_run_straight_is_said() -> None:
     from wexodos.formats.mobs import tree
-    from wexodos.formats.mobs.reading import _runs_straight
+    from wexodos.formats.mobs.reading_joins import _runs_straight
 
     def level(*points: tuple[float, float]) -> tree.Operation:
         made = tree.Varying([tree.Point(time, value) for time, value in points])  # type: ignore[arg-type]
