@@ -202,7 +202,7 @@ def test_media_are_searched_asked_and_chosen(
     assert media._row is not None and media._row.path is None
     media.rules.add_folder(str(tmp_path / "day" / "store"))
     settled(qtbot, shell)
-    row = next(one for one in session.rows if one.media.file_name == TWICE)
+    row = next(one for one in session.search.rows if one.media.file_name == TWICE)
     media.table.go_to(row)
     media._go(row)
     assert "choose one" in media.candidates.state.text() and len(media.candidates.cards) == 2
@@ -210,13 +210,13 @@ def test_media_are_searched_asked_and_chosen(
     qtbot.waitUntil(lambda: not media.candidates.cards[0].picture.pixmap().isNull(), timeout=20_000)
     media.candidates.cards[1].taken.emit(str(media.candidates.cards[1].candidate.path))
     settled(qtbot, shell)
-    assert sum(one.path is None for one in session.rows) == 1
+    assert sum(one.path is None for one in session.search.rows) == 1
     moved = session.side.document.media_by_id[row.media.id]
-    assert moved.path == str(next(one for one in session.rows if one.media.id == row.media.id).path)
+    assert moved.path == str(next(one for one in session.search.rows if one.media.id == row.media.id).path)
     assert session.document.media_by_id[row.media.id].path != moved.path
     session.undo()
     settled(qtbot, shell)
-    assert sum(one.path is None for one in session.rows) == 2
+    assert sum(one.path is None for one in session.search.rows) == 2
     session.redo()
     settled(qtbot, shell)
     media._filter("missing")
@@ -274,7 +274,7 @@ def test_the_pair_shows_both_frames_a_divider_and_the_difference(
     assert np.array_equal(colors(facts.pair.canvas.pair.before), colors(facts.pair.canvas.pair.after))
     shell.returning.open(whole_demo / BACK)
     shell.go_to("Return")
-    qtbot.waitUntil(lambda: shell.session.returned is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=30_000)
     settled(qtbot, shell)
     assert shell.returning.facts.pair.canvas.pair is not None and shell.returning.facts.pair.canvas.words == (
         "left",
@@ -326,14 +326,14 @@ def test_the_mixer_gives_sound_ahead_and_silence_behind_the_end(whole_demo: Path
 
 def test_the_ledger_draws_waveforms(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
     opened(qtbot, shell, whole_demo / CUT)
-    assert {"vo_04.wav", "mx_slow-bells.wav"} <= set(shell.session.peaks)
+    assert {"vo_04.wav", "mx_slow-bells.wav"} <= set(shell.session.search.peaks)
     shell.go_to("Carry-over")
     ledger = shell.carry.ledger
     ledger.zoom(8, 3000)
     with_waves = ledger.grab().toImage()
-    kept = dict(shell.session.peaks)
-    shell.session.peaks.clear()
+    kept = dict(shell.session.search.peaks)
+    shell.session.search.peaks.clear()
     ledger.refresh()
     without = ledger.grab().toImage()
-    shell.session.peaks.update(kept)
+    shell.session.search.peaks.update(kept)
     assert with_waves != without

@@ -72,7 +72,7 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
 
     shell.returning.open(demo / "kiln-night-graded.xml")
     shell.go_to("Return")
-    qtbot.waitUntil(lambda: shell.session.returned is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=20_000)
     rows = shell.returning.table.model_rows.rows
     assert {"gone", "moved", "retitled", "slipped"} <= {one.kind for one in rows}
     gone = next(one for one in rows if one.kind == "gone" and one.item == "Clay pit")
@@ -183,7 +183,7 @@ def test_a_bad_file_is_one_sentence_and_what_is_open_stays_open(
     assert shell.session.path == demo / "kiln-night.xml"
     shell.returning.open(bad)
     qtbot.waitUntil(lambda: not shell.session.tasks.active, timeout=10_000)
-    assert shell.session.returned is None
+    assert shell.session.home.returned is None
     read_only = tmp_path / "gone"
     shell.turnover.folder.setText(str(read_only))
     assert shell.turnover.main_action() == ("Write into the folder", False)

@@ -2,56 +2,29 @@
 
 from __future__ import annotations
 
-import contextlib
-from collections.abc import Callable
-from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from wexodos.carryover import Carried, Choices, carry_over, put_back, write_file
+from wexodos.carryover import Carried, Choices, carry_over
 from wexodos.carryover.sounding import nowhere
-from wexodos.compare import Difference, compare, match_items
-from wexodos.desktop.pictures import Pictures, Seen
+from wexodos.desktop.home import Home
+from wexodos.desktop.pictures import Pictures
+from wexodos.desktop.search import Search
+from wexodos.desktop.sides import Side
 from wexodos.desktop.tasks import Tasks
 from wexodos.destinations import Destination, load_all
-from wexodos.evaluate import Evaluator
-from wexodos.formats import ReadError, WriteError, read_file
+from wexodos.formats import read_file
 from wexodos.job import Decisions, Job, JobError, Ready, job_path, load, ready, save
-from wexodos.media import Misfit, Probes, Row, Scanner, Swapped, find, misfits, stamp
-from wexodos.model import Document, Sequence
+from wexodos.media import Swapped
+from wexodos.model import Document
 from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
-from wexodos.sound.peaks import Peaks, SoundError, peaks
 from wexodos.tidy import Chosen, Did, Render, Tidied, tidy
 from wexodos.tidy.recipes import complete
 from wexodos.tidy.workshop import Workshop
-
-
-@dataclass(slots=True)
-class Side:
-    """A document with the sequence that is looked at and what evaluates it."""
-
-    document: Document
-    sequence: Sequence
-    seen: Seen | None = None
-    evaluator: Evaluator = field(init=False)
-
-    def __post_init__(self) -> None:
-        self.evaluator = Evaluator(self.document)
-
-
-@dataclass(slots=True)
-class Returned:
-    """What came back, held against what left."""
-
-    path: Path
-    side: Side
-    differences: list[Difference]
-    partners: dict[str, str]
-    threads: list[tuple[str, str, float]]
 
 
 class Session(QObject):
@@ -84,13 +57,10 @@ class Session(QObject):
         self.renders: list[Render] = []
         self._previewed_for: Side | None = None
         self.swapped: Swapped | None = None
-        self.rows: list[Row] = []
-        # Waveforms by file name, one dictionary for all ledgers.
-        self.peaks: dict[str, Peaks] = {}
-        self.probes, self.scanner = Probes(), Scanner()
+        self.search = Search(self)
         self.carried: Carried | None = None
         self.after: Side | None = None
-        self.returned: Returned | None = None
+        self.home = Home(self)
         self.destinations, self.problems = load_all()
         self.finder: Locate | None = None
         self._found: Finder | None = None
@@ -130,9 +100,9 @@ class Session(QObject):
         def done(document: Document) -> None:
             self.path, self.document, self.job_file = path, document, job_file
             self.finder = self._found = Finder(path, document)
-            self.rows, self.tidied, self.renders, self.swapped = [], None, [], None
-            self.peaks.clear()
-            self.carried = self.after = self.returned = None
+            self.search.rows, self.tidied, self.renders, self.swapped = [], None, [], None
+            self.search.peaks.clear()
+            self.carried = self.after = self.home.returned = None
             found = job or Job(str(path.resolve()))
             if not found.now.destination:
                 choice = next(
@@ -149,10 +119,10 @@ class Session(QObject):
             self._side()
             self.opened.emit()
             self.decided.emit()
-            self._saving.start()
+            self.keep()
             self.said.emit(f"Read {path.name}", False)
             self.prepare()
-            self.look_for_media()
+            self.search.look()
 
         def read(step: Any) -> Document:
             step(f"reading {path.name}", 0.1)
@@ -217,11 +187,11 @@ class Session(QObject):
             self._side()
             self.opened.emit()
         self.decided.emit()
-        self._saving.start()
+        self.keep()
         now = job.now
         other_cut = before.sequence != now.sequence
         if (before.links, before.rules) != (now.links, now.rules) or other_cut:
-            self.look_for_media()
+            self.search.look()
         if (before.tidy, before.originals) != (now.tidy, now.originals) or other_cut:
             self.prepare(before.returned != now.returned or other_cut)
         else:
@@ -233,6 +203,10 @@ class Session(QObject):
             self.open(path)
         else:
             self._read(path, self.job.next_version(str(path.resolve())), job_path(path))
+
+    def keep(self) -> None:
+        """Save the job in a moment."""
+        self._saving.start()
 
     def save(self) -> None:
         """Save the job now."""
@@ -255,7 +229,7 @@ class Session(QObject):
         taken, job, document = self.taken, self.job, self.document
         if taken is None or job is None or document is None:
             return
-        rows, originals = self.rows, tuple(Path(one) for one in job.now.originals)
+        rows, originals = self.search.rows, tuple(Path(one) for one in job.now.originals)
         steps = self.steps()
         cut = document.sequences_by_id[taken.sequence.id]
 
@@ -273,7 +247,7 @@ class Session(QObject):
             self.refresh(compare_again)
 
         def work(step: Any) -> Ready:
-            return ready(document, cut, steps, rows, originals, self.probes, self.scanner, step)
+            return ready(document, cut, steps, rows, originals, self.search.probes, self.search.scanner, step)
 
         self.tasks.start("tidying", work, done, lambda sentence: self.said.emit(sentence, True))
 
@@ -295,80 +269,6 @@ class Session(QObject):
             lambda step: tidy(taken.document, taken.sequence, steps, step),
             done,
             lambda sentence: self.said.emit(sentence, True),
-        )
-
-    def look_for_media(self) -> None:
-        """Find the media of the cut in the background."""
-        document, taken, job, path = self.document, self.taken, self.job, self.path
-        if document is None or taken is None or job is None or path is None:
-            return
-        cut = document.sequences_by_id[taken.sequence.id]
-        now, seen, inside = job.now, job.seen, Finder(path, document)
-
-        def done(rows: list[Row]) -> None:
-            before = [(row.media.id, row.path) for row in self.rows] if self.rows else []
-            self.rows = rows
-            moved = [(row.media.id, row.path) for row in rows]
-            if self.job is not None:
-                stamps = {
-                    str(row.path): stamp(row.facts)
-                    for row in rows
-                    if row.facts is not None and not row.facts.problem
-                }
-                job = self.job.saw(stamps)
-                if job is not self.job:
-                    self.job = job
-                    self._saving.start()
-            self.media_changed.emit()
-            self._listen()
-            other = [
-                row
-                for row in rows
-                if row.path is not None and str(row.path) != row.media.path and row.how != "inside"
-            ]
-            if moved != before and (before or other):
-                self.prepare()
-
-        def work(step: Any) -> list[Row]:
-            return find(
-                document, cut, path, now.rules, now.links, self.probes, self.scanner, step, seen, inside
-            )
-
-        self.tasks.start("looking for media", work, done, lambda sentence: self.said.emit(sentence, True))
-
-    def _listen(self) -> None:
-        """Work out the waveforms of what is heard, in the background."""
-        wanted = [
-            (row.media.file_name.lower(), row.path)
-            for row in self.rows
-            if row.path is not None and row.need.sound
-        ]
-        wanted = [one for one in wanted if one[0] not in self.peaks]
-        if not wanted:
-            return
-
-        def work(step: Any) -> dict[str, Peaks]:
-            found = {}
-            for number, (name, path) in enumerate(wanted):
-                step(f"listening to {path.name}", number / len(wanted))
-                with contextlib.suppress(SoundError):
-                    # Once relinked, the cut calls it by the name of the file.
-                    found[name] = found[path.name.lower()] = peaks(path)
-            return found
-
-        def done(found: dict[str, Peaks]) -> None:
-            self.peaks.update(found)
-            self.waves_changed.emit()
-
-        self.tasks.start("listening", work, done, lambda sentence: self.said.emit(sentence, True))
-
-    def misfits(self) -> list[Misfit]:
-        """What of the media does not fit the cut or the destination."""
-        side = self.taken
-        return (
-            misfits([(row.need, row.facts) for row in self.rows], side.sequence, self.destination)
-            if side is not None
-            else []
         )
 
     # ---- results
@@ -401,87 +301,7 @@ class Session(QObject):
 
         self.tasks.start("carrying over", work, done, failed)
         if compare_again:
-            self._compare()
-
-    def _compare(self) -> None:
-        side, job = self.side, self.job
-        if side is None or job is None or not job.now.returned:
-            self.returned = None
-            self.returned_changed.emit()
-            return
-        path = Path(job.now.returned)
-
-        def work(step: Any) -> Returned:
-            step(f"reading {path.name}", 0.1)
-            document = read_file(path)
-            back = next(iter(document.top_level or document.sequences), None)
-            if back is None:
-                raise ReadError("the file holds no sequence", "", str(path))
-            step("comparing", 0.4)
-            pairs = match_items(side.document, side.sequence, document, back).pairs
-            found = compare(side.document, side.sequence, document, back)
-            threads = [
-                (one.track, other.track, float(other.item.start))
-                for one, other in pairs
-                if one.track != other.track
-            ]
-            seen = self.pictures.seen(document, back, Finder(path, document), [])
-            return Returned(
-                path,
-                Side(document, back, seen),
-                found,
-                {one.item.id: other.item.id for one, other in pairs},
-                threads,
-            )
-
-        def done(result: Returned) -> None:
-            self.returned = result
-            self.returned_changed.emit()
-
-        def failed(sentence: str) -> None:
-            self.returned = None
-            self.returned_changed.emit()
-            self.said.emit(sentence, True)
-
-        self.tasks.start("comparing", work, done, failed)
-
-    # ---- coming home
-
-    def home_destination(self) -> Destination:
-        """The editing destination that writes the dialect the cut was taken in as."""
-        dialect = self.document.format if self.document is not None else ""
-        editing = [one for one in self.destinations if one.for_ == "editing"] or self.destinations
-        return next((one for one in editing if one.format == dialect), editing[0])
-
-    def bring_home(self, path: Path, done: Callable[[int], None]) -> None:
-        """Put back into what returned what the destination could not hold, and write it; ``done`` gets the
-        number of things put back. Nothing is written where a book does not balance."""
-        side, returned, destination, job = self.side, self.returned, self.destination, self.job
-        if side is None or returned is None or destination is None or job is None:
-            return
-        target, choices, options = self.home_destination(), job.now.choices, job.now.options
-
-        def work(step: Any) -> int:
-            step("putting back", 0.1)
-            for taken in (self.path, returned.path):
-                if taken is not None and path.exists() and taken.exists() and path.samefile(taken):
-                    raise WriteError(f"{path}: this is a file taken in, which is never changed")
-            home = put_back(
-                side.document,
-                side.sequence,
-                destination,
-                returned.side.document,
-                returned.side.sequence,
-                choices,
-                options,
-            )
-            home.prove(side.sequence, str(path))
-            carried = carry_over(home.document, home.sequence, target, progress=step)
-            carried.prove(str(path))
-            write_file(path, carried.data)
-            return len(home.put_back)
-
-        self.tasks.start("putting back", work, done, lambda sentence: self.said.emit(sentence, True))
+            self.home.compare()
 
     # ---- where one looks
 

@@ -24,7 +24,7 @@ class Stop(QWidget):
 
     def with_waves(self, ledger: Ledger) -> None:
         """Let a ledger show the waveforms of the job, as they come."""
-        ledger.peaks = self.session.peaks
+        ledger.peaks = self.session.search.peaks
         self.session.waves_changed.connect(ledger.refresh)
 
     def main_action(self) -> tuple[str, bool]:

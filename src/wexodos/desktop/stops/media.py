@@ -216,7 +216,7 @@ class MediaStop(Stop):
             self._show_misfits()
 
     def _show(self) -> None:
-        rows = self.session.rows
+        rows = self.session.search.rows
         key = key_of(self._row.media) if self._row is not None else ""
         # What wants something done stands first; the rest in the order of the cut.
         self.table.show_rows(sorted(rows, key=lambda row: STATUSES.index(row.status)))
@@ -246,13 +246,13 @@ class MediaStop(Stop):
         swapped = self.session.swapped
         unmatched = swapped.unmatched if swapped is not None else []
         stays = [Misfit("not swapped", one.media.file_name, one.why, "it goes as it is") for one in unmatched]
-        self.misfits.show_rows([*stays, *self.session.misfits()])
+        self.misfits.show_rows([*stays, *self.session.search.misfits()])
 
     def _chips(self) -> None:
         """How many there are in each state; each filters the table."""
         clear(self.chips)
         counts: dict[str, int] = {}
-        for row in self.session.rows:
+        for row in self.session.search.rows:
             counts[row.status] = counts.get(row.status, 0) + 1
         for status in ("found", *(one for one in STATUSES if one != "found")):
             if not counts.get(status) and status not in ("found", "missing"):
@@ -282,7 +282,7 @@ class MediaStop(Stop):
             self.session.select(use.item_id)
 
     def _to_misfit(self, one: Misfit) -> None:
-        row = next((row for row in self.session.rows if row.media.file_name == one.media), None)
+        row = next((row for row in self.session.search.rows if row.media.file_name == one.media), None)
         if row is not None:
             self.table.go_to(row)
             self._go(row)
@@ -347,7 +347,7 @@ class MediaStop(Stop):
         self.asked_for.emit("Carry-over")
 
     def open_count(self) -> tuple[int, bool, bool]:
-        rows = self.session.rows
+        rows = self.session.search.rows
         wrong = sum(row.status != "found" for row in rows)
         return wrong, any(row.path is None for row in rows), bool(rows) and not wrong
 

@@ -155,10 +155,10 @@ class ReturnStop(Stop):
 
     def bring_back(self) -> None:
         """Ask where the cut should go once what was lost is back in it."""
-        side, returned = self.session.side, self.session.returned
+        side, returned = self.session.side, self.session.home.returned
         if side is None or returned is None:
             return
-        target = self.session.home_destination()
+        target = self.session.home.home_destination()
         suffix = FORMATS[target.format].suffix
         path, _ = QFileDialog.getSaveFileName(
             self,
@@ -176,10 +176,10 @@ class ReturnStop(Stop):
             words = f"{count} things put back into {path.name}; read back and compared"
             self.session.said.emit(words, False)
 
-        self.session.bring_home(path, done)
+        self.session.home.bring_home(path, done)
 
     def _show(self) -> None:
-        returned, side = self.session.returned, self.session.side
+        returned, side = self.session.home.returned, self.session.side
         self.stack.setCurrentIndex(1 if returned is not None and side is not None else 0)
         if returned is None or side is None:
             self.ledger.show_data(LedgerData())
@@ -246,7 +246,7 @@ class ReturnStop(Stop):
         self._refresh()
 
     def _item_chosen(self, item_id: str) -> None:
-        returned = self.session.returned
+        returned = self.session.home.returned
         if returned is None:
             return
         back = {other: one for one, other in returned.partners.items()}
@@ -259,7 +259,7 @@ class ReturnStop(Stop):
         self._refresh(wanted)
 
     def _mark_chosen(self, key: str) -> None:
-        returned = self.session.returned
+        returned = self.session.home.returned
         if returned is not None and key.isdigit() and int(key) < len(returned.differences):
             self._go(returned.differences[int(key)])
 
@@ -273,7 +273,7 @@ class ReturnStop(Stop):
         self._refresh()
 
     def _refresh(self, item_id: str = "") -> None:
-        session, returned = self.session, self.session.returned
+        session, returned = self.session, self.session.home.returned
         if returned is None:
             return
         wanted = item_id or (self._current.item_id if self._current is not None else "")
@@ -307,7 +307,7 @@ class ReturnStop(Stop):
         self.choose()
 
     def open_count(self) -> tuple[int, bool, bool]:
-        returned = self.session.returned
+        returned = self.session.home.returned
         if returned is None:
             return 0, False, False
         grave = any(one.kind == "gone" for one in returned.differences)

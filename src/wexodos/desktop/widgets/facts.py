@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from wexodos.desktop.pictures import Pair, Pictures
-from wexodos.desktop.session import Side
+from wexodos.desktop.sides import Side
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.pair import PicturePair
 from wexodos.evaluate import state_at

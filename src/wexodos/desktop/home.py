@@ -1,0 +1,112 @@
+"""What came back to the open cut: held against what left, and put back together with it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from wexodos.carryover import carry_over, put_back, write_file
+from wexodos.compare import compare, match_items
+from wexodos.desktop.sides import Returned, Side
+from wexodos.destinations import Destination
+from wexodos.formats import ReadError, WriteError, read_file
+from wexodos.sound.locate import Finder
+
+if TYPE_CHECKING:
+    from wexodos.desktop.session import Session
+
+
+class Home:
+    """What came back to a session's cut, and the way to bring it home."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.returned: Returned | None = None
+
+    def compare(self) -> None:
+        side, job = self.session.side, self.session.job
+        if side is None or job is None or not job.now.returned:
+            self.returned = None
+            self.session.returned_changed.emit()
+            return
+        path = Path(job.now.returned)
+
+        def work(step: Any) -> Returned:
+            step(f"reading {path.name}", 0.1)
+            document = read_file(path)
+            back = next(iter(document.top_level or document.sequences), None)
+            if back is None:
+                raise ReadError("the file holds no sequence", "", str(path))
+            step("comparing", 0.4)
+            pairs = match_items(side.document, side.sequence, document, back).pairs
+            found = compare(side.document, side.sequence, document, back)
+            threads = [
+                (one.track, other.track, float(other.item.start))
+                for one, other in pairs
+                if one.track != other.track
+            ]
+            seen = self.session.pictures.seen(document, back, Finder(path, document), [])
+            return Returned(
+                path,
+                Side(document, back, seen),
+                found,
+                {one.item.id: other.item.id for one, other in pairs},
+                threads,
+            )
+
+        def done(result: Returned) -> None:
+            self.returned = result
+            self.session.returned_changed.emit()
+
+        def failed(sentence: str) -> None:
+            self.returned = None
+            self.session.returned_changed.emit()
+            self.session.said.emit(sentence, True)
+
+        self.session.tasks.start("comparing", work, done, failed)
+
+    def home_destination(self) -> Destination:
+        """The editing destination that writes the dialect the cut was taken in as."""
+        dialect = self.session.document.format if self.session.document is not None else ""
+        editing = [
+            one for one in self.session.destinations if one.for_ == "editing"
+        ] or self.session.destinations
+        return next((one for one in editing if one.format == dialect), editing[0])
+
+    def bring_home(self, path: Path, done: Callable[[int], None]) -> None:
+        """Put back into what returned what the destination could not hold, and write it; ``done`` gets the
+        number of things put back. Nothing is written where a book does not balance."""
+        side, returned, destination, job = (
+            self.session.side,
+            self.returned,
+            self.session.destination,
+            self.session.job,
+        )
+        if side is None or returned is None or destination is None or job is None:
+            return
+        target, choices, options = self.home_destination(), job.now.choices, job.now.options
+
+        def work(step: Any) -> int:
+            step("putting back", 0.1)
+            for taken in (self.session.path, returned.path):
+                if taken is not None and path.exists() and taken.exists() and path.samefile(taken):
+                    raise WriteError(f"{path}: this is a file taken in, which is never changed")
+            home = put_back(
+                side.document,
+                side.sequence,
+                destination,
+                returned.side.document,
+                returned.side.sequence,
+                choices,
+                options,
+            )
+            home.prove(side.sequence, str(path))
+            carried = carry_over(home.document, home.sequence, target, progress=step)
+            carried.prove(str(path))
+            write_file(path, carried.data)
+            return len(home.put_back)
+
+        self.session.tasks.start(
+            "putting back", work, done, lambda sentence: self.session.said.emit(sentence, True)
+        )

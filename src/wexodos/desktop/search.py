@@ -1,0 +1,109 @@
+"""The media of the open cut: where they are, what does not fit, how they sound."""
+
+from __future__ import annotations
+
+import contextlib
+from typing import TYPE_CHECKING, Any
+
+from wexodos.media import Misfit, Probes, Row, Scanner, find, misfits, stamp
+from wexodos.sound.locate import Finder
+from wexodos.sound.peaks import Peaks, SoundError, peaks
+
+if TYPE_CHECKING:
+    from wexodos.desktop.session import Session
+
+
+class Search:
+    """Looks for the media of a session's cut, in the background.
+
+    ``rows`` are what was found; ``peaks`` the waveforms by file name, one dictionary for all ledgers.
+    """
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.rows: list[Row] = []
+        self.peaks: dict[str, Peaks] = {}
+        self.probes, self.scanner = Probes(), Scanner()
+
+    def look(self) -> None:
+        """Find the media of the cut in the background."""
+        document, taken, job, path = (
+            self.session.document,
+            self.session.taken,
+            self.session.job,
+            self.session.path,
+        )
+        if document is None or taken is None or job is None or path is None:
+            return
+        cut = document.sequences_by_id[taken.sequence.id]
+        now, seen, inside = job.now, job.seen, Finder(path, document)
+
+        def done(rows: list[Row]) -> None:
+            before = [(row.media.id, row.path) for row in self.rows] if self.rows else []
+            self.rows = rows
+            moved = [(row.media.id, row.path) for row in rows]
+            if self.session.job is not None:
+                stamps = {
+                    str(row.path): stamp(row.facts)
+                    for row in rows
+                    if row.facts is not None and not row.facts.problem
+                }
+                job = self.session.job.saw(stamps)
+                if job is not self.session.job:
+                    self.session.job = job
+                    self.session.keep()
+            self.session.media_changed.emit()
+            self.listen()
+            other = [
+                row
+                for row in rows
+                if row.path is not None and str(row.path) != row.media.path and row.how != "inside"
+            ]
+            if moved != before and (before or other):
+                self.session.prepare()
+
+        def work(step: Any) -> list[Row]:
+            return find(
+                document, cut, path, now.rules, now.links, self.probes, self.scanner, step, seen, inside
+            )
+
+        self.session.tasks.start(
+            "looking for media", work, done, lambda sentence: self.session.said.emit(sentence, True)
+        )
+
+    def listen(self) -> None:
+        """Work out the waveforms of what is heard, in the background."""
+        wanted = [
+            (row.media.file_name.lower(), row.path)
+            for row in self.rows
+            if row.path is not None and row.need.sound
+        ]
+        wanted = [one for one in wanted if one[0] not in self.peaks]
+        if not wanted:
+            return
+
+        def work(step: Any) -> dict[str, Peaks]:
+            found = {}
+            for number, (name, path) in enumerate(wanted):
+                step(f"listening to {path.name}", number / len(wanted))
+                with contextlib.suppress(SoundError):
+                    # Once relinked, the cut calls it by the name of the file.
+                    found[name] = found[path.name.lower()] = peaks(path)
+            return found
+
+        def done(found: dict[str, Peaks]) -> None:
+            self.peaks.update(found)
+            self.session.waves_changed.emit()
+
+        self.session.tasks.start(
+            "listening", work, done, lambda sentence: self.session.said.emit(sentence, True)
+        )
+
+    def misfits(self) -> list[Misfit]:
+        """What of the media does not fit the cut or the destination."""
+        side = self.session.taken
+        return (
+            misfits([(row.need, row.facts) for row in self.rows], side.sequence, self.session.destination)
+            if side is not None
+            else []
+        )

@@ -1,0 +1,35 @@
+"""A cut with its document as the window looks at it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from wexodos.compare import Difference
+from wexodos.desktop.pictures import Seen
+from wexodos.evaluate import Evaluator
+from wexodos.model import Document, Sequence
+
+
+@dataclass(slots=True)
+class Side:
+    """A document with the sequence that is looked at and what evaluates it."""
+
+    document: Document
+    sequence: Sequence
+    seen: Seen | None = None
+    evaluator: Evaluator = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.evaluator = Evaluator(self.document)
+
+
+@dataclass(slots=True)
+class Returned:
+    """What came back, held against what left."""
+
+    path: Path
+    side: Side
+    differences: list[Difference]
+    partners: dict[str, str]
+    threads: list[tuple[str, str, float]]

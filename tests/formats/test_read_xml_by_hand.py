@@ -1,0 +1,233 @@
+"""Small pieces of both XML dialects as other programs write them, read by hand-computed values."""
+
+from __future__ import annotations
+
+import pytest
+
+from wexodos.formats import read_bytes
+from wexodos.model import Document, Fade, Generator, Item, MediaUse, Title
+
+# ---- Lane XML
+
+
+def lane(
+    body: str, resources: str = "", head: str = 'format="r1" tcStart="3600s" duration="20s"'
+) -> Document:
+    return read_bytes(
+        f"""<?xml version="1.0"?><!DOCTYPE fcpxml><fcpxml version="1.10"><resources>
+        <format id="r1" frameDuration="1/25s" width="1920" height="1080"/>
+        <format id="r2" frameDuration="1001/30000s" width="1280" height="720"/>
+        <asset id="a" name="A" start="36000s" duration="40s" hasVideo="1" hasAudio="1" audioChannels="2" audioRate="48000"
+         format="r1" src="file:///k/A.mov"/>
+        <asset id="s" name="S" start="0s" duration="40s" hasAudio="1" audioChannels="1" audioRate="48000" src="file:///k/S.wav"/>
+        <effect id="e" name="Solid" uid=".../Generators.localized/Solids.localized/Custom.localized/Custom.motn"/>
+        <effect id="g" name="Glow" uid=".../Generators.localized/Glow.motn"/>{resources}</resources>
+        <project name="P"><sequence {head}><spine>{body}</spine></sequence></project></fcpxml>""".encode()
+    )
+
+
+def only(document: Document, kind: str = "video") -> Item:
+    tracks = document.sequences[0].video_tracks if kind == "video" else document.sequences[0].audio_tracks
+    return tracks[0].items[0]
+
+
+def heard(volume: str) -> Item:
+    return only(
+        lane(f'<asset-clip ref="s" offset="3600s" duration="4s" srcEnable="audio">{volume}</asset-clip>'),
+        "audio",
+    )
+
+
+@pytest.mark.parametrize(
+    ("volume", "level", "keys"),
+    [
+        ('<adjust-volume amount="-6dB"/>', -6.0, []),
+        ('<adjust-volume amount="-6dB" enabled="0"/>', 0.0, []),
+        ('<adjust-volume><param name="amount" value="-4dB"/></adjust-volume>', -4.0, []),
+        ('<adjust-volume amount="-6dB"><param name="amount" value="-4dB"/></adjust-volume>', -6.0, []),
+        ('<adjust-volume amount="-inf"/>', -96.0, []),
+        (
+            '<adjust-volume><param name="amount"><keyframeAnimation><keyframe time="1s" value="-10dB"/>'
+            '<keyframe time="2s" value="0dB"/></keyframeAnimation></param></adjust-volume>',
+            -10.0,
+            [(25, -10.0), (50, 0.0)],
+        ),
+    ],
+)
+def test_levels_of_lane_xml(volume: str, level: float, keys: list[tuple[int, float]]) -> None:
+    sound = heard(volume).sound
+    assert sound is not None and (
+        sound.level.value[0] == level or (level == -96.0 and sound.level.value[0] <= -96.0)
+    )
+    assert [(key.time, key.value[0]) for key in sound.level.keys] == keys
+
+
+def test_fades_of_lane_xml() -> None:
+    sound = heard(
+        '<adjust-volume amount="0dB"><param name="amount"><fadeIn type="linear" duration="10/25s"/>'
+        '<fadeOut type="easeOut" duration="5/25s"/></param></adjust-volume>'
+    ).sound
+    assert sound is not None and (sound.fade_in, sound.fade_out) == (Fade(10), Fade(5, "equal-power"))
+    none = heard(
+        '<adjust-volume amount="0dB"><param name="amount"><fadeIn duration="0s"/></param></adjust-volume>'
+    ).sound
+    assert none is not None and none.fade_in is None
+
+
+def test_what_is_connected_stands_at_its_parents_time() -> None:
+    found = lane(
+        '<asset-clip ref="a" offset="3602s" start="36004s" duration="4s" srcEnable="video">'
+        '<asset-clip ref="a" lane="1" offset="36005s" start="36010s" duration="2s" srcEnable="video"/>'
+        '<asset-clip ref="s" lane="-1" offset="36003s" duration="2s" srcEnable="audio"/></asset-clip>'
+    )
+    low, high = (track.items[0] for track in found.sequences[0].video_tracks)
+    assert (low.start, low.duration, low.source_in) == (50, 100, 4)
+    assert (high.start, high.duration, high.source_in) == (75, 50, 10)
+    # Connected a second before its parent begins.
+    assert [one.start for track in found.sequences[0].audio_tracks for one in track.items] == [25]
+
+
+def test_generators_and_their_colour() -> None:
+    solid = only(
+        lane(
+            '<video ref="e" offset="3600s" start="3600s" duration="2s"><param name="Color" value="1 0.5 0"/></video>'
+        )
+    )
+    assert isinstance(solid.content, Generator) and (solid.content.kind, solid.content.color) == (
+        "colour",
+        "#ff8000ff",
+    )
+    twice = only(
+        lane(
+            '<video ref="e" offset="3600s" start="3600s" duration="2s"><param name="Colour" value="0 0 1"/><param name="Color" value="1 0 0"/></video>'
+        )
+    )
+    assert isinstance(twice.content, Generator) and twice.content.color == "#0000ffff"
+    other = only(
+        lane(
+            '<video ref="g" offset="3600s" start="3600s" duration="2s"><param name="Size" value="3"/></video>'
+        )
+    )
+    assert (
+        isinstance(other.content, Generator)
+        and other.content.kind == "other"
+        and ("Size", "3") in other.content.parameters
+    )
+
+
+def test_a_sequence_without_a_format_takes_its_rate_from_its_media() -> None:
+    found = lane(
+        '<asset-clip ref="b" offset="0s" duration="2s" srcEnable="video"/>',
+        resources='<asset id="b" name="B" hasVideo="1" format="r2" duration="40s" src="file:///k/B.mov"/>',
+        head="",
+    )
+    assert found.sequences[0].rate.label() in ("29.97", "25")
+
+
+# ---- Track XML
+
+
+def track(items: str, joins: str = "", more: str = "") -> Document:
+    return read_bytes(
+        f"""<?xml version="1.0"?><!DOCTYPE xmeml><xmeml version="5"><sequence id="s"><name>K</name>
+        <rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><media><video><format><samplecharacteristics>
+        <width>1920</width><height>1080</height></samplecharacteristics></format><track>{items}</track></video></media>
+        {more}</sequence></xmeml>""".encode()
+    )
+
+
+FILE = """<file id="f"><name>A.mov</name><rate><timebase>25</timebase></rate><duration>400</duration><media><video>
+<samplecharacteristics><width>1280</width><height>720</height></samplecharacteristics></video></media></file>"""
+
+
+def clipitem(body: str, start: int = 10, end: int = 60, first: int = 100) -> str:
+    return f"""<clipitem id="c{start}"><name>A</name><duration>400</duration><rate><timebase>25</timebase></rate><start>{start}</start>
+    <end>{end}</end><in>{first}</in><out>{first + 50}</out>{FILE}{body}</clipitem>"""
+
+
+def effect(key: str, *parameters: str) -> str:
+    return f"<filter><effect><name>{key}</name><effectid>{key}</effectid><effecttype>motion</effecttype>{''.join(parameters)}</effect></filter>"
+
+
+def parameter(key: str, value: str, *keys: tuple[int, str]) -> str:
+    moved = "".join(f"<keyframe><when>{when}</when><value>{one}</value></keyframe>" for when, one in keys)
+    return f"<parameter><parameterid>{key}</parameterid><name>{key}</name><value>{value}</value>{moved}</parameter>"
+
+
+def test_motion_of_track_xml_by_its_units() -> None:
+    item = only(
+        track(
+            clipitem(
+                effect(
+                    "basic",
+                    parameter("scale", "150"),
+                    parameter("rotation", "-30"),
+                    parameter("center", "<horiz>0.25</horiz><vert>-0.5</vert>"),
+                    parameter("centerOffset", "<horiz>0.1</horiz><vert>0.2</vert>"),
+                )
+                + effect(
+                    "crop",
+                    *(
+                        parameter(side, str(10 * number))
+                        for number, side in enumerate(("left", "top", "right", "bottom"), 1)
+                    ),
+                )
+                + effect("opacity", parameter("opacity", "100", (110, "0"), (120, "50")))
+            )
+        )
+    )
+    motion = item.motion
+    assert motion is not None
+    # 150 % of 1280 × 720 is the frame: whatever the fit is, the size is that; a quarter of 1280 and half of 720.
+    assert motion.position.value == (320.0, -360.0) and motion.rotation.value == (-30.0,)
+    assert motion.anchor.value == (0.1, 0.2) and motion.crop.value == (0.1, 0.2, 0.3, 0.4)
+    assert [(key.time, key.value[0]) for key in motion.opacity.keys] == [(10, 0.0), (20, 0.5)]
+
+
+def test_corners_of_track_xml_count_from_where_they_are() -> None:
+    item = only(
+        track(
+            clipitem(
+                effect(
+                    "distort",
+                    parameter("ulcorner", "<horiz>-0.4</horiz><vert>-0.5</vert>"),
+                    parameter("urcorner", "<horiz>0.5</horiz><vert>-0.3</vert>"),
+                    parameter("lrcorner", "<horiz>0.5</horiz><vert>0.5</vert>"),
+                    parameter("llcorner", "<horiz>-0.8</horiz><vert>0.5</vert>"),
+                )
+            )
+        )
+    )
+    assert item.motion is not None
+    assert item.motion.corners.value == pytest.approx((0.1, 0, 0, 0.2, 0, 0, -0.3, 0))
+
+
+def test_beside_an_open_end_a_transition_says_where_the_cut_is() -> None:
+    found = track(
+        clipitem("", 10, -1)
+        + "<transitionitem><start>55</start><end>65</end><alignment>center</alignment><effect><name>Cross Dissolve</name><effectid>Cross Dissolve</effectid></effect></transitionitem>"
+        + clipitem("", -1, 110, 195)
+    )
+    one, two = found.sequences[0].video_tracks[0].items
+    assert (one.start, one.duration, two.start, two.duration) == (10, 50, 60, 50)
+    assert two.source_in * 25 == 200
+
+
+def test_black_and_words_of_track_xml() -> None:
+    black = only(
+        track("""<generatoritem id="g"><name>Black</name><duration>50</duration><rate><timebase>25</timebase></rate><start>0</start><end>50</end>
+    <in>0</in><out>50</out><effect><name>Black</name><effectid>Black</effectid><effecttype>generator</effecttype></effect></generatoritem>""")
+    )
+    assert isinstance(black.content, Generator) and black.content.kind == "black"
+    words = only(
+        track("""<generatoritem id="t"><name>Text</name><duration>50</duration><rate><timebase>25</timebase></rate><start>0</start><end>50</end>
+    <in>0</in><out>50</out><effect><name>Text</name><effectid>Text</effectid><effecttype>generator</effecttype>
+    <parameter><parameterid>str</parameterid><name>Text</name><value>Kiln Night</value></parameter>
+    <parameter><parameterid>fontsize</parameterid><name>Size</name><value>60</value></parameter></effect></generatoritem>""")
+    )
+    assert isinstance(words.content, Title) and words.content.words == "Kiln Night"
+
+
+def test_a_clip_of_no_effect_is_plain() -> None:
+    item = only(track(clipitem("")))
+    assert (item.start, item.duration, item.source_in * 25, item.content) == (10, 50, 100, MediaUse("f"))
