@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Iterator
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 import pytest
 
 import wexodos.compare.differences as differences
+from proof.cut import RATE, cut
 from wexodos.compare import compare
-from wexodos.model import Document, Item, MediaUse, Motion, NestedUse, Sequence, Sound, Track, constant
-
-sys.path.insert(0, str(Path(__file__).parent / "proof"))
-from proof.cut import cut
+from wexodos.model import Document, Item, Media, MediaUse, Motion, NestedUse, Sequence, Sound, Track, constant
 
 
 def told(a: Document, b: Document) -> list[tuple[str, str]]:
@@ -53,6 +49,29 @@ def test_only_what_differs_is_evaluated(monkeypatch: pytest.MonkeyPatch) -> None
     moved = changed(cut(), "p2", motion=Motion(fit="fit", position=constant(3, 0)))
     assert told(cut(), moved) == [("position", "p2")]
     assert seen == [{"p2"}]
+
+
+def test_a_size_said_by_fit_or_by_scale_is_the_same_and_needs_no_evaluation(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    media = (Media("m", "A.mov", rate=RATE, width=1280, height=720, duration=900),)
+
+    def fitted(motion: Motion) -> Document:
+        item = Item("p", "p", 0, 50, MediaUse("m"), motion=motion)
+        sequence = Sequence("s", "Cut", RATE, width=1920, height=1080, tracks=(Track("video", (item,)),))
+        return Document("xmeml", "5", (sequence,), media)
+
+    # 1920 over 1280 is one and a half.
+    by_fit = fitted(Motion("fit", scale=constant(0.5, 0.5), position=constant(3, 4)))
+    by_scale = fitted(Motion("none", scale=constant(0.75, 0.75), position=constant(3, 4)))
+    larger = fitted(Motion("none", scale=constant(0.76, 0.76), position=constant(3, 4)))
+    assert told(by_fit, larger) == [("size", "p")]
+
+    def never(*_: object) -> Iterator[Any]:
+        raise AssertionError("evaluated")
+
+    monkeypatch.setattr(differences, "evaluated", never)
+    assert told(by_fit, by_scale) == [] == told(by_scale, by_fit)
 
 
 def nested(inner: Item) -> Document:

@@ -10,6 +10,9 @@ from dataclasses import dataclass, field, replace
 from typing import TypeAlias
 
 from wexodos.compare.match import Placed
+from wexodos.evaluate import Raster
+from wexodos.evaluate.evaluator import media_raster
+from wexodos.evaluate.geometry import fit_factor
 from wexodos.model import (
     Adjustment,
     Angles,
@@ -112,9 +115,10 @@ class Alike:
         other: Placed,
         joins_a: dict[str, dict[object, Transition]],
         joins_b: dict[str, dict[object, Transition]],
+        frame: Raster,
     ) -> bool:
-        """Whether two items that belong together show and play the same at every frame, the insides of nests
-        apart."""
+        """Whether two items that belong together show and play the same at every frame of ``frame``, the
+        insides of nests apart."""
         x, y = one.item, other.item
         return (
             x.start == y.start
@@ -124,13 +128,27 @@ class Alike:
             and x.blend == y.blend
             and (x.still or x.source_in == y.source_in)
             and x.speed == y.speed
-            and _motions(x.motion or _STILL, y.motion or _STILL)
+            and self._motions(x, y, frame)
             and _sounds(x.sound or _SILENT, y.sound or _SILENT)
             and [effect.name for effect in x.effects if effect.enabled]
             == [effect.name for effect in y.effects if effect.enabled]
             and self._contents(x, y)
             and _dressed(joins_a[one.track], x, joins_b[other.track], y)
         )
+
+    def _motions(self, x: Item, y: Item, frame: Raster) -> bool:
+        """Whether both stand at the same place; a size may be said by the fit of one and the scale of the
+        other."""
+        one, other = x.motion or _STILL, y.motion or _STILL
+        if one is other:
+            return True
+        if one.fit == other.fit:
+            return _motions(one, other, 1.0)
+        if not isinstance(x.content, MediaUse) or not isinstance(y.content, MediaUse):
+            return False
+        mine = fit_factor(one.fit, media_raster(self.a.get(x.content.media), frame), frame)
+        theirs = fit_factor(other.fit, media_raster(self.b.get(y.content.media), frame), frame)
+        return _motions(one, other, theirs / mine)
 
     def _contents(self, x: Item, y: Item) -> bool:
         before, after = x.content, y.content
@@ -199,12 +217,18 @@ def _near(one: Curve, other: Curve, limit: float) -> bool:
     )
 
 
-def _motions(one: Motion, other: Motion) -> bool:
-    if one is other:
-        return True
-    return one.fit == other.fit and all(
-        _near(getattr(one, name), getattr(other, name), limit) for name, limit in _NEAR.items()
-    )
+def _motions(one: Motion, other: Motion, ratio: float) -> bool:
+    """Whether all curves are the same; ``ratio`` times the scale of the second is that of the first."""
+    if ratio != 1.0:
+        scale = replace(
+            other.scale,
+            value=tuple(part * ratio for part in other.scale.value),
+            keys=tuple(
+                replace(key, value=tuple(part * ratio for part in key.value)) for key in other.scale.keys
+            ),
+        )
+        other = replace(other, scale=scale)
+    return all(_near(getattr(one, name), getattr(other, name), limit) for name, limit in _NEAR.items())
 
 
 def _sounds(one: Sound, other: Sound) -> bool:

@@ -14,6 +14,7 @@ from wexodos.compare.frames import evaluated
 from wexodos.compare.items import pair
 from wexodos.compare.match import Placed, match_items
 from wexodos.compare.shown import facts_of_media, media
+from wexodos.evaluate.evaluator import frame_raster
 from wexodos.model import (
     Angles,
     Document,
@@ -81,13 +82,13 @@ class _Walk:
         switches = [
             {label: track.enabled for label, track in one.labelled_tracks()} for one in (first, second)
         ]
-        same_frame = around(first, second)
+        same_frame, frame = around(first, second), frame_raster(first)
         for one, other in match.pairs:
             self.known[one.item.id] = other.item.id
             if not (
                 same_frame
                 and switches[0][one.track] == switches[1][other.track]
-                and self.alike.same(one, other, joins_a, joins_b)
+                and self.alike.same(one, other, joins_a, joins_b, frame)
             ):
                 self.doubtful.add(here if not top else None, one.item.id, other.item.id)
             if one.item is not other.item or one.track != other.track:

@@ -80,14 +80,22 @@ def curve_of(
         return None if value is None else Curve(convert(value), (), domain)
     held = (parameter.findtext("interpolation/name") or "").strip().lower() in ("hold", "constant", "step")
     found: dict[Exact, tuple[Vector, Ease]] = {}
+    plain = Ease.HOLD if held else Ease.LINEAR
     for key in keys:
-        when, at = decimal(key.findtext("when")), vector_of(key.find("value"))
-        if when is None or at is None:
-            continue
-        ease = Ease.HOLD if held else Ease.LINEAR
-        if not held and (key.find("inbez") is not None or key.find("outbez") is not None):
-            ease = Ease.SMOOTH
-        found[when] = (convert(at), ease)
+        when: Exact | None = None
+        at: Vector | None = None
+        ease = plain
+        # One walk over the parts of a key: asking for each by name takes three times as long.
+        for part in key:
+            tag = part.tag
+            if tag == "when":
+                when = decimal(part.text)
+            elif tag == "value":
+                at = vector_of(part)
+            elif tag in ("inbez", "outbez") and not held:
+                ease = Ease.SMOOTH
+        if when is not None and at is not None:
+            found[when] = (convert(at), ease)
     if not found:
         return None if value is None else Curve(convert(value), (), domain)
     whens = sorted(found)
