@@ -172,9 +172,9 @@ def test_pictures_go_to_the_nearest_frame_and_take_their_source_along() -> None:
         (11, 30, F(201, 50)),
         (41, 1, F(300, 25) + F(2, 5) / 25),
     ]
-    assert [(one.what, one.deviation) for one in told.findings] == [
-        ("record place", (0.5, "fr")),
-        ("record place", (1.2, "fr")),
+    assert [(one.what, one.before, one.after, one.deviation) for one in told.findings] == [
+        ("record place", "21/2 to 81/2", "11 to 41", (0.5, "fr")),
+        ("record place", "203/5 to 204/5", "41 to 42", (1.2, "fr")),
     ]
 
 

@@ -10,7 +10,7 @@ from wexodos.evaluate.tolerances import FRAME
 from wexodos.model import NORMAL, Item, MediaUse, Title
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.vocabulary import Cause
-from wexodos.timing import Rate, absolute, floor, round_half_up
+from wexodos.timing import Rate, absolute, floor, format_exact, round_half_up
 
 
 def whole_frames(context: Context, work: Work) -> None:
@@ -48,8 +48,8 @@ def _on_frames(context: Context, work: Work, lane: Lane, item: Item) -> Item:
         f"{word} on whole frames there",
         "slide it back if the part of a frame matters",
         what="record place",
-        before=str(item.start),
-        after=str(start),
+        before=f"{format_exact(item.start)} to {format_exact(item.end)}",
+        after=f"{start} to {end}",
         deviation=(round(off, 3), "fr"),
     )
     source = item.source_in + work.sequence.rate.seconds(moved) if item.speed is NORMAL else item.source_in

@@ -14,7 +14,7 @@ from wexodos.settling.changes import Reason
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.speeding import rendered
 from wexodos.settling.vocabulary import Cause
-from wexodos.timing import Exact, Rate, exact, floor
+from wexodos.timing import Exact, Rate, exact, floor, format_exact
 
 
 def sound_units(context: Context, work: Work) -> Rate:
@@ -66,8 +66,8 @@ def _placed(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) ->
         "its edges fall between two edit units there, and go to the nearer one",
         "nothing",
         what="record place",
-        before=str(item.start),
-        after=str(start),
+        before=f"{format_exact(item.start)} to {format_exact(item.end)}",
+        after=f"{format_exact(start)} to {format_exact(end)}",
         deviation=(round(off, 6), "fr"),
         minutes=0,
     )
