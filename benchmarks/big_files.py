@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import gc
+
+# As the program does when it starts.
+gc.set_threshold(100_000, 50, 100)
+
 RATE = "<rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>"
 
 
