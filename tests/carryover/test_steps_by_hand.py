@@ -1049,8 +1049,8 @@ def test_where_links_go_by_place_those_at_one_place_stay_and_others_are_named() 
     work, pictures, sounds_ = linked_cut()
     told = context("editing-lane-xml")
     linked_by_place(told, work)
-    assert [item.link for item in pictures.items] == ["a", None, "c"]
-    assert [item.link for item in sounds_.items] == ["a", None, "c"]
+    assert [item.link for item in pictures.items] == ["1", None, "c"]
+    assert [item.link for item in sounds_.items] == ["1", None, "c"]
     assert [(one.what, one.fate.value, one.minutes) for one in told.findings] == [
         ("links", "left behind", 1),
         ("new links", "adapted", 0),

@@ -14,8 +14,8 @@ from wexodos.carryover import carry_over, put_back
 from wexodos.cli.commands import main
 from wexodos.compare import compare
 from wexodos.destinations import find_destination, load_all
-from wexodos.formats import read_file
-from wexodos.model import Document, Title
+from wexodos.formats import read_bytes, read_file
+from wexodos.model import Document, Sequence, Title
 
 # What lists and turnovers of sound hold is too little for the rest to find its place again; an archive has
 # nothing to put back.
@@ -160,3 +160,20 @@ def test_the_command_line_brings_a_cut_home(
         )
         == 4
     )
+
+
+@pytest.mark.parametrize("name", ["finishing-aaf", "mixing-omf", "editing-lane-xml"])
+def test_links_that_had_no_form_are_there_again_at_home(kiln_night: Document, name: str) -> None:
+    def linked(cut: Sequence) -> set[frozenset[tuple[str, str, object]]]:
+        groups: dict[str, set[tuple[str, str, object]]] = {}
+        for label, track in cut.labelled_tracks():
+            for item in track.items:
+                if item.link:
+                    groups.setdefault(item.link, set()).add((label[0], item.name, item.start))
+        return {frozenset(group) for group in groups.values() if len(group) > 1}
+
+    sequence, destination = kiln_night.top_level[0], find_destination(name)
+    back = read_bytes(carry_over(kiln_night, sequence, destination).data)
+    home = put_back(kiln_night, sequence, destination, back, back.top_level[0])
+    assert len(linked(sequence)) == 30 and linked(home.sequence) == linked(sequence)
+    assert [one.what for one in home.put_back].count("links") == (name != "editing-lane-xml")

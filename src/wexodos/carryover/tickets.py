@@ -147,6 +147,7 @@ class _Work:
         self.marks = list(back.markers)
         self.media: list[Media] = []
         self.spare: list[int] = []
+        self.linked: list[Item] = []
         self.laid: dict[str, Exact] = {}
         self.brought: list[Sequence] = []
         # A nest of which a part came back gets the rest back inside itself.
@@ -201,6 +202,8 @@ class _Work:
                 was = self.before.get(sent.id) if sent is not None else None
                 if sent is not None and was is not None:
                     self.tracks[place][index] = self._mended(item, sent, was, label)
+        if self.linked:
+            self._say("links", self.sequence.name, "", self.linked[0].start, self.linked[-1].end)
 
     def _mended(self, item: Item, sent: Item, was: Item, label: str) -> Item:
         touched = self.touched[sent.id]
@@ -212,6 +215,10 @@ class _Work:
             if changed != new:
                 new = changed
                 self._say(what, item.name, label, item.start, item.end)
+        if sent.link != was.link:
+            # Told once for all: it is one thing that the other side could not say.
+            new = replace(new, link=was.link)
+            self.linked.append(new)
         new = self._moved(new, sent, was, touched, label)
         new = self._heard(new, sent, was, touched, label)
         lost = tuple(raw for raw in was.raw if raw not in sent.raw and raw not in new.raw)

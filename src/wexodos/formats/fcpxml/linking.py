@@ -47,7 +47,8 @@ def links(context: Context, work: Work) -> None:
     for lane in work.lanes:
         for item in list(lane.items):
             link = there.get(item.id)
-            if link == item.link:
+            if link == item.link or before[item.id] == after[item.id] != frozenset():
+                # Who belongs together counts, not under which name.
                 continue
             reason = context.spelled(Cause.NO_LINKS)
             if not before[item.id] <= after[item.id]:
