@@ -297,7 +297,7 @@ def test_fades_as_transitions_stand_over_filler() -> None:
         ("filler", 18),
         ("crossfade", 8, 0),
         ("clip", 40, 100),
-        ("crossfade", 6, 6),
+        ("crossfade-curves", 6, 6),
         ("filler", 16),
     ]
 
