@@ -13,6 +13,7 @@ from wexodos.carryover.promises import _allowed
 from wexodos.compare.alike import Alike
 from wexodos.compare.match import Placed
 from wexodos.destinations import find_destination
+from wexodos.evaluate import Raster
 from wexodos.ground import UnprovedError
 from wexodos.model import Sound
 from wexodos.settling.changes import Reason
@@ -48,9 +49,11 @@ def test_the_channel_that_stays_of_a_pair_is_heard_from_its_own_side(
 def test_a_shorter_item_is_not_surely_the_same() -> None:
     item = cut().sequences[0].tracks[0].items[3]
     alike = Alike(cut(), cut())
-    assert alike.same(Placed(item, "V1"), Placed(item, "V1"), {"V1": {}}, {"V1": {}})
+    assert alike.same(Placed(item, "V1"), Placed(item, "V1"), {"V1": {}}, {"V1": {}}, Raster(1920, 1080))
     shorter = replace(item, duration=item.duration - 1)
-    assert not alike.same(Placed(item, "V1"), Placed(shorter, "V1"), {"V1": {}}, {"V1": {}})
+    assert not alike.same(
+        Placed(item, "V1"), Placed(shorter, "V1"), {"V1": {}}, {"V1": {}}, Raster(1920, 1080)
+    )
 
 
 def test_a_cut_that_comes_home_without_its_sound_is_an_error() -> None:

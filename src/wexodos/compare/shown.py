@@ -20,7 +20,7 @@ from wexodos.model import (
     Shadow,
     Title,
 )
-from wexodos.timing import absolute
+from wexodos.timing import Rate, absolute, exact
 
 
 def contents(a: Document, x: Item, label: str, b: Document, y: Item, told: Any) -> Iterator[Difference]:
@@ -147,7 +147,7 @@ def facts_of_media(
             x, y = a.media_by_id.get(mine.media), b.media_by_id.get(theirs.media)
             if x is None or y is None:
                 continue
-            for word, before, after in _said_of(x, y):
+            for word, before, after in _said_of(x, y, first.rate, second.rate):
                 yield Difference(
                     "changed",
                     Aspect.MEDIA_FACTS,
@@ -161,8 +161,8 @@ def facts_of_media(
                 )
 
 
-def _said_of(x: Media, y: Media) -> Iterator[tuple[str, Any, Any]]:
-    """Facts that both say and say otherwise."""
+def _said_of(x: Media, y: Media, mine: Rate, theirs: Rate) -> Iterator[tuple[str, Any, Any]]:
+    """Facts that both say and say otherwise. ``mine`` and ``theirs`` count what has no rate of its own."""
     facts: tuple[tuple[str, Any, Any], ...] = (
         ("channels", x.channels, y.channels),
         ("sample rate", x.sample_rate, y.sample_rate),
@@ -173,9 +173,13 @@ def _said_of(x: Media, y: Media) -> Iterator[tuple[str, Any, Any]]:
         ("pixel aspect", x.pixel_aspect, y.pixel_aspect),
     )
     yield from (row for row in facts if row[1] is not None and row[2] is not None and row[1] != row[2])
-    # Files count whole frames; a medium may end within one.
-    if x.duration is not None and y.duration is not None and absolute(x.duration - y.duration) >= 1:
-        yield "length", x.duration, y.duration
+    same_count = x.rate is None or y.rate is None or x.rate == y.rate
+    if x.duration is not None and y.duration is not None and same_count:
+        rates = x.rate or mine, y.rate or theirs
+        # Files count whole frames; a medium may end within one.
+        apart = absolute(exact(rates[0].seconds(x.duration) - rates[1].seconds(y.duration)))
+        if apart >= max(rate.seconds(1) for rate in rates):
+            yield "length", x.duration, y.duration
 
 
 def _styles(title: Title) -> list[tuple[Any, ...]]:
