@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import tempfile
 from pathlib import Path
@@ -30,9 +31,20 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture(scope="session")
 def whole_demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A folder with the whole demo, media and all; made once, for reading only."""
-    folder = tmp_path_factory.mktemp("whole-demo")
-    build(folder)
+    """A folder with the whole demo, media and all; for reading only. Encoding its pictures takes longest of
+    all, so where several workers run the tests one makes it for all."""
+    if "PYTEST_XDIST_WORKER" not in os.environ:
+        folder = tmp_path_factory.mktemp("whole-demo")
+        build(folder)
+        return folder
+    shared = tmp_path_factory.getbasetemp().parent
+    folder, done = shared / "whole-demo", shared / "whole-demo.done"
+    with (shared / "whole-demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not done.exists():
+            folder.mkdir(exist_ok=True)
+            build(folder)
+            done.touch()
     return folder
 
 
