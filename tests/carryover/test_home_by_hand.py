@@ -339,3 +339,9 @@ def test_names_of_tracks_come_back_where_one_owner_tells_them() -> None:
     assert back.sequences_by_id["q"].tracks[0].name == ""
     found = home(document, back, "editing-lane-xml")
     assert [track.name for track in found.sequence.tracks if track.items] == ["Picture", "Dialogue"]
+
+
+def test_a_clip_without_a_name_is_missed_by_its_kind() -> None:
+    document = original(DRESSED, replace(clip("b", 50, 50, 300), name=""))
+    back = edited(sent(document, "archive-otio"), b=lambda _: None)
+    assert [one.item for one in home(document, back, "archive-otio").missing] == ["clip"]

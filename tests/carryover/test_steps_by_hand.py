@@ -1164,3 +1164,25 @@ def test_faults_are_called_by_name_or_kind() -> None:
         ("", "", 0, 0),
     ]
     assert not any(one.explained for one in told) and {one.book for one in told} == {"what was written"}
+
+
+def test_media_only_of_what_stays_behind_stay_behind() -> None:
+    picture = Media("m", "A.mov", "/k/A.mov", rate=PAL, video=True, duration=900)
+    sound = Media("boom", "boom.wav", "/k/boom.wav", channels=1, audio=True, sample_rate=48000, duration=900)
+    items = (replace(heard("s", 0, 50, Sound((1,))), content=MediaUse("boom")),)
+    sequence = Sequence("s", "Cut", PAL, tracks=(Track("video", (clip("a", 0, 50),)), Track("audio", items)))
+    document = Document("xmeml", "5", (sequence,), (picture, sound))
+    assert [one.id for one in plan(document, sequence, find_destination("mixing-omf")).document.media] == [
+        "boom"
+    ]
+    kept = plan(document, sequence, find_destination("editing-lane-xml")).document.media
+    assert {one.id for one in kept} == {"m", "boom"}
+
+
+def test_what_a_title_does_not_have_is_not_lost() -> None:
+    told = taking(context(), "titles", outline=False, shadow=False, underline=False, styles=False)
+    only(
+        spelling(told, titles=TitleSpelling(tracking=False, leading=False, aligns=frozenset({"left"}))),
+        TextRun("Kiln", align="left", color="#ffffffff"),
+    )
+    assert told.findings == []

@@ -602,3 +602,39 @@ def test_media_that_say_otherwise_what_they_are_are_told_where_it_is_asked_for()
         assert [x.item_id for x in found if x.what == "media facts"] == ["a1"]
     near = cut(media=(replace(MEDIA[0], duration=F(1601, 2), width=None), *MEDIA[1:]))
     assert compare(one, one.sequences[0], near, near.sequences[0], whole=True) == []
+
+
+def test_the_order_of_filters_counts_for_pictures_and_not_for_sound() -> None:
+    two = (Effect("Blur"), Effect("Tint"))
+    picture, other = cut(clip=item(CLIP, effects=two)), cut(clip=item(CLIP, effects=two[::-1]))
+    found = compare(picture, picture.sequences[0], other, other.sequences[0])
+    assert [(x.what, x.before, x.after) for x in found] == [("filters", "Blur, Tint", "Tint, Blur")]
+    heard, turned = cut(heard=item(HEARD, effects=two)), cut(heard=item(HEARD, effects=two[::-1]))
+    assert compare(heard, heard.sequences[0], turned, turned.sequences[0]) == []
+
+
+def test_nests_are_told_apart_by_name() -> None:
+    def nests(first: str, second: str) -> Document:
+        inner = tuple(
+            Sequence(key, name, PAL, top_level=False) for key, name in (("x", first), ("y", second))
+        )
+        uses = (Item("1", "use", 0, 40, NestedUse("x")),), (Item("2", "use", 0, 40, NestedUse("y")),)
+        main = Sequence("s", "Cut", PAL, tracks=tuple(Track("video", items) for items in uses))
+        return Document("xmeml", "5", (main, *inner), MEDIA)
+
+    assert pairs(nests("Fires", "Smoke"), nests("Smoke", "Fires")) == [("1", "2"), ("2", "1")]
+
+
+def test_a_transition_that_is_gone_and_a_marker_without_words() -> None:
+    bare = cut()
+    tracks = bare.sequences[0].tracks
+    without = replace(bare.sequences[0], tracks=(replace(tracks[0], transitions=()), *tracks[1:]))
+    found = compare(bare, bare.sequences[0], replace(bare, sequences=(without, NEST)), without)
+    assert [(x.kind, x.what, x.item_id) for x in found if x.kind != "changed"] == [
+        ("gone", "transition", "j1")
+    ]
+    # Both clips are seen alone where they were mixed.
+    assert {x.item_id for x in found if x.kind == "changed"} == {"v1", "v2"}
+    one, other = cut(markers=(Marker(9),)), cut(markers=())
+    (gone,) = compare(one, one.sequences[0], other, other.sequences[0])
+    assert (gone.item, gone.before) == ("marker", "marker")

@@ -544,3 +544,11 @@ def test_an_edited_angle_is_entered_at_its_offset_and_no_circle_is() -> None:
     loop = document(Track("video", (Item("me", "me", 0, 10, NestedUse("s")), clip("b", 10, 10))))
     assert layers_at(Evaluator(loop), loop.sequences[0], 5) == ()
     assert [one.item.id for one in layers_at(Evaluator(loop), loop.sequences[0], 12)] == ["b"]
+
+
+def test_a_range_goes_from_the_first_frame_to_the_last_where_nothing_is_said() -> None:
+    found = document(Track("video", (clip("a", 0, 50, 100),)))
+    whole = Evaluator(found).range(found.sequences[0])
+    assert (whole.start, whole.stop) == (0, 50) and [(one.start, one.stop) for one in whole.picture] == [
+        (0, 50)
+    ]
