@@ -638,3 +638,10 @@ def test_a_transition_that_is_gone_and_a_marker_without_words() -> None:
     one, other = cut(markers=(Marker(9),)), cut(markers=())
     (gone,) = compare(one, one.sequences[0], other, other.sequences[0])
     assert (gone.item, gone.before) == ("marker", "marker")
+
+
+def test_of_a_nest_that_moved_nothing_inside_is_told_on_either_side() -> None:
+    # Ten frames later: the last ten are seen only there, the first ten only here, for the same reason.
+    one, other = cut(), cut(use=item(USE, start=110))
+    found = compare(one, one.sequences[0], other, other.sequences[0])
+    assert [(x.what, x.item_id) for x in found if x.kind != "settings"] == [("record start", "u1")]

@@ -17,6 +17,8 @@ from formats.aaf_maker import Maker, R
 from formats.test_omf import Box
 from wexodos.formats import read_bytes, read_file
 from wexodos.formats.aaf import lookup
+from wexodos.formats.omf.container import read_container
+from wexodos.formats.omf.objects import Objects
 from wexodos.formats.sense import with_sense
 from wexodos.model import (
     Constant,
@@ -266,3 +268,21 @@ def test_reading_an_aaf_changes_nothing_for_anybody_else(
     aaf2.components.print("!!")
     aaf2.cfb.logging.warning("!!")
     assert capsys.readouterr() == ("", "")
+
+
+def test_an_array_of_an_omf_that_says_more_than_it_holds_is_noted() -> None:
+    box = Box("<")
+
+    def put(kind: str) -> int:
+        key = box.new()
+        box.put(key, "OMFI:OOBJ:ObjClass", "OMFI:ClassID", kind.encode())
+        return key
+
+    head, slot = put("HEAD"), put("MSLT")
+    box.put(head, "OMFI:HEAD:ByteOrder", "OMFI:Int16", b"II")
+    # Three are counted and one stands there.
+    box.put(head, "OMFI:HEAD:PrimaryMobs", "OMFI:ObjRefArray", struct.pack("<HI", 3, slot))
+    data = box.done()
+    objects = Objects(read_container(data, len(data)))
+    assert [one.kind for one in objects.head.references("OMFI:HEAD:PrimaryMobs")] == ["MSLT"]
+    assert list(objects.damaged) == [("HEAD", "OMFI:HEAD:PrimaryMobs")]
