@@ -72,6 +72,12 @@ class Taking(dict[str, Any]):
                 yield key, value
 
 
+def unreadable(owner: str, name: str, places: int) -> str:
+    """What is said of a property that stands there and cannot be read."""
+    times = f" in {places} places" if places > 1 else ""
+    return f"{owner} {name} cannot be read{times}; the file is damaged there"
+
+
 def listed(left: list[Left], dialect: str) -> tuple[tuple[Note, ...], tuple[Raw, ...]]:
     """Notes on what is left, one for each kind of piece with its first place, and the pieces themselves."""
     first: dict[str, Left] = {}

@@ -23,7 +23,7 @@ from wexodos.formats.aaf.streams import read_stream
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
-from wexodos.formats.taken import MOST_TEXT, Left
+from wexodos.formats.taken import MOST_TEXT, Left, unreadable
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, exact
 
@@ -134,8 +134,7 @@ class _Reader:
         self._essence()
         self.made.left = list(self._left())
         for owner, name, places in lookup.damage():
-            times = f" in {len(places)} places" if len(places) > 1 else ""
-            self._note(places[0], f"{owner} {name} cannot be read{times}; the file is damaged there")
+            self._note(places[0], unreadable(owner, name, len(places)))
         return self.made
 
     def _left(self) -> Iterator[Left]:
@@ -295,13 +294,13 @@ class _Reader:
             _count(one, "StartTime"),
         )
         for side, name in (("In", "fade_in"), ("Out", "fade_out")):
-            span = _of(one, f"Fade{side}Length", 0)
+            span = _count(one, f"Fade{side}Length")
             if span:
                 shape = str(_of(one, f"Fade{side}Type", ""))
                 setattr(
                     made,
                     name,
-                    (_whole(span), "equal-power" if shape in ("FadeLinearPower", "2") else "linear"),
+                    (span, "equal-power" if shape in ("FadeLinearPower", "2") else "linear"),
                 )
         return made
 
@@ -627,11 +626,6 @@ def _plain(value: Any) -> tree.Value | None:
     if number is not None:
         return number
     return None
-
-
-def _whole(value: Any) -> Exact:
-    found = _exact(value)
-    return found if found is not None else 0
 
 
 def _rate(value: Any) -> Rate | None:

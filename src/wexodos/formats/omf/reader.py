@@ -14,7 +14,7 @@ from wexodos.formats.mobs.reading import document_of
 from wexodos.formats.omf import constants as c
 from wexodos.formats.omf.container import Data, Value, read_container
 from wexodos.formats.omf.objects import Object, Objects
-from wexodos.formats.taken import Left
+from wexodos.formats.taken import Left, unreadable
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, exact
 
@@ -131,9 +131,7 @@ class _Reader:
             Left(kind, f"{kind} {name}", value.decode("latin-1")) for kind, name, value in self.all.left()
         ]
         for (kind, name), places in self.all.damaged.items():
-            times = f" in {len(places)} places" if len(places) > 1 else ""
-            text = f"{kind} {name} cannot be read{times}; the file is damaged there"
-            self.made.notes.append(("warning", places[0], text))
+            self.made.notes.append(("warning", places[0], unreadable(kind, name, len(places))))
         return self.made
 
     def _old_kinds(self) -> None:
