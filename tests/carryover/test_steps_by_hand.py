@@ -404,19 +404,19 @@ def test_what_is_off_as_a_whole_says_nothing_of_its_channels(
 
 
 def test_levels_in_the_other_domain_get_keys_or_only_its_name() -> None:
-    told = taking(context(), "sound", level_domain="gain", fades=True)
+    told = spelling(context(), level_domain="gain")
     # Between levels that are all but equal gain and decibels run alike: the same keys.
     near = leveled(told, Sound((1,), curve([(0, -3.0), (20, -3.2)]))).level
     assert near.domain == "gain" and len(near.keys) == 2 and told.findings == []
     far = leveled(told, Sound((1,), curve([(0, -30.0), (20, 0.0)]))).level
     assert far.domain == "gain" and len(far.keys) > 4 and said(told) == [("level", "level", "a", "adapted")]
-    same = taking(context(), "sound", level_domain="dB")
+    same = spelling(context(), level_domain="plain")
     line = curve([(0, -30.0), (20, 0.0)])
     assert leveled(same, Sound((1,), line)).level == line
 
 
 def test_fades_without_a_form_are_level_keys() -> None:
-    told = taking(context(), "sound", fades=False, level_domain="gain")
+    told = spelling(taking(context(), "sound", fades=False), level_domain="gain")
     made = leveled(told, Sound((1,), constant(-6.0), fade_in=Fade(10)))
     assert (made.fade_in, made.fade_out, made.level.domain) == (None, None, "gain")
     assert [key.time for key in made.level.keys] == [0, 10, 40] and told.findings[0].what == "fades"

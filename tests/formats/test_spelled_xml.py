@@ -10,7 +10,7 @@ import pytest
 from lxml import etree
 
 from wexodos.evaluate import Raster
-from wexodos.formats import FORMATS
+from wexodos.formats import FORMATS, read_bytes
 from wexodos.formats.fcpxml.units import Space
 from wexodos.model import (
     Constant,
@@ -263,6 +263,36 @@ def test_motion_is_in_percent_of_the_native_size_and_fractions_of_the_source() -
     )
     # A nest of 960 × 540 is fitted by two and halved.
     assert wide["scale"] == "100"
+
+
+@pytest.mark.parametrize(
+    ("scale", "spelled", "back"),
+    [
+        (2 / 3, "66.66666667", 2 / 3),
+        (0.667, "66.7000000667", 0.667),  # 66.7 would be taken for two thirds, rounded
+        (0.6703, "67.03", 0.6703),
+        (0.66, "66", 0.66),
+        (1.0003, "100.03", 1.0003),
+    ],
+)
+def test_a_size_near_a_fit_is_no_fit(scale: float, spelled: str, back: float) -> None:
+    # 2880 × 1620 in 1920 × 1080: the fit is two thirds.
+    media = replace(WIDE, width=2880, height=1620)
+    cut = Sequence("s", "Cut", PAL, 0, width=1920, height=1080)
+    item = clip(motion=Motion("none", scale=constant(scale, scale)))
+    cut = replace(cut, tracks=(Track("video", (item,)),))
+    data = FORMATS["xmeml"].write(Document("xmeml", "5", (cut,), (media,)), "s", "5", None)
+    found = parameters(main_line(etree.fromstring(data))[0])["scale"]
+    assert float(found) == pytest.approx(float(spelled), abs=1e-8)
+    assert len(found) <= 11
+    motion = next(read_bytes(data).sequences[0].items()).motion
+    assert motion is not None
+    assert motion.scale.still[0] == pytest.approx(back, rel=2e-9)
+    # What others round to one decimal is the fit they mean.
+    rounded = data.replace(f"<value>{found}</value>".encode(), b"<value>66.7</value>")
+    motion = next(read_bytes(rounded).sequences[0].items()).motion
+    assert motion is not None
+    assert motion.scale.still[0] == pytest.approx(2 / 3, rel=1e-12)
 
 
 def test_crop_corners_and_opacity() -> None:

@@ -80,7 +80,10 @@ def reached(folder: Path, fresh: bool) -> dict[str, dict[str, Any]]:
             "--dist",
             "worksteal",
         ]
-        where = os.environ | {"WEXODOS_REACH": str(folder), "PYTHONPATH": str(Path(__file__).parent)}
+        where = os.environ | {
+            "WEXODOS_REACH": str(folder),
+            "PYTHONPATH": f"{Path(__file__).parent}:{SOURCE.parent}",
+        }
         if subprocess.run(command, cwd=TOP, env=where, stdout=subprocess.DEVNULL).returncode:
             raise SystemExit("The tests do not pass as they are; mend that first (./run test).")
     tests: dict[str, dict[str, Any]] = {}
@@ -107,12 +110,12 @@ class Bench:
 
     def __init__(self, number: int, within: Path) -> None:
         self.top = within / f"copy-{number}"
-        for name in ("src", "tests", "demo", "docs", "benchmarks", "pyproject.toml"):
+        for name in ("src", "tests", "docs", "benchmarks", "pyproject.toml"):
             place = TOP / name
             if place.is_dir():
                 left = shutil.ignore_patterns("__pycache__", "data", "screenshots")
                 shutil.copytree(place, self.top / name, ignore=left)
-            else:
+            elif place.exists():
                 shutil.copy(place, self.top / name)
 
     def noticed(self, one: Mistake, names: list[str], seconds: float) -> bool:

@@ -20,6 +20,7 @@ from wexodos.model import (
     MediaUse,
     Motion,
     Parameter,
+    Raw,
     Sequence,
     Sound,
     TextRun,
@@ -32,6 +33,9 @@ from wexodos.model import (
 from wexodos.timing import Rate
 
 RATE = Rate(25)
+UNREAD = Raw(
+    "fcpxml", "object-tracker", '<object-tracker><tracking-shape id="ts1" name="vase"/></object-tracker>'
+)
 
 
 def picture(key: str, start: int, length: int, medium: str = "m1", **more: Any) -> Item:
@@ -62,7 +66,7 @@ def cut() -> Document:
         (
             picture("p1", 0, 60, link="one", markers=(Marker(10, 0, "cone 9", "look here"),)),
             picture("p2", 60, 60, effects=(blur,)),
-            picture("p3", 120, 60, speed=Constant(Fraction(1, 2))),
+            picture("p3", 120, 60, speed=Constant(Fraction(1, 2)), raw=(UNREAD,)),
             picture("p4", 180, 70, label="#3060c0ff", note="kiln door"),
         ),
         (
@@ -114,6 +118,11 @@ def cut() -> Document:
         height=1080,
         sample_rate=48000,
         tracks=(pictures, above, dialogue, music),
+        bit_depth=24,
+        audio_layout="surround",
+        note="ask Ilse about the door",
+        folder="Night 2",
+        metadata=(("scene", "4"),),
         markers=(Marker(30, 0, "spark", "first"), Marker(200, 10, "door", "", "#e0c040ff")),
     )
     media = (
@@ -273,6 +282,21 @@ FAULTS: dict[str, Fault] = {
     "a pan": on_item(_is("a3"), lambda item: _with_sound(item, pan=constant(0.5))),
     "a picture moved by 200 px": on_item(_shown, lambda item: _moved(item, 200)),
     "a picture moved by a pixel": on_item(_shown, lambda item: _moved(item, 1)),
+    "a picture moved by half a hundredth of a pixel": on_item(_shown, lambda item: _moved(item, 0.005)),
+    "a picture larger by a ten thousandth": on_item(
+        _shown, lambda item: _with_motion(item, scale=constant(1.0001, 1.0001))
+    ),
+    "a picture turned by half a hundredth of a degree": on_item(
+        _shown, lambda item: _with_motion(item, rotation=constant(0.005))
+    ),
+    "a picture fainter by a thousandth": on_item(
+        _shown, lambda item: _with_motion(item, opacity=constant(0.999))
+    ),
+    "a level five thousandths of a dB up": on_item(_heard, lambda item: _lower(item, 0.005)),
+    "a piece that is not understood in other words": on_item(
+        lambda item: bool(item.raw),
+        lambda item: replace(item, raw=(replace(UNREAD, text=UNREAD.text.replace("vase", "bowl")),)),
+    ),
     "a picture turned": on_item(_shown, lambda item: _with_motion(item, rotation=constant(3))),
     "a picture smaller": on_item(_shown, lambda item: _with_motion(item, scale=constant(0.97, 0.97))),
     "a picture fainter": on_item(_shown, lambda item: _with_motion(item, opacity=constant(0.9))),
@@ -314,6 +338,11 @@ FAULTS: dict[str, Fault] = {
         sequence, lambda one: replace(one, name="sparks")
     ),
     "a start timecode": lambda sequence: replace(sequence, start=sequence.start + 1),
+    "the note of the sequence": lambda sequence: replace(sequence, note=""),
+    "the folder of the sequence": lambda sequence: replace(sequence, folder=None),
+    "the fields of the sequence": lambda sequence: replace(sequence, metadata=()),
+    "the bit depth of the sequence": lambda sequence: replace(sequence, bit_depth=None),
+    "the sound channels of the sequence": lambda sequence: replace(sequence, audio_layout=None),
     "a name": lambda sequence: replace(sequence, name=f"{sequence.name} 2"),
     "a track's name": lambda sequence: replace(
         sequence, tracks=(*sequence.tracks[:-1], replace(sequence.tracks[-1], name="Atmos", stem=None))

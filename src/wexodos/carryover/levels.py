@@ -116,7 +116,7 @@ def _muted(context: Context, work: Work, lane: Lane, item: Item) -> Item:
 def _lines(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -> Item:
     """Lines straight in gain are bent in dB and the other way round: add keys until they agree (9)."""
     takes = context.destination
-    domain = "gain" if takes.sound.level_domain == "gain" else "plain"
+    domain = context.spells.level_domain
     eased = any(key.ease.value not in takes.keyframes.interpolations for key in level.keys)
     between = takes.keyframes.whole_frames and any(not isinstance(key.time, int) for key in level.keys)
     if level.domain == domain and not eased and not between:

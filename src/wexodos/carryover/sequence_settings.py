@@ -3,12 +3,56 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from wexodos.carryover.inventory import numbered
 from wexodos.carryover.tracks import not_understood
 from wexodos.settling.context import Context, Work
 from wexodos.settling.vocabulary import Cause, Fate
 from wexodos.timing import Rate
+
+_WORDS = {
+    "note": "note",
+    "folder": "folder",
+    "metadata": "metadata",
+    "bit_depth": "bit depth",
+    "audio_layout": "sound channels",
+}
+
+
+def unsaid(context: Context, work: Work) -> None:
+    """Notes and project settings of the sequence that have no form there go out; one finding for all."""
+    kept = work.sequence
+    gone = {
+        name: value
+        for name in _WORDS
+        if name not in context.spells.sequence_fields and (value := getattr(kept, name))
+    }
+    if not gone:
+        return
+    reason = context.because(
+        work,
+        Cause.NO_SETTING,
+        (0, kept.duration),
+        "",
+        f"what the sequence says of itself has no form there: {', '.join(_WORDS[name] for name in gone)}",
+        "set it in the project there where it matters",
+        what="sequence",
+        fate=Fate.LEFT,
+        item_id="",
+        name=kept.name,
+        before=", ".join(_shown(value) for value in gone.values()),
+        minutes=0,
+    )
+    without: dict[str, Any] = {"metadata": (), "note": ""}
+    empty: dict[str, Any] = {name: without.get(name) for name in gone}
+    work.put_settings(replace(kept, **empty), reason)
+
+
+def _shown(value: object) -> str:
+    if isinstance(value, tuple):
+        return ", ".join(f"{name}: {text}" for name, text in value)
+    return f"{value} bit" if isinstance(value, int) else str(value)
 
 
 def settings(context: Context, work: Work) -> None:
@@ -50,6 +94,7 @@ def settings(context: Context, work: Work) -> None:
             after="1",
         )
         work.put_settings(replace(work.sequence, pixel_aspect=1), reason)
+    unsaid(context, work)
     allowed = context.destination.rates.allowed
     if allowed and work.sequence.rate not in [Rate.parse(text) for text in allowed]:
         context.because(

@@ -22,7 +22,9 @@ from wexodos.settling.spells import Spells
 def third_book(plan: Plan, returned: Document, spells: Spells) -> list[Finding]:
     """What of the file that was read back is not the adapted cut. Empty: the book balances."""
     adapted, back = plan.document, returned.top_level[0]
-    found = compare(adapted, plan.sequence, returned, back, ids=not spells.ids, whole=True)
+    found = compare(
+        adapted, plan.sequence, returned, back, ids=not spells.ids, whole=True, within=spells.precision
+    )
     there = {media.file_name.lower() for media in returned.media}
     found += [
         Difference(

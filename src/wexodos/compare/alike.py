@@ -13,6 +13,7 @@ from wexodos.compare.match import Placed
 from wexodos.evaluate import Raster
 from wexodos.evaluate.evaluator import media_raster
 from wexodos.evaluate.geometry import fit_factor
+from wexodos.evaluate.tolerances import SENSES, Precision
 from wexodos.model import (
     Adjustment,
     Angles,
@@ -29,21 +30,37 @@ from wexodos.model import (
     Transition,
 )
 
-_NEAR = {
-    "position": 0.005,
-    "scale": 1e-6,
-    "rotation": 0.001,
-    "anchor": 1e-6,
-    "crop": 1e-6,
-    "corners": 1e-6,
-    "opacity": 1e-4,
-}
-"""How far values may lie apart to count as equal here: a tenth of what makes a difference, or less."""
-_NEAR_LEVEL, _NEAR_PAN = 0.001, 1e-4
 _STILL, _SILENT = Motion(), Sound()
 
 
 Pair: TypeAlias = tuple[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class _Near:
+    """How far values of curves may lie apart to count as equal without a look: a tenth of what makes a
+    difference, or less."""
+
+    motion: tuple[tuple[str, float], ...]
+    level: float
+    pan: float
+
+    @classmethod
+    def of(cls, within: Precision) -> _Near:
+        part, share = within.fraction / 500, within.share / 20
+        return cls(
+            (
+                ("position", within.pixels / 10),
+                ("scale", part),
+                ("rotation", within.degrees / 10),
+                ("anchor", part),
+                ("crop", part),
+                ("corners", part),
+                ("opacity", share),
+            ),
+            level=within.decibels / 100,
+            pan=share,
+        )
 
 
 @dataclass(slots=True)
@@ -99,8 +116,9 @@ def around(a: Sequence, b: Sequence) -> bool:
 class Alike:
     """Tells for pairs of items of two documents whether they are surely the same."""
 
-    def __init__(self, a: Document, b: Document) -> None:
+    def __init__(self, a: Document, b: Document, within: Precision = SENSES) -> None:
         self.a, self.b = a.media_by_id, b.media_by_id
+        self.near = _Near.of(within)
         self._media: dict[tuple[str, str], bool] = {}
 
     def joins(self, sequence: Sequence) -> dict[str, dict[object, Transition]]:
@@ -129,7 +147,7 @@ class Alike:
             and (x.still or x.source_in == y.source_in)
             and x.speed == y.speed
             and self._motions(x, y, frame)
-            and _sounds(x.sound or _SILENT, y.sound or _SILENT)
+            and _sounds(x.sound or _SILENT, y.sound or _SILENT, self.near)
             and [effect.name for effect in x.effects if effect.enabled]
             == [effect.name for effect in y.effects if effect.enabled]
             and self._contents(x, y)
@@ -143,12 +161,12 @@ class Alike:
         if one is other:
             return True
         if one.fit == other.fit:
-            return _motions(one, other, 1.0)
+            return _motions(one, other, 1.0, self.near)
         if not isinstance(x.content, MediaUse) or not isinstance(y.content, MediaUse):
             return False
         mine = fit_factor(one.fit, media_raster(self.a.get(x.content.media), frame), frame)
         theirs = fit_factor(other.fit, media_raster(self.b.get(y.content.media), frame), frame)
-        return _motions(one, other, theirs / mine)
+        return _motions(one, other, theirs / mine, self.near)
 
     def _contents(self, x: Item, y: Item) -> bool:
         before, after = x.content, y.content
@@ -217,7 +235,7 @@ def _near(one: Curve, other: Curve, limit: float) -> bool:
     )
 
 
-def _motions(one: Motion, other: Motion, ratio: float) -> bool:
+def _motions(one: Motion, other: Motion, ratio: float, near: _Near) -> bool:
     """Whether all curves are the same; ``ratio`` times the scale of the second is that of the first."""
     if ratio != 1.0:
         scale = replace(
@@ -228,10 +246,10 @@ def _motions(one: Motion, other: Motion, ratio: float) -> bool:
             ),
         )
         other = replace(other, scale=scale)
-    return all(_near(getattr(one, name), getattr(other, name), limit) for name, limit in _NEAR.items())
+    return all(_near(getattr(one, name), getattr(other, name), limit) for name, limit in near.motion)
 
 
-def _sounds(one: Sound, other: Sound) -> bool:
+def _sounds(one: Sound, other: Sound, near: _Near) -> bool:
     if one is other:
         return True
     pans = one.pan, other.pan
@@ -240,10 +258,10 @@ def _sounds(one: Sound, other: Sound) -> bool:
         and sorted(one.muted) == sorted(other.muted)
         and one.fade_in == other.fade_in
         and one.fade_out == other.fade_out
-        and _near(one.level, other.level, _NEAR_LEVEL)
+        and _near(one.level, other.level, near.level)
         and (
             pans == (None, None)
-            or (pans[0] is not None and pans[1] is not None and _near(pans[0], pans[1], _NEAR_PAN))
+            or (pans[0] is not None and pans[1] is not None and _near(pans[0], pans[1], near.pan))
         )
     )
 

@@ -12,9 +12,11 @@ from wexodos.compare.aspects import Aspect
 from wexodos.compare.difference import Difference, name_of
 from wexodos.compare.frames import evaluated
 from wexodos.compare.items import pair
+from wexodos.compare.kept import kept
 from wexodos.compare.match import Placed, match_items
 from wexodos.compare.shown import facts_of_media, media
 from wexodos.evaluate.evaluator import frame_raster
+from wexodos.evaluate.tolerances import SENSES, Precision
 from wexodos.model import (
     Angles,
     Document,
@@ -34,14 +36,17 @@ def compare(
     *,
     ids: bool = False,
     whole: bool = False,
+    within: Precision = SENSES,
 ) -> list[Difference]:
     """Return all differences in the order of their place, settings first. ``ids``: items of one id are the
     same item. ``whole``: say also which items do not belong together any more, or do now, and what is said
-    otherwise of media than what they are and where they begin."""
-    walk = _Walk(a, b, ids)
+    otherwise of media than what they are and where they begin, what goes missing of notes and settings of the
+    sequence, and of what is kept word for word. ``within``: how far numbers may lie apart."""
+    walk = _Walk(a, b, ids, within)
     walk.sequences(first, second, top=True)
     if whole:
         walk.found.extend(walk.linked(first, second))
+        walk.found.extend(kept(first, second, walk.known, b.format))
         walk.found.extend(facts_of_media(a, first, b, walk.known, second))
     walk.unfolded(first)
     body = [*walk.found, *_gone_and_added(walk.only_a, walk.only_b)]
@@ -58,14 +63,14 @@ class _Walk:
     ``known`` tells the partner of every item by id, ``only_a`` and ``only_b`` hold what has none.
     """
 
-    def __init__(self, a: Document, b: Document, ids: bool) -> None:
-        self.a, self.b, self.ids = a, b, ids
+    def __init__(self, a: Document, b: Document, ids: bool, within: Precision) -> None:
+        self.a, self.b, self.ids, self.within = a, b, ids, within
         self.known: dict[str, str] = {}
         self.found: list[Difference] = []
         self.only_a: list[Placed] = []
         self.only_b: list[Placed] = []
         self.seen: set[tuple[str, str]] = set()
-        self.alike, self.doubtful = Alike(a, b), Doubtful()
+        self.alike, self.doubtful = Alike(a, b, within), Doubtful()
 
     def sequences(self, first: Sequence, second: Sequence, top: bool = False) -> None:
         """Compare the structure of two sequences and of the nested ones that correspond in them."""
@@ -92,7 +97,7 @@ class _Walk:
             ):
                 self.doubtful.add(here if not top else None, one.item.id, other.item.id)
             if one.item is not other.item or one.track != other.track:
-                self.found.extend(pair(self.a, one, self.b, other))
+                self.found.extend(pair(self.a, one, self.b, other, self.within))
             elif self.a is not self.b and isinstance(one.item.content, MediaUse):
                 # The same item may use another medium under the same id.
                 self.found.extend(media(self.a, one, self.b, one.item.content))
@@ -167,10 +172,10 @@ class _Walk:
         """What is seen and heard otherwise of those items of which some part differs."""
         self.doubtful.settle()
         if self.doubtful.all:
-            yield from evaluated(self.a, first, self.b, second, self.known, told)
+            yield from evaluated(self.a, first, self.b, second, self.known, told, self.within)
         elif self.doubtful.first:
             left, right = only(first, self.doubtful.first), only(second, self.doubtful.second)
-            yield from evaluated(self.a, left, self.b, right, self.known, told)
+            yield from evaluated(self.a, left, self.b, right, self.known, told, self.within)
 
 
 def _groups(sequence: Sequence, known: set[str]) -> dict[str, frozenset[str]]:

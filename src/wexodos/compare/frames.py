@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from wexodos.compare.difference import Difference, name_of
 from wexodos.evaluate import Evaluator, PictureSpan, SoundSpan
 from wexodos.evaluate.results import pick
-from wexodos.evaluate.tolerances import DECIBELS, DEGREES, FRACTION, PIXELS, QUIET, SHARE
+from wexodos.evaluate.tolerances import QUIET, SENSES, Precision
 from wexodos.model import Document, Sequence
 
 
@@ -23,6 +23,7 @@ def evaluated(
     second: Sequence,
     known: dict[str, str],
     told: set[tuple[str, str]],
+    within: Precision = SENSES,
 ) -> Iterator[Difference]:
     """Compare what is seen and heard of every pair of items at every frame, and that neither is there without
     the other."""
@@ -37,11 +38,11 @@ def evaluated(
     for span in left.picture:
         partners = _partners(there["V"], _twin(span.key, len(span.key), known), span.via_ids)
         if partners is not None:
-            _worst(worst, _pictures(span, partners, _moved(span, structural)))
+            _worst(worst, _pictures(span, partners, _moved(span, structural), within))
     for sound in left.sound:
         partners = _partners(there["A"], _twin(sound.key, len(sound.key) - 1, known), sound.via_ids)
         if partners is not None:
-            _worst(worst, _sounds(sound, partners, _moved(sound, structural)))
+            _worst(worst, _sounds(sound, partners, _moved(sound, structural), within))
     here = {kind: _by_key(spans) for kind, spans in (("V", left.picture), ("A", left.sound))}
     for kind, spans, words in (("V", right.picture, "seen"), ("A", right.sound, "heard")):
         for extra in spans:
@@ -161,7 +162,9 @@ def _overlaps(span: Any, others: list[Any]) -> Iterator[tuple[int, int, Any]]:
             yield low, high, other
 
 
-def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) -> Iterator[Difference]:
+def _pictures(
+    span: PictureSpan, others: list[PictureSpan], structural: bool, within: Precision
+) -> Iterator[Difference]:
     label = f"V{span.track}"
     for low, high, other in _overlaps(span, others):
 
@@ -183,13 +186,13 @@ def _pictures(span: PictureSpan, others: list[PictureSpan], structural: bool) ->
 
         if span.source_frame is not None and other.source_frame is not None and not structural:
             yield from numbers("source frames", span.source_frame, other.source_frame, 0.5, "fr")
-        yield from numbers("position", span.center, other.center, PIXELS, "px")
-        yield from numbers("size", span.size, other.size, PIXELS, "px")
-        yield from numbers("rotation", span.rotation, other.rotation, DEGREES, "°")
-        yield from numbers("crop", span.crop, other.crop, FRACTION, "of the source")
-        yield from numbers("corners", span.corners, other.corners, FRACTION, "of the source")
-        yield from numbers("opacity", span.opacity, other.opacity, SHARE, "")
-        yield from numbers("mix", span.mix, other.mix, SHARE, "")
+        yield from numbers("position", span.center, other.center, within.pixels, "px")
+        yield from numbers("size", span.size, other.size, within.pixels, "px")
+        yield from numbers("rotation", span.rotation, other.rotation, within.degrees, "°")
+        yield from numbers("crop", span.crop, other.crop, within.fraction, "of the source")
+        yield from numbers("corners", span.corners, other.corners, within.fraction, "of the source")
+        yield from numbers("opacity", span.opacity, other.opacity, within.share, "")
+        yield from numbers("mix", span.mix, other.mix, within.share, "")
         if sorted(span.effects) != sorted(other.effects):
             yield Difference(
                 "changed",
@@ -242,7 +245,9 @@ def _far(
     )
 
 
-def _sounds(span: SoundSpan, others: list[SoundSpan], structural: bool) -> Iterator[Difference]:
+def _sounds(
+    span: SoundSpan, others: list[SoundSpan], structural: bool, within: Precision
+) -> Iterator[Difference]:
     label = f"A{span.track}"
     for low, high, other in _overlaps(span, others):
 
@@ -253,11 +258,11 @@ def _sounds(span: SoundSpan, others: list[SoundSpan], structural: bool) -> Itera
             x, y = part(span.source_sample, span), part(other.source_sample, other)
             yield from _far("source samples", span, label, low, high, x, y, np.abs(x - y), 0.5, "samples")
         x, y = part(span.gain_db, span), part(other.gain_db, other)
-        yield from _far("level", span, label, low, high, x, y, _gain_gap(x, y), DECIBELS, "dB")
+        yield from _far("level", span, label, low, high, x, y, _gain_gap(x, y), within.decibels, "dB")
         x, y = part(span.pan, span), part(other.pan, other)
-        yield from _far("pan", span, label, low, high, x, y, np.abs(x - y), SHARE, "")
+        yield from _far("pan", span, label, low, high, x, y, np.abs(x - y), within.share, "")
         x, y = part(span.mix, span), part(other.mix, other)
-        yield from _far("mix", span, label, low, high, x, y, np.abs(x - y), SHARE, "")
+        yield from _far("mix", span, label, low, high, x, y, np.abs(x - y), within.share, "")
     if not structural:
         yield from _uncovered(span, others, label, span.item.id, "heard", "not heard")
 

@@ -13,7 +13,7 @@ from wexodos.compare.match import Placed
 from wexodos.compare.shown import contents
 from wexodos.evaluate import curve_values
 from wexodos.evaluate.hearing import furthest
-from wexodos.evaluate.tolerances import DECIBELS, FRACTION, SECONDS, SETTING
+from wexodos.evaluate.tolerances import SENSES, Precision
 from wexodos.model import (
     Constant,
     Document,
@@ -27,7 +27,9 @@ from wexodos.model import (
 from wexodos.timing import Exact, ceil, format_exact
 
 
-def pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Difference]:
+def pair(
+    a: Document, one: Placed, b: Document, other: Placed, within: Precision = SENSES
+) -> Iterator[Difference]:
     """What two items that belong together say otherwise, frames apart."""
     x, y = one.item, other.item
     label = one.track
@@ -36,7 +38,7 @@ def pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diffe
         return Difference(kind, what, name_of(x), x.id, one.track, x.start, x.end, before, after)
 
     same_length = x.duration == y.duration
-    slipped = _source_moved(a, x, y)
+    slipped = _source_moved(x, y, within)
     if x.start != y.start and same_length:
         yield told("moved", "record start", x.start, y.start)
         if slipped:
@@ -61,7 +63,7 @@ def pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diffe
     if _names(x) != _names(y):
         yield told("changed", "filters", ", ".join(_names(x)), ", ".join(_names(y)))
     else:
-        yield from _filter_settings(x, y, told)
+        yield from _filter_settings(x, y, told, within)
     if x.label != y.label:
         yield told("changed", "label", x.label, y.label)
     if _told(x) - _told(y):
@@ -70,24 +72,26 @@ def pair(a: Document, one: Placed, b: Document, other: Placed) -> Iterator[Diffe
         yield told("changed", "note", x.note, y.note)
     if sorted(raw.tag for raw in x.raw) != sorted(raw.tag for raw in y.raw):
         yield told("changed", "unread elements", [raw.tag for raw in x.raw], [raw.tag for raw in y.raw])
-    yield from _around_nests(x, y, told)
+    yield from _around_nests(x, y, told, within)
     if x.sound is not None and y.sound is not None:
         if x.sound.channels != y.sound.channels:
             yield told("changed", "channels", list(x.sound.channels), list(y.sound.channels))
         if sorted(x.sound.muted) != sorted(y.sound.muted):
             yield told("changed", "mute", list(x.sound.muted), list(y.sound.muted))
-        yield from _between_frames(x, x.sound, y, y.sound, label)
+        yield from _between_frames(x, x.sound, y, y.sound, label, within)
     if _speed(x) != _speed(y):
         yield told("changed", "speed", _speed(x), _speed(y))
-    yield from contents(a, x, label, b, y, told)
+    yield from contents(a, x, label, b, y, told, within)
 
 
-def _between_frames(x: Item, mine: Sound, y: Item, theirs: Sound, label: str) -> Iterator[Difference]:
+def _between_frames(
+    x: Item, mine: Sound, y: Item, theirs: Sound, label: str, within: Precision
+) -> Iterator[Difference]:
     """Levels and fades that lie apart anywhere, between frames too."""
     if x.duration != y.duration or not (_moves(mine) or _moves(theirs)):
         return
     gap = furthest(mine, theirs, float(x.duration))
-    if gap > DECIBELS:
+    if gap > within.decibels:
         yield Difference(
             "changed",
             Aspect.LEVEL,
@@ -119,7 +123,7 @@ def _told(item: Item) -> set[tuple[str, str]]:
     return {pair for pair in item.metadata if not pair[1].startswith("STEM: ")}
 
 
-def _filter_settings(x: Item, y: Item, told: Any) -> Iterator[Difference]:
+def _filter_settings(x: Item, y: Item, told: Any, within: Precision) -> Iterator[Difference]:
     """Filters that both dialects know must be set alike at every frame; 1 in 200 of a setting's reach is not
     seen."""
     if not any(effect.settings for effect in x.effects):
@@ -135,11 +139,11 @@ def _filter_settings(x: Item, y: Item, told: Any) -> Iterator[Difference]:
                 continue
             mine, that = curve_values(curve, frames), curve_values(theirs[name], frames)
             gap = float(np.abs(mine - that).max())
-            if gap > max(SETTING, SETTING * float(np.abs(mine).max())):
+            if gap > within.setting * max(1.0, float(np.abs(mine).max())):
                 yield told("changed", "filter settings", f"{one.name}: {name}", round(gap, 4))
 
 
-def _around_nests(x: Item, y: Item, told: Any) -> Iterator[Difference]:
+def _around_nests(x: Item, y: Item, told: Any, within: Precision) -> Iterator[Difference]:
     """A nest's own crop, which no picture inside it shows, and the stems that are off in it."""
     if not isinstance(x.content, NestedUse) or not isinstance(y.content, NestedUse):
         return
@@ -152,12 +156,16 @@ def _around_nests(x: Item, y: Item, told: Any) -> Iterator[Difference]:
             x.motion.crop.keys
             or y.motion.crop.keys
             or any(
-                abs(one - other) > FRACTION for one, other in zip(x.motion.crop.value, y.motion.crop.value)
+                abs(one - other) > within.fraction
+                for one, other in zip(x.motion.crop.value, y.motion.crop.value)
             )
         )
     ):
         frames = np.arange(ceil(x.duration) + 1, dtype=np.float64)
-        if np.abs(curve_values(x.motion.crop, frames) - curve_values(y.motion.crop, frames)).max() > FRACTION:
+        if (
+            np.abs(curve_values(x.motion.crop, frames) - curve_values(y.motion.crop, frames)).max()
+            > within.fraction
+        ):
             yield told("changed", "crop", list(x.motion.crop.still), list(y.motion.crop.still))
 
 
@@ -173,11 +181,11 @@ def _source_frames(a: Document, x: Item, b: Document, y: Item) -> tuple[Exact, E
     return found[0], found[1]
 
 
-def _source_moved(a: Document, x: Item, y: Item) -> bool:
-    """Whether the source in differs by more than the thousandth of a frame that is forgiven."""
+def _source_moved(x: Item, y: Item, within: Precision) -> bool:
+    """Whether the source in differs by more than is forgiven."""
     if x.still or isinstance(x.content, Title | Generator):
         return False
-    return abs(float(x.source_in - y.source_in)) > SECONDS
+    return abs(float(x.source_in - y.source_in)) > within.seconds
 
 
 def _speed(item: Item) -> str:

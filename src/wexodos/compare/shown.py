@@ -8,7 +8,7 @@ from typing import Any
 from wexodos.compare.aspects import Aspect
 from wexodos.compare.difference import Difference, name_of
 from wexodos.compare.match import Placed, identity
-from wexodos.evaluate.tolerances import PIXELS
+from wexodos.evaluate.tolerances import SENSES, Precision
 from wexodos.model import (
     Angles,
     Document,
@@ -23,7 +23,9 @@ from wexodos.model import (
 from wexodos.timing import Rate, absolute, exact
 
 
-def contents(a: Document, x: Item, label: str, b: Document, y: Item, told: Any) -> Iterator[Difference]:
+def contents(
+    a: Document, x: Item, label: str, b: Document, y: Item, told: Any, within: Precision = SENSES
+) -> Iterator[Difference]:
     """What the items show; ``told`` makes a difference of ``x``."""
     before, after = x.content, y.content
     if isinstance(before, Title) and isinstance(after, Title):
@@ -32,8 +34,8 @@ def contents(a: Document, x: Item, label: str, b: Document, y: Item, told: Any) 
         elif _styles(before) != _styles(after):
             yield told("changed", "style", _styles(before), _styles(after))
         if (
-            abs(before.origin[0] - after.origin[0]) > PIXELS
-            or abs(before.origin[1] - after.origin[1]) > PIXELS
+            abs(before.origin[0] - after.origin[0]) > within.pixels
+            or abs(before.origin[1] - after.origin[1]) > within.pixels
         ):
             yield told("changed", "place of the words", list(before.origin), list(after.origin))
         if (before.roll is None) != (after.roll is None):

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 import tomllib
+from functools import lru_cache
 from importlib import resources
 from pathlib import Path
 
 import msgspec
 import platformdirs
 
+from wexodos.destinations.widest import beyond, completed, widest
 from wexodos.formats import FORMATS
 from wexodos.ground.errors import WexodosError
 from wexodos.settling.receiver import Destination
@@ -24,8 +26,8 @@ def user_folder() -> Path:
     return Path(platformdirs.user_config_dir("wexodos")) / "destinations"
 
 
-def load_file(path: Path, builtin: bool = False) -> Destination:
-    """Load one destination. Raises ``DestinationError``."""
+def load_file(path: Path) -> Destination:
+    """Load one destination, completed from the shipped ones. Raises ``DestinationError``."""
     try:
         if path.stat().st_size > 1_000_000:
             raise DestinationError(f"{path}: this is too large for a destination")
@@ -36,11 +38,14 @@ def load_file(path: Path, builtin: bool = False) -> Destination:
         ) from None
     except UnicodeDecodeError:
         raise DestinationError(f"{path}: this is not UTF-8 text") from None
-    return parse(text, str(path), builtin)
+    return parse(text, str(path), shipped())
 
 
-def parse(text: str, name: str, builtin: bool = False) -> Destination:
-    """Parse the text of a destination file. Raises ``DestinationError`` with file and line."""
+def parse(text: str, name: str, beside: list[Destination] | None = None) -> Destination:
+    """Parse the text of a destination file: a shipped one, or one of the user's ``beside`` those.
+
+    Raises ``DestinationError`` with file and line.
+    """
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -49,7 +54,7 @@ def parse(text: str, name: str, builtin: bool = False) -> Destination:
         raise DestinationError(
             f"{name}, line {line.group(1) if line else '?'}: {what[:1].lower()}{what[1:]}"
         ) from None
-    data["builtin"] = builtin
+    data["builtin"] = beside is None
     try:
         found = msgspec.convert(data, Destination)
     except msgspec.ValidationError as error:
@@ -68,7 +73,14 @@ def parse(text: str, name: str, builtin: bool = False) -> Destination:
             f"{name}, line {line_number}: version {found.version!r} of {found.format} cannot be written; "
             f"use one of {', '.join(written)}"
         )
-    return found
+    if beside is None:
+        return found
+    for table, key, value in beyond(data, beside):
+        raise DestinationError(
+            f"{name}, line {_line_of(text, f'`$.{table}.{key}`')}: {key} = {value} in {table}: {kind.label} "
+            "has no form for it"
+        )
+    return msgspec.convert(completed(data, beside), Destination)
 
 
 def _plain(message: str) -> str:
@@ -108,19 +120,26 @@ def _line_of(text: str, message: str) -> int:
     return 1
 
 
+@lru_cache(maxsize=1)
+def shipped() -> list[Destination]:
+    """The destinations that come with us, by file name."""
+    folder = resources.files("wexodos.destinations") / "shipped"
+    entries = sorted(folder.iterdir(), key=lambda one: one.name)
+    return [
+        parse(entry.read_text(encoding="utf-8"), entry.name)
+        for entry in entries
+        if entry.name.endswith(".toml")
+    ]
+
+
 def load_all(folder: Path | None = None) -> tuple[list[Destination], list[str]]:
     """Return all destinations, shipped first, and one sentence for every file that could not be used.
 
     ``folder`` replaces the user's folder. A destination of the user's with the id of a shipped one takes its
     place.
     """
-    found: dict[str, Destination] = {}
+    found = {one.id: one for one in shipped()}
     problems: list[str] = []
-    shipped = resources.files("wexodos.destinations") / "shipped"
-    for entry in sorted(shipped.iterdir(), key=lambda one: one.name):
-        if entry.name.endswith(".toml"):
-            one = parse(entry.read_text(encoding="utf-8"), entry.name, builtin=True)
-            found[one.id] = one
     place = user_folder() if folder is None else folder
     for path in sorted(place.glob("*.toml")) if place.is_dir() else []:
         try:
@@ -149,8 +168,4 @@ def find_destination(name: str, folder: Path | None = None) -> Destination:
 def keeper(format_id: str) -> Destination | None:
     """The destination of a format that keeps most of a cut: to write it again as what it was; None where the
     format is not written."""
-    known = [one for one in load_all()[0] if one.builtin and one.format == format_id]
-    order = ("editing", "archive", "finishing", "grading", "mixing")
-    return min(
-        known, key=lambda one: order.index(one.for_) if one.for_ in order else len(order), default=None
-    )
+    return widest(shipped(), format_id)

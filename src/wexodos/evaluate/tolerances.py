@@ -20,6 +20,7 @@ name                   value         why
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from fractions import Fraction
 
 PIXELS = 0.05
@@ -33,3 +34,30 @@ SILENCE = -96.0
 SECONDS = 1e-5
 FRAME = Fraction(1, 1000)
 SETTING = 0.005
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Precision:
+    """How far apart two cuts may lie and still be held to be the same; each limit in the unit of its name,
+    where ``fraction`` is of a picture's width and ``setting`` of a setting's reach. A format declares its own
+    where it holds more than eye and ear can tell."""
+
+    pixels: float = PIXELS
+    degrees: float = DEGREES
+    share: float = SHARE
+    fraction: float = FRACTION
+    decibels: float = DECIBELS
+    seconds: float = SECONDS
+    setting: float = SETTING
+
+
+SENSES = Precision()
+"""What eye and ear cannot tell apart."""
+DIGITS = Precision(
+    pixels=0.001, degrees=0.001, share=1e-5, fraction=1e-5, decibels=0.001, seconds=1e-9, setting=1e-4
+)
+"""What is left of a number that is spelled in up to ten digits or as a fraction of 32 bits."""
+EVERY_DIGIT = Precision(
+    pixels=1e-6, degrees=1e-6, share=1e-9, fraction=1e-9, decibels=1e-6, seconds=1e-12, setting=1e-9
+)
+"""What is left of a number that is spelled in all its digits."""

@@ -17,7 +17,7 @@ def fades_as_levels(context: Context, work: Work, lane: Lane, item: Item) -> Ite
     if sound is None or (sound.fade_in is None and sound.fade_out is None):
         return item
     length = float(item.duration)
-    domain = context.destination.sound.level_domain.replace("dB", "plain")
+    domain = context.spells.level_domain
     limit = FOLLOWED_DECIBELS * context.options.tolerance
     between = not context.destination.keyframes.whole_frames
     level = followed_level(sound, length, domain, limit, between)

@@ -82,7 +82,6 @@ class SoundPart(Part, frozen=True):
     carry: bool = True
     tracks: Annotated[int, Meta(ge=0)] = 0
     level: bool = True
-    level_domain: Literal["dB", "gain"] = "dB"
     pan: bool = True
     fades: bool = True
     mutes: bool = True

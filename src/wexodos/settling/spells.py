@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from enum import Enum
-from typing import TYPE_CHECKING, TypeAlias
+from typing import TYPE_CHECKING, Literal, TypeAlias
 
+from wexodos.evaluate.tolerances import DIGITS, Precision
 from wexodos.model import Document, Item, Media, Motion
 from wexodos.timing import Exact, Rate
 
@@ -70,6 +71,10 @@ class NameSpelling:
     track_length: int = 0
 
 
+SEQUENCE_FIELDS = frozenset({"note", "folder", "metadata", "bit_depth", "audio_layout"})
+"""Fields of a sequence that nothing seen or heard hangs on."""
+
+
 def any_aspect(_aspect: Exact) -> bool:
     """Every pixel aspect has a form."""
     return True
@@ -84,19 +89,21 @@ class Spells:
     ``before_start``: items may begin before the sequence's first frame. ``hollow_nests``: a nest may be used
     for picture (or sound) it has none of. ``adjustments``: adjustment items with the format's own filters.
     ``uneven_by_corners``: width and height scaled apart are said by the corners: whether it can for a motion.
-    ``loudest``: the highest level in dB. ``off_hides_mutes``: a clip that is off says nothing of its
-    channels;
+    ``loudest``: the highest level in dB. ``level_domain``: whether levels run straight in gain between keys,
+    or in dB (``plain``). ``off_hides_mutes``: a clip that is off says nothing of its channels;
     ``track_off_hides_mutes``: nor does one on a track that is off. ``source_frames``: the rate whose whole
     frames the source of an item must begin on, where sound counts frames; None where the format's own steps
-    settle it. ``links``: items say that they belong together. ``marked_range``, ``pixel_aspect``: what a
+    settle it. ``links``: items say that they belong together. ``sequence_fields``: which of
+    ``SEQUENCE_FIELDS`` a sequence can say. ``marked_range``, ``pixel_aspect``: what a
     sequence can say. ``media_fields``: what of a medium's metadata has a form. ``folders``: folders of media.
     ``keeps_unread``: pieces of its own dialect that nobody understands are written back.
     ``unused_media``: which unused media can go. ``makes_sound``: can hold or link sound made for a turnover.
     ``wanders``: media only used by what does not go stay away. ``reference``: a reference picture can be
     linked.
     ``edit_units``: sound cuts fall on units of a rate of their own. ``keeps_everything``: a place for all
-    that is known. ``steps``: its own settling steps.  ``recognised``: gives what was read
-    back the words of what was written, where the format cannot say them.
+    that is known. ``precision``: how far what is read back may lie from what was written. ``steps``: its own
+    settling steps. ``recognised``: gives what was read back the words of what was written, where the format
+    cannot say them.
     """
 
     ids: bool = True
@@ -106,10 +113,12 @@ class Spells:
     adjustments: bool = False
     uneven_by_corners: Callable[[Motion], bool] | None = None
     loudest: float | None = None
+    level_domain: Literal["plain", "gain"] = "plain"
     off_hides_mutes: bool = False
     track_off_hides_mutes: bool = False
     source_frames: Callable[[Item, Media | None, Rate, bool], Rate] | None = None
     marked_range: bool = False
+    sequence_fields: frozenset[str] = SEQUENCE_FIELDS
     links: bool = True
     pixel_aspect: Callable[[Exact], bool] = any_aspect
     media_fields: Callable[[str], bool] | None = None
@@ -124,5 +133,6 @@ class Spells:
     titles: TitleSpelling = TitleSpelling()
     markers: MarkerSpelling = MarkerSpelling()
     names: NameSpelling = NameSpelling()
+    precision: Precision = DIGITS
     steps: Mapping[Stage, tuple[Step, ...]] = field(default_factory=dict)
     recognised: Callable[[Document, Document], Document] | None = None

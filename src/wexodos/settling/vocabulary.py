@@ -373,7 +373,16 @@ RULES: dict[Cause, Rule] = {
     Cause.NO_LINKS: _rule(Kind.METADATA, Aspect.LINK),
     Cause.NO_PIXEL_ASPECT: _rule(Kind.SETTINGS, Aspect.PIXEL_ASPECT),
     Cause.NO_SETTING: _rule(
-        Kind.SETTINGS, Aspect.PIXEL_ASPECT, Aspect.FIELD_ORDER, Aspect.NAME, Aspect.FRAME_SIZE
+        Kind.SETTINGS,
+        Aspect.PIXEL_ASPECT,
+        Aspect.FIELD_ORDER,
+        Aspect.NAME,
+        Aspect.FRAME_SIZE,
+        Aspect.BIT_DEPTH,
+        Aspect.AUDIO_LAYOUT,
+        Aspect.NOTE,
+        Aspect.FOLDER,
+        Aspect.METADATA,
     ),
     Cause.PROJECT_RATE: _rule(Kind.SETTINGS),
     Cause.REELS: _rule(Kind.MEDIA, Aspect.REEL),

@@ -20,7 +20,7 @@ FORMAT = Format(
     write,
     read_path,
     write_to,
-    spells=replace(MOBS, reference=True),
+    spells=replace(MOBS, reference=True, sequence_fields=frozenset({"metadata"})),
     inside=Inside(tree_of, essence_stream, lambda path, _file: each_stream(path)),
     settings=(
         "sound",

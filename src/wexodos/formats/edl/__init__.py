@@ -17,6 +17,7 @@ def marker_words(text: str) -> str:
 
 
 SPELLS = Spells(
+    sequence_fields=frozenset(),
     ids=False,
     before_start=False,
     folders=False,

@@ -9,6 +9,7 @@ from wexodos.formats.safe_xml import root_tag
 from wexodos.settling.spells import MarkerSpelling, Spells, Stage
 
 SPELLS = Spells(
+    sequence_fields=frozenset({"note", "folder", "metadata", "audio_layout"}),
     transitions=frozenset(
         {"dissolve", "additive", "dip", "wipe", "iris", "push", "slide", "other", "audio-equal-power"}
     ),

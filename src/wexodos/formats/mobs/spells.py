@@ -24,6 +24,8 @@ _STEPS: dict[Stage, tuple[Step, ...]] = {
     Stage.NAMES: (sample_rates, frame_size, names),
 }
 MOBS = Spells(
+    level_domain="gain",
+    sequence_fields=frozenset(),
     ids=False,
     before_start=False,
     off_hides_mutes=True,

@@ -1,6 +1,7 @@
 """OpenTimelineIO (``otio``): the open interchange format for timelines, with all we know of a cut as metadata
 beside it."""
 
+from wexodos.evaluate.tolerances import EVERY_DIGIT
 from wexodos.formats.otio.reader import matches, read
 from wexodos.formats.otio.writer import write
 from wexodos.formats.protocol import Format
@@ -14,7 +15,7 @@ FORMAT = Format(
     matches,
     read,
     write,
-    spells=Spells(before_start=False, marked_range=True, keeps_everything=True),
+    spells=Spells(before_start=False, marked_range=True, keeps_everything=True, precision=EVERY_DIGIT),
 )
 
 __all__ = ["FORMAT", "read", "write"]

@@ -9,6 +9,8 @@ from wexodos.formats.xmeml.writer import write
 from wexodos.settling.spells import MarkerSpelling, Spells, Stage, TitleSpelling
 
 SPELLS = Spells(
+    level_domain="gain",
+    sequence_fields=frozenset({"metadata", "bit_depth", "audio_layout"}),
     before_start=False,
     adjustments=True,
     uneven_by_corners=stretches,

@@ -28,13 +28,24 @@ def gain_of_db(level: float) -> float:
     return 0.0 if level == -inf else 10.0 ** (level / 20.0)
 
 
+def _meant(percent: float, fits: tuple[float, ...]) -> float:
+    """A percentage of one decimal within 0.06 of an exact fit (in percent) is that fit, rounded (8.3)."""
+    if round(percent, 1) == percent:
+        for fit in fits:
+            if abs(percent - fit) <= 0.06:
+                return fit
+    return percent
+
+
 def snapped_scale(percent: float, fits: tuple[float, ...]) -> float:
-    """Return the scale factor; a percentage within 0.06 of an exact fit (percent) is that fit (rounding,
-    8.3)."""
-    for fit in fits:
-        if percent != fit and abs(percent - fit) <= 0.06:
-            return fit / 100.0
-    return percent / 100.0
+    """The scale factor that a percentage means."""
+    return _meant(percent, fits) / 100.0
+
+
+def unmistakable(percent: float, fits: tuple[float, ...]) -> float:
+    """The percentage as it is to be written: one that would be taken for a rounded fit gets a further
+    digit."""
+    return percent if _meant(percent, fits) == percent else percent * (1 + 1e-9)
 
 
 def number(value: float) -> str:

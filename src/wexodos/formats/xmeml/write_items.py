@@ -14,7 +14,7 @@ from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.effects import write_corrections, write_known
 from wexodos.formats.xmeml.filters import pulled_corners
 from wexodos.formats.xmeml.tables import BLEND_NAMES
-from wexodos.formats.xmeml.units import MAX_GAIN, gain_of_db, number
+from wexodos.formats.xmeml.units import MAX_GAIN, gain_of_db, number, unmistakable
 from wexodos.formats.xmeml.write_parts import (
     Spelled,
     boolean,
@@ -397,9 +397,12 @@ class ItemWriter:
             effect = effect_element(
                 add(parent, "filter"), "Basic Motion", "basic", "motion", "motion", "video"
             )
-            keyed(
-                effect, "scale", "Scale", motion.scale, lambda value: (100.0 * k * abs(value[-1]),), 0, 1000
-            )
+            fits = 100.0 * frame.width / wide, 100.0 * frame.height / tall
+
+            def percent(value: Vector) -> Vector:
+                return (unmistakable(100.0 * k * abs(value[-1]), fits),)
+
+            keyed(effect, "scale", "Scale", motion.scale, percent, 0, 1000)
             keyed(effect, "rotation", "Rotation", motion.rotation, lambda value: value, -8640, 8640)
             keyed(
                 effect, "center", "Center", motion.position, lambda value: (value[0] / wide, value[1] / tall)
