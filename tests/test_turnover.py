@@ -47,3 +47,17 @@ def test_the_source_is_never_overwritten(tmp_path: Path) -> None:
     with pytest.raises(WriteError, match="never changed"):
         write_package([Part("cut.xml", "x", b"new")], tmp_path, source, lambda *_: None)
     assert source.read_bytes() == b"mine"
+
+
+def test_where_nobody_knows_the_free_space_it_is_tried(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("wexodos.turnover.write.free_space", lambda _folder: None)
+    write_package([Part("cut.xml", "x", b"new")], tmp_path, None, lambda *_: None)
+    assert (tmp_path / "cut.xml").read_bytes() == b"new"
+    # 65 536 bytes are kept free besides.
+    monkeypatch.setattr("wexodos.turnover.write.free_space", lambda _folder: 65_536 + 3)
+    write_package([Part("cut.xml", "x", b"old")], tmp_path, None, lambda *_: None)
+    with pytest.raises(WriteError, match="KiB are needed"):
+        write_package([Part("cut.xml", "x", b"more")], tmp_path, None, lambda *_: None)
+    assert (tmp_path / "cut.xml").read_bytes() == b"old"

@@ -345,3 +345,10 @@ def test_a_clip_without_a_name_is_missed_by_its_kind() -> None:
     document = original(DRESSED, replace(clip("b", 50, 50, 300), name=""))
     back = edited(sent(document, "archive-otio"), b=lambda _: None)
     assert [one.item for one in home(document, back, "archive-otio").missing] == ["clip"]
+
+
+def test_fields_of_a_clip_come_back_and_what_was_written_there_stays() -> None:
+    whole = original(replace(DRESSED, metadata=(("scene", "4"), ("take", "2"))), clip("b", 50, 50, 300))
+    back = edited(sent(whole), a=lambda one: replace(one, metadata=(("take", "3"), ("grade", "warm"))))
+    found = home(whole, back)
+    assert item(found, "a").metadata == (("take", "3"), ("grade", "warm"), ("scene", "4"))

@@ -21,6 +21,8 @@ from wexodos.carryover.marking import markers
 from wexodos.carryover.motions import motion, sizing
 from wexodos.carryover.nesting import angles, nests
 from wexodos.carryover.plan import plan
+from wexodos.carryover.reference import reference
+from wexodos.carryover.sounding import made_for
 from wexodos.carryover.speeds import speeds
 from wexodos.carryover.tracks import empty_tracks, tracks
 from wexodos.compare import compare
@@ -66,6 +68,7 @@ from wexodos.settling.findings import Choices
 from wexodos.settling.options import Options
 from wexodos.settling.spells import MarkerSpelling, Spells, TitleSpelling
 from wexodos.settling.vocabulary import Remedy
+from wexodos.timing import Rate
 
 
 def spelling(told: Context, **changes: Any) -> Context:
@@ -1186,3 +1189,64 @@ def test_what_a_title_does_not_have_is_not_lost() -> None:
         TextRun("Kiln", align="left", color="#ffffffff"),
     )
     assert told.findings == []
+
+
+def test_only_styles_that_there_are_are_lost() -> None:
+    told = taking(context(), "titles", outline=False, shadow=False, underline=False)
+    run = TextRun("Kiln", underline=True)
+    only(told, run)
+    assert [(one.what, one.why) for one in told.findings] == [("style", "no underlines there")]
+
+
+@pytest.mark.parametrize(
+    ("name", "picture", "told"),
+    [
+        ("mixing-aaf-embedded", "", 0),  # none is wanted
+        ("mixing-aaf-embedded", "/nowhere/reference.mov", 1),
+        ("finishing-aaf", "/nowhere/reference.mov", 0),  # its pictures go themselves
+        ("mixing-omf", "/nowhere/reference.mov", 0),  # there is no way to link one
+    ],
+)
+def test_a_reference_picture_is_looked_for_only_where_it_is_wanted_and_can_go(
+    name: str, picture: str, told: int
+) -> None:
+    at = taking(context(name), "turnover", reference=picture)
+    work, _ = at_work(clip("a", 0, 40))
+    reference(at, work)
+    assert [(one.what, one.why) for one in at.findings] == [
+        ("reference picture", "/nowhere/reference.mov cannot be read as a picture")
+    ] * told
+    inner, _ = at_work(clip("a", 0, 40))
+    inner.prefix = "Fires › "
+    other = taking(context(name), "turnover", reference=picture)
+    reference(other, inner)
+    assert other.findings == []
+
+
+def test_what_happens_to_a_sound_is_said_at_its_earliest_use() -> None:
+    medium = Media(
+        "boom",
+        "Boom.wav",
+        "/gone/Boom.wav",
+        duration=2000,
+        rate=Rate(25),
+        sample_rate=48000,
+        channels=2,
+        audio=True,
+    )
+    uses = {"late": 300, "first": 20, "later": 90}
+    tracks = tuple(
+        Track("audio", (Item(key, key, at, 50, MediaUse("boom"), 2, sound=Sound((1,))),))
+        for key, at in uses.items()
+    )
+    cut = Sequence("s", "Cut", Rate(25), 0, sample_rate=48000, tracks=tracks)
+    document = Document("xmeml", "5", (cut,), (medium,))
+    found = made_for(document, cut, find_destination("mixing-omf"), lambda _: None, "")
+    ((finding),) = found.findings
+    assert (finding.what, finding.item_id, finding.track, finding.start, finding.minutes) == (
+        "sound",
+        "first",
+        "A2",
+        20,
+        1.0,
+    )

@@ -194,6 +194,11 @@ def test_backwards_the_frame_at_source_in_is_the_first_that_is_seen() -> None:
     (item,) = row(found)
     # Frame 500 is shown first: its end is the boundary 501; the last is frame 451, where the medium begins.
     assert found.media[0].start == 900_000 + 451 and item.source_in * 25 == 50
+    # What another event shows later in it does not move its beginning, what it shows earlier does.
+    for first, start in ((19, 451), (17, 425)):
+        later = line(2, f"{first}-{first + 1}", "2-3")
+        whole = events(line(1, "20-22", "0-2"), "M2   A001      -025.0                10:00:20:00", later)
+        assert whole.media[0].start == 900_000 + start
 
 
 # ---- transitions

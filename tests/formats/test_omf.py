@@ -16,6 +16,7 @@ from wexodos.formats import ReadError, read_bytes, read_file
 from wexodos.formats.omf import constants as c
 from wexodos.formats.omf import write
 from wexodos.formats.omf.container import read_container
+from wexodos.formats.omf.objects import Objects
 from wexodos.formats.spelling import Spelling
 from wexodos.model import Document
 
@@ -238,3 +239,65 @@ def test_damaged_copies_are_read_or_refused_in_one_sentence(
         path.write_bytes(data)
         with pytest.raises(ReadError):
             read_file(path)
+
+
+def boxed(order: str) -> Box:
+    box = Box(order)
+    head = box.new()
+    box.put(head, "OMFI:ObjID", "OMFI:ObjectTag", b"HEAD")
+    box.put(head, "OMFI:HEAD:ByteOrder", "OMFI:Int16", b"MM" if order == ">" else b"II")
+    return box
+
+
+def array(order: str, data: bytes) -> tuple[list[int], list[str]]:
+    """What is read of an array of references with these bytes, by the numbers of the objects, and what of it cannot be
+    read."""
+    box = boxed(order)
+    names = ("OMFI:ObjID", "OMFI:CPNT:TrackKind", "OMFI:SEQU:Sequence")
+    things = [box.new() for _ in range(3)]
+    for number, key in enumerate(things):
+        box.put(key, names[0], "OMFI:ObjectTag", b"CLSD")
+        box.long(key, names[1], number)
+    owner = box.new()
+    box.put(owner, names[0], "OMFI:ObjectTag", b"SEQU")
+    for number, key in enumerate(things):
+        data = data.replace(b"<%d>" % number, struct.pack(f"{order}I", key))
+    box.put(owner, names[2], "OMFI:ObjRefArray", data)
+    whole = box.done()
+    objects = Objects(read_container(whole, len(whole)))
+    held = objects.get(owner)
+    assert held is not None
+    found = held.references(names[2])
+    return [one.integer(names[1]) for one in found], [name for _, name in objects.damaged]
+
+
+@pytest.mark.parametrize("order", [">", "<"])
+def test_an_array_of_references_counts_in_two_bytes_or_four(order: str) -> None:
+    short, long = struct.Struct(f"{order}H").pack, struct.Struct(f"{order}I").pack
+    name = "OMFI:SEQU:Sequence"
+    assert array(order, short(2) + b"<0><2>") == ([0, 2], [])
+    assert array(order, long(2) + b"<0><2>") == ([0, 2], [])
+    assert array(order, long(1) + b"<1>") == ([1], [])
+    assert array(order, short(0)) == ([], [])
+    # More are counted than stand there; one leads nowhere; not even a count.
+    assert array(order, short(3) + b"<0><2>") == ([0, 2], [name])
+    assert array(order, short(2) + b"<0>" + long(4_000_000_000)) == ([0], [name])
+    assert array(order, b"\0") == ([], [name])
+
+
+@pytest.mark.parametrize(
+    ("numerator", "denominator", "value", "damaged"),
+    [(25, 1, 25, False), (0, 0, 0, False), (5, 0, None, True), (0, 4, 0, False)],
+)
+def test_a_rational_over_nought_is_nought_only_if_nought_is_on_top(
+    numerator: int, denominator: int, value: int | None, damaged: bool
+) -> None:
+    box = boxed(">")
+    owner = box.new()
+    box.put(owner, "OMFI:ObjID", "OMFI:ObjectTag", b"SEQU")
+    box.put(owner, "OMFI:CPNT:EditRate", "OMFI:ExactEditRate", struct.pack(">ii", numerator, denominator))
+    data = box.done()
+    objects = Objects(read_container(data, len(data)))
+    held = objects.get(owner)
+    assert held is not None and held.rational("OMFI:CPNT:EditRate") == value
+    assert bool(objects.damaged) is damaged

@@ -231,3 +231,81 @@ def test_black_and_words_of_track_xml() -> None:
 def test_a_clip_of_no_effect_is_plain() -> None:
     item = only(track(clipitem("")))
     assert (item.start, item.duration, item.source_in * 25, item.content) == (10, 50, 100, MediaUse("f"))
+
+
+# ---- what is off, kept or passed over
+
+
+@pytest.mark.parametrize(
+    ("switch", "on"),
+    [("", True), ('active="0"', False), ('enabled="0"', False), ('active="1" enabled="1"', True)],
+)
+def test_a_component_treated_on_its_own_is_off_by_either_switch(switch: str, on: bool) -> None:
+    clip = f"""<asset-clip ref="a" offset="3600s" duration="4s"><audio-channel-source srcCh="1" role="dialogue" {switch}/>
+        <audio-channel-source srcCh="2" role="music"/></asset-clip>"""
+    first, second = (track.items[0] for track in lane(clip).sequences[0].audio_tracks)
+    assert (first.sound.channels, second.sound.channels) == ((1,), (2,))  # type: ignore[union-attr]
+    assert (first.enabled, second.enabled) == (on, True)
+
+
+@pytest.mark.parametrize(("active", "on"), [("1", True), ("0", False)])
+def test_sound_inside_a_synchronised_clip_is_off_where_its_role_is(active: str, on: bool) -> None:
+    clip = f"""<sync-clip name="Wide" offset="3600s" duration="4s"><spine><asset-clip ref="a" offset="0s" duration="4s"
+        audioRole="dialogue"/></spine><sync-source sourceID="storyline"><audio-role-source role="dialogue" active="{active}"/>
+        </sync-source></sync-clip>"""
+    assert only(lane(clip), "audio").enabled is on
+
+
+def test_fields_of_ours_are_no_fields_of_the_clip() -> None:
+    clip = """<asset-clip ref="a" offset="3600s" duration="4s"><metadata><md key="scene" value="4"/>
+        <md key="wexodos.label" value="Ochre"/></metadata></asset-clip>"""
+    assert only(lane(clip)).metadata == (("scene", "4"),)
+
+
+def test_what_says_nothing_is_no_note() -> None:
+    found = track(clipitem(""), more="<oddment/><leftover>7</leftover>")
+    assert [note.where.rpartition("/")[2] for note in found.notes if note.code == "unread-element"] == [
+        "leftover"
+    ]
+    assert [raw.tag for raw in found.sequences[0].raw] == ["leftover"]
+
+
+def test_the_settings_of_a_graphic_layer_that_are_not_neutral_are_listed() -> None:
+    layer = effect("GraphicAndType", parameter("8", "100"), parameter("9", "40"), parameter("77", "5"))
+    item = only(
+        track(
+            clipitem(layer).replace(
+                "<name>A.mov</name>", "<name>Graphic</name><mediaSource>GraphicAndType</mediaSource>"
+            )
+        )
+    )
+    assert isinstance(item.content, Title)
+    assert [(one.name, one.value) for one in item.content.parameters] == [("9", "40"), ("77", "5")]
+
+
+def test_a_text_that_was_left_out_is_put_in_and_one_that_is_there_stays() -> None:
+    def layer(value: str) -> str:
+        return (
+            "<filter><effect><name>Kiln</name><effectid>GraphicAndType</effectid><parameter><parameterid>1</parameterid>"
+            f"<hash>h1</hash>{value}</parameter></effect></filter>"
+        )
+
+    graphic = "<name>Graphic</name><mediaSource>GraphicAndType</mediaSource>"
+
+    def texts(value: str) -> list[str]:
+        first = clipitem(layer("<value>AAAA</value>"), 10, 60).replace("<name>A.mov</name>", graphic)
+        second = clipitem(layer(value), 60, 110).replace("<name>A.mov</name>", graphic)
+        items = track(first + second).sequences[0].video_tracks[0].items
+        assert isinstance(items[1].content, Title)
+        whole = "".join(items[1].content.raw[0].text.split())
+        return [whole[whole.index("<hash>") :]]
+
+    assert "<value>AAAA</value>" in texts("")[0]
+    assert "<value>AAAA</value>" in texts("<value/>")[0]
+    assert "<value>BBBB</value>" in texts("<value>BBBB</value>")[0]
+
+
+def test_a_medium_without_a_name_has_that_of_its_file() -> None:
+    item = clipitem("").replace("<name>A.mov</name>", "<pathurl>file://localhost/k/D/A%20kiln.mov</pathurl>")
+    assert track(item).media[0].name == "A kiln.mov"
+    assert track(clipitem("").replace("<name>A.mov</name>", "")).media[0].name == "f"

@@ -231,6 +231,15 @@ def test_a_constant_speed_counts_in_retimed_frames_and_draws_its_line(
     assert flags == ["speedkfstart", "speedkfin", "speedkfout", "speedkfend"]
 
 
+def test_a_speed_from_the_first_frame_of_the_medium_needs_no_key_before_it() -> None:
+    item = track_item(clip(speed=Constant(2), source_in=0))
+    flags = [key[-1].tag for key in item.findall(".//parameter/keyframe")]
+    assert flags == ["speedkfin", "speedkfout", "speedkfend"]
+    # 400 frames at twice the speed are 200: one that shows them all needs no key behind it.
+    whole = track_item(clip(speed=Constant(2), source_in=0, duration=200))
+    assert [key[-1].tag for key in whole.findall(".//parameter/keyframe")] == ["speedkfin", "speedkfout"]
+
+
 def test_a_ramp_draws_its_points_and_a_freeze_is_a_still_frame() -> None:
     ramp = Variable((SpeedPoint(0, 4), SpeedPoint(20, 5), SpeedPoint(50, 8)))
     item = track_item(clip(speed=ramp, source_in=4))

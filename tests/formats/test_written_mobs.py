@@ -302,7 +302,52 @@ def test_fades_as_transitions_stand_over_filler() -> None:
     ]
 
 
+def test_fades_that_leave_no_room_are_no_transitions() -> None:
+    def ops(length: int, into: int, out: int, how: Spelling | None = None) -> list[object]:
+        item = heard("s", 10, length, Sound((1,), fade_in=Fade(into), fade_out=Fade(out)))
+        return [
+            row[0] for row in told(parts(item, how=how or Spelling(fades="transitions"), stated_duration=60))
+        ]
+
+    both = ["filler", "crossfade", "clip", "crossfade", "filler"]
+    assert ops(14, 8, 6) == both
+    assert ops(13, 8, 6) == ["filler", "clip", "filler"]
+    assert ops(14, 8, 6, Spelling(fades="clips")) == ["filler", "clip", "filler"]
+    assert ops(14, 0, 6) == ["filler", "clip", "crossfade", "filler"]
+
+
+def test_a_fade_beside_a_crossfade_has_no_place_of_its_own_and_the_other_side_has() -> None:
+    first = heard("a", 0, 20, Sound((1,), fade_in=Fade(4), fade_out=Fade(5)))
+    second = heard("b", 20, 20, Sound((1,), fade_in=Fade(3), fade_out=Fade(6)))
+    join = Transition("j", "", "audio-linear", 15, 10, 20)
+    made = told(parts(first, second, joins=(join,), how=Spelling(fades="transitions"), stated_duration=50))
+    assert [row[:2] for row in made] == [
+        ("filler", 4),
+        ("crossfade", 4),
+        ("clip", 25),
+        ("crossfade", 10),
+        ("clip", 25),
+        ("crossfade", 6),
+        ("filler", 16),
+    ]
+    # The crossfade reaches five frames into the first; with twelve and four more there is no room in twenty.
+    tight = replace(first, sound=Sound((1,), fade_in=Fade(12), fade_out=Fade(4)))
+    made = told(parts(tight, second, joins=(join,), how=Spelling(fades="transitions"), stated_duration=50))
+    assert [row[0] for row in made] == ["clip", "crossfade", "clip", "crossfade", "filler"]
+
+
 # ---- media, markers
+
+
+@pytest.mark.parametrize(("duration", "length"), [(None, 25 * 600), (75, 75)])
+def test_a_still_is_as_long_as_it_says_or_as_anybody_needs(duration: int | None, length: int) -> None:
+    still = replace(WIDE, still=True, duration=duration, reel=None, start=None)
+    sequence = Sequence("q", "Cut", PAL, 0, tracks=(Track("video", (clip("a", 0, 50, 0, still=True),)),))
+    file = mobs_of(Document("", "", (sequence,), (still,)), "q", Spelling())
+    sources = [
+        one for one in file.mobs.values() if one.descriptor is not None and one.descriptor.role == "file"
+    ]
+    assert [one.descriptor.length for one in sources] == [length]  # type: ignore[union-attr]
 
 
 def test_what_is_linked_has_a_master_a_file_and_a_reel() -> None:

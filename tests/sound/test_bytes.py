@@ -11,11 +11,13 @@ import pytest
 import soundfile
 
 from wexodos.model import Document, Media
+from wexodos.sound import locate
 from wexodos.sound.convert import packed, unpacked
 from wexodos.sound.decode import SoundError
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.locate import CHANNEL, Finder, together
 from wexodos.sound.peaks import peaks
+from wexodos.timing import Rate
 
 
 @pytest.mark.parametrize(
@@ -166,3 +168,56 @@ def test_waveforms_are_kept_and_a_spoilt_one_is_made_anew(
     np.save(kept, first[0])
     assert (peaks(tmp_path / "a.wav") == first).all()
     assert not list((tmp_path / "cache").rglob("*.part"))
+
+
+class Bare:
+    """A format with sound inside that has no head of its own."""
+
+    def __init__(self, data: bytes) -> None:
+        self.data = data
+
+    def stream(self, _file: Path, _key: str) -> io.BytesIO:
+        return io.BytesIO(self.data)
+
+
+@pytest.mark.parametrize(
+    ("duration", "frames"),
+    [
+        (None, 4000),  # nothing says how long it is: all that is there
+        (2, 3840),  # two frames of 25 at 48 kHz
+        (3, 4000),  # 5760 are said and 4000 there
+    ],
+)
+def test_bare_samples_get_a_head_and_are_as_long_as_the_medium(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, duration: int | None, frames: int
+) -> None:
+    data = np.arange(4000, dtype="<i2").tobytes()
+    monkeypatch.setattr(locate, "_inside", lambda _id: Bare(data))
+    medium = Media(
+        "m", "Boom 1.wav", None, "S1", 90_000, False, duration, Rate(25), sample_rate=48000, bit_depth=16
+    )
+    path = locate.unpacked(Path("x.omf"), "omf", "k", medium, tmp_path)
+    assert path == tmp_path / "Boom 1.wav"
+    read, rate = soundfile.read(path, dtype="int16")
+    assert rate == 48000 and read.tolist() == list(range(frames))
+    # A second one of this name stands beside it.
+    assert locate.unpacked(Path("x.omf"), "omf", "k", medium, tmp_path) == tmp_path / "Boom 1 2.wav"
+
+
+def test_sound_with_a_head_goes_out_as_it_stands(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for magic, suffix in ((b"RIFF", ".wav"), (b"FORM", ".aif")):
+        data = magic + bytes(range(200))
+        monkeypatch.setattr(locate, "_inside", lambda _id, data=data: Bare(data))
+        path = locate.unpacked(Path("x.aaf"), "aaf", "k", Media("m", "A/B: take?"), tmp_path)
+        assert path.name == f"A-B- take-{suffix}" and path.read_bytes() == data
+
+
+def test_bare_samples_of_which_nothing_is_said_are_refused(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(locate, "_inside", lambda _id: Bare(bytes(100)))
+    for bits, rate in ((None, 48000), (16, None), (12, 48000)):
+        with pytest.raises(SoundError, match="does not say how its samples are written"):
+            locate.unpacked(
+                Path("x.omf"), "omf", "k", Media("m", "A", sample_rate=rate, bit_depth=bits), tmp_path
+            )

@@ -10,6 +10,7 @@ import pytest
 from wexodos.model import (
     Constant,
     Document,
+    Generator,
     Item,
     Media,
     MediaUse,
@@ -200,3 +201,42 @@ def test_sound_of_two_media_of_one_name_has_two_names() -> None:
     document, sequence = cut(heard("a", 0, 50, 4), replace(heard("b", 50, 50, 4), content=MediaUse("two")))
     found = pieces(replace(document, media=(BOOM, other)), sequence, 48000, 1, False, lambda _: None)
     assert [one.name for one in found.pieces.values()] == ["Boom 1-001", "Boom 1-1-001"]
+
+
+def test_a_piece_to_the_end_of_its_medium_holds_whole_samples_and_all_that_is_used() -> None:
+    # 100 frames of 30000/1001 are 3.3366… s: 160 160 samples. At 47 950 there are 159 993.16…
+    medium = replace(BOOM, rate=NTSC, duration=100, start=None)
+    whole = made(heard("a", 0, 50, F(1, 10)), handles=30, media=medium, rate=NTSC)
+    assert stretches(whole) == [(0, 160_160, (1,))]
+    odd = made(heard("a", 0, 50, F(1, 10)), handles=30, samples=47_950, media=medium, rate=NTSC)
+    assert stretches(odd) == [(0, 159_993, (1,))]
+    # What is used up to the last part of a sample is there all the same.
+    used = made(heard("a", 0, 100, 0), handles=0, samples=47_950, media=medium, rate=NTSC)
+    assert stretches(used) == [(0, 159_994, (1,))]
+
+
+def test_sound_of_no_medium_stays_where_it_is() -> None:
+    tone = Item("t", "Tone", 100, 25, Generator("tone", "Tone"), sound=Sound((1,)))
+    found = made(heard("a", 0, 50, 4), tone)
+    assert next(item for item in found.document.sequences[0].items() if item.id == "t") is tone
+    assert len(found.pieces) == 1
+
+
+def test_media_of_one_name_are_told_apart_by_a_number_of_their_own() -> None:
+    other = replace(BOOM, id="b2", path="/k/two/Boom 1.wav")
+    third = replace(BOOM, id="b3", path="/k/three/Boom 1.wav")
+    items = tuple(
+        replace(heard(key, 60 * at, 50, 4), content=MediaUse(medium))
+        for at, (key, medium) in enumerate((("a", "boom"), ("b", "b2"), ("c", "b3")))
+    )
+    sequence = Sequence("s", "Cut", PAL, sample_rate=48000, tracks=(Track("audio", items),))
+    found = pieces(
+        Document("xmeml", "5", (sequence,), (BOOM, other, third)),
+        sequence,
+        48000,
+        F(0),
+        False,
+        lambda _: None,
+    )
+    names = [piece.name for piece in found.pieces.values()]
+    assert len(set(names)) == 3 and names[0] == "Boom 1-001"

@@ -3,28 +3,38 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 import pytest
 
-from tidy.test_steps import RATE, clip, document, run
+from tidy.test_steps import RATE, clip, document, nested, outer, run
 from wexodos.model import (
+    Constant,
     Curve,
+    Document,
     Ease,
     Fade,
     Item,
     Key,
     Marker,
     Motion,
+    Roll,
+    Sequence,
     Sound,
+    SpeedPoint,
+    TextRun,
+    Title,
     Track,
     Transition,
+    Variable,
     constant,
     curve,
 )
 from wexodos.tidy import STEPS, Chosen, TidyError, tidy
 from wexodos.tidy.ends import slate_words
 from wexodos.tidy.fitting import curve_through, level_through, sampled
+from wexodos.timing import Rate
 
 # ---- ends
 
@@ -281,3 +291,146 @@ def test_a_range_keeps_what_begins_in_it_and_its_last_frame() -> None:
     ]
     assert (cut.start, cut.duration) == (90_020, 60)
     assert [(one.start, one.name) for one in cut.markers] == [(0, "in"), (59, "last")]
+
+
+def test_a_range_reaches_from_in_to_out_and_a_marked_range_goes_with_it() -> None:
+    marked = document(Track("video", (clip("a", 0, 100),)), marked=(10, 60))
+    for asked, left in (
+        ({"from": "+20", "to": "+80"}, (0, 40)),  # 10–60 within 20–80 is 20–60
+        ({"from": "+5", "to": "+80"}, (5, 55)),
+        ({"from": "+5", "to": "+50"}, (5, 45)),
+        ({"from": "+10", "to": "+60"}, None),  # all that stays
+        ({"from": "+60", "to": "+80"}, None),  # nothing of it
+        ({"from": "+59", "to": "+80"}, (0, 1)),
+    ):
+        cut = run("range", marked, **asked).sequence
+        assert cut.marked == left, asked
+
+
+def test_the_whole_range_changes_nothing_and_a_frame_less_does() -> None:
+    whole = document(Track("video", (clip("a", 0, 100),)))
+    assert run("range", whole, **{"from": "+0", "to": "+100"}).effect == "nothing: the whole cut is kept"
+    for asked, length in (({"from": "+1", "to": "+100"}, 99), ({"from": "+0", "to": "+99"}, 99)):
+        assert run("range", whole, **asked).sequence.duration == length
+
+
+def test_words_that_roll_are_looked_at_where_a_range_cuts_them() -> None:
+    roll = Item("r", "Credits", 0, 80, Title((TextRun("Kiln"),), roll=Roll("up")), motion=Motion())
+    made = tidy(*document(Track("video", (roll,))), (Chosen("range", True, {"from": "+10", "to": "+60"}),))
+    outcome = made.steps[0].outcome
+    assert outcome is not None and outcome.touched is not None
+    assert (made.steps[0].unproven, made.steps[0].problem) == ([], "")
+
+
+# ---- nests
+
+
+def sounding(**more: object) -> Item:
+    return outer(sound=Sound((1, 2), **more))
+
+
+def only(whole: tuple[object, object]) -> Item:
+    made = run("unfold", whole)  # type: ignore[arg-type]
+    (item,) = made.sequence.items()
+    return item
+
+
+def test_a_nest_at_nought_leaves_levels_alone_and_one_at_a_decibel_does_not() -> None:
+    inside = (Track("audio", (clip("x", 0, 200, sound=Sound((1,), constant(-6.0))),)),)
+    assert only(nested(inside, sounding(level=constant(0.0)))).sound.level == constant(-6.0)  # type: ignore[union-attr]
+    assert only(nested(inside, sounding(level=constant(1.0)))).sound.level == constant(-5.0)  # type: ignore[union-attr]
+    fading = only(nested(inside, sounding(level=constant(0.0), fade_out=Fade(10))))
+    assert fading.sound is not None and fading.sound != Sound((1,), constant(-6.0))
+
+
+@pytest.mark.parametrize(
+    ("around", "inner", "first", "speed"),
+    [
+        (Fraction(2), Fraction(3), 100 + 15, Fraction(6)),
+        (Fraction(1, 2), Fraction(1), 100 + 5, Fraction(1, 2)),
+        (Fraction(-1), Fraction(1), 100 + 85, Fraction(-1)),
+    ],
+)
+def test_speeds_around_and_inside_multiply(
+    around: Fraction, inner: Fraction, first: int, speed: Fraction
+) -> None:
+    inside = (Track("video", (clip("a", 0, 300, speed=Constant(inner)),)),)
+    item = only(nested(inside, outer(into=85 if around < 0 else 5, speed=Constant(around))))
+    assert (item.start, item.duration, item.speed) == (10, 80, Constant(speed))
+    assert item.source_in * 25 == first
+
+
+def test_a_ramp_inside_a_nest_at_a_speed_is_drawn_in_its_frames() -> None:
+    ramp = Variable(
+        (SpeedPoint(0, Fraction(4)), SpeedPoint(100, Fraction(12)), SpeedPoint(300, Fraction(16)))
+    )
+    inside = (Track("video", (clip("a", 0, 300, speed=ramp),)),)
+    item = only(nested(inside, outer(speed=Constant(Fraction(2)))))
+    assert isinstance(item.speed, Variable)
+    # The nest begins at frame 5 and takes two of its frames for one.
+    assert [(point.time, point.source) for point in item.speed.points] == [
+        (Fraction(-5, 2), 4),
+        (Fraction(95, 2), 12),
+        (Fraction(295, 2), 16),
+    ]
+
+
+def test_a_nest_of_another_rate_at_normal_speed_keeps_time() -> None:
+    inside = (Track("video", (clip("a", 0, 300),)),)
+    item = only(nested(inside, outer(), rate=Rate(50)))
+    # 80 frames of 25 are 3.2 s; the nest begins 0.2 s in, which is its frame 10 of 50: the clip is at 4.2 s.
+    assert (item.start, item.duration) == (10, 80)
+    assert item.source_in == Fraction(100, 25) + Fraction(1, 5)
+
+
+def test_transitions_inside_move_with_the_nest_and_those_it_cuts_off_keep_it_whole() -> None:
+    join = Transition("j", "D", "dissolve", 40, 20, 50)
+    inside = (Track("video", (clip("a", 0, 50), clip("b", 50, 100, 1)), (join,)),)
+    made = run("unfold", nested(inside, outer()))
+    # The nest begins at 10 with its frame 5: everything is five frames later.
+    (moved,) = made.sequence.tracks[0].transitions
+    assert (moved.start, moved.duration, moved.cut) == (45, 20, 55)
+    assert [(one.id, one.start, one.end) for one in made.sequence.items()] == [("a", 10, 55), ("b", 55, 90)]
+    for into, whole in ((40, True), (41, False), (59, False), (60, True)):
+        kept = run("unfold", nested(inside, outer(into=into)))
+        assert ("1 nest unfolded" in kept.effect) is whole, into
+
+
+def test_markers_inside_a_slower_nest_are_longer_there() -> None:
+    marks = (Marker(30, 10, "smoke"), Marker(44, 0, "last"), Marker(45, 0, "out"))
+    item = only(
+        nested((Track("video", (clip("a", 0, 200, markers=marks),)),), outer(speed=Constant(Fraction(1, 2))))
+    )
+    # From frame 5 at half speed: 25 frames are 50, ten are twenty; frame 45 is the first behind the end.
+    assert [(one.start, one.duration, one.name) for one in item.markers] == [
+        (50, 20, "smoke"),
+        (78, 0, "last"),
+    ]
+
+
+def test_layers_of_nests_side_by_side_share_their_tracks() -> None:
+    layers = tuple(Track("video", (clip(f"l{n}", 0, 200, n),)) for n in range(3))
+    whole, cut = nested(layers, outer())
+    second = replace(outer(start=90), id="nest2")
+    cut = replace(cut, tracks=(replace(cut.tracks[0], items=(*cut.tracks[0].items, second)),))
+    made = run("unfold", (replace(whole, sequences=(cut, whole.sequences[1])), cut))
+    assert [len(track.items) for track in made.sequence.video_tracks] == [2, 2, 2]
+
+
+@pytest.mark.parametrize(
+    ("label", "drop", "made"),
+    [
+        ("10:00:00:00", True, True),  # a plain code goes as the cut goes
+        ("10:00:00;00", True, True),
+        ("10:00:00;00", False, True),
+        ("10:00:00:00", False, False),
+    ],
+)
+def test_a_code_with_a_semicolon_drops_and_a_plain_one_goes_as_the_cut(
+    label: str, drop: bool, made: bool
+) -> None:
+    rate = Rate(30000, 1001)
+    cut = Sequence("s", "Cut", rate, 0, drop, tracks=(Track("video", (clip("a", 0, 50),)),))
+    found = run("start", (Document("xmeml", "5", (cut,), ()), cut), start=label).sequence
+    assert found.drop_frame is made
+    assert str(found.timecode(0)) == label.replace(":00:00:00", ":00:00;00" if made else ":00:00:00")

@@ -73,25 +73,29 @@ def test_all_are_carried_over_and_one_bad_file_stops_nothing(
     (tree / "a" / "bad.edl").write_text("TITLE: nothing\n")
 
 
+@pytest.mark.parametrize("deadly", ["list.edl", "cut.otio", "Kiln Night.xml"])
 def test_a_file_that_ends_its_process_is_given_up_and_the_others_go_on(
-    tree: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    tree: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, deadly: str
 ) -> None:
     from wexodos.carryover import Options
     from wexodos.destinations import find_destination
     from wexodos.turnover import batch as module
 
     monkeypatch.setattr(module, "one_file", _deadly)
+    monkeypatch.setenv("WEXODOS_TEST_DEADLY", deadly)
     rows = module.batch(
         tree, find_destination("archive-otio"), "archive-otio", tmp_path, Options(), 2, lambda *_: None
     )
-    assert {row["file"]: row["status"] for row in rows if row["status"] != "done"} == {"list.edl": "fault"}
-    assert len(rows) == 7
+    assert {row["file"]: row["status"] for row in rows if row["status"] != "done"} == {
+        next(name for name in (row["file"] for row in rows) if name.endswith(deadly)): "fault"
+    }
+    assert len({row["file"] for row in rows}) == len(rows) == 7
 
 
 def _deadly(task: object) -> dict[str, object]:
     import os
 
-    if str(getattr(task, "source", "")).endswith("list.edl"):
+    if str(getattr(task, "source", "")).endswith(os.environ["WEXODOS_TEST_DEADLY"]):
         os._exit(9)
     return {"status": "done", "said": "", "files": []}
 

@@ -101,7 +101,7 @@ class _Walk:
             elif self.a is not self.b and isinstance(one.item.content, MediaUse):
                 # The same item may use another medium under the same id.
                 self.found.extend(media(self.a, one, self.b, one.item.content))
-            self._inside(here if not top else None, one.item, other.item)
+            self._inside(here if not top else None, one, other.item)
         self.found.extend(transitions(first, second))
         self.found.extend(markers(first, second))
         if top:
@@ -138,8 +138,9 @@ class _Walk:
             item.id for nested in self.a.reachable(first) for item in nested.items() if item.id not in own
         )
 
-    def _inside(self, here: tuple[str, str] | None, one: Item, other: Item) -> None:
+    def _inside(self, here: tuple[str, str] | None, placed: Placed, other: Item) -> None:
         """The sequences that two items that belong together are made of."""
+        one = placed.item
         inner_a, inner_b = one.content, other.content
         pairs: list[tuple[str, str]] = []
         if isinstance(inner_a, NestedUse) and isinstance(inner_b, NestedUse):
@@ -153,6 +154,21 @@ class _Walk:
             if nest_a is not None and nest_b is not None:
                 self.doubtful.use(nest_a.id, nest_b.id, here, one.id, other.id)
                 self.sequences(nest_a, nest_b)
+            elif nest_a is not nest_b:
+                before, after = (nest.name if nest is not None else "missing" for nest in (nest_a, nest_b))
+                self.found.append(
+                    Difference(
+                        "changed",
+                        Aspect.NEST,
+                        name_of(one),
+                        one.id,
+                        placed.track,
+                        one.start,
+                        one.end,
+                        before,
+                        after,
+                    )
+                )
 
     def unfolded(self, first: Sequence) -> None:
         """Pair the insides of a nest that is gone with items of the same id that stand in the open (or the

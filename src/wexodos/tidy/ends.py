@@ -195,9 +195,7 @@ def start_timecode(document: Document, sequence: Sequence, values: Values) -> Ou
         code = Timecode.parse(label, sequence.rate, sequence.drop_frame if ";" not in label else None)
     except TimecodeError as error:
         raise TidyError(f"start timecode: {error}") from None
-    made = replace(
-        sequence, start=code.frames, drop_frame=code.drop_frame or (sequence.drop_frame and ";" not in label)
-    )
+    made = replace(sequence, start=code.frames, drop_frame=code.drop_frame)
     if made == sequence:
         return Outcome(document, sequence, f"starts at {sequence.timecode(0)} already")
     line = Line(
