@@ -6,7 +6,7 @@ from collections.abc import Callable
 from fractions import Fraction
 
 from wexodos.evaluate.geometry import Raster, fit_factor
-from wexodos.formats.build_xml import Element, add, kept
+from wexodos.formats.build_xml import Element, add, clean, kept, stamp
 from wexodos.formats.errors import WriteError
 from wexodos.formats.paths import url_of
 from wexodos.formats.strangers import put_back
@@ -18,6 +18,7 @@ from wexodos.formats.xmeml.units import MAX_GAIN, gain_of_db, number, unmistakab
 from wexodos.formats.xmeml.write_parts import (
     Spelled,
     boolean,
+    curve_parameter,
     effect_element,
     parameter,
     value_element,
@@ -226,11 +227,15 @@ class ItemWriter:
         for marker in item.markers if key == item.id else ():
             write_marker(element, marker, begin)
         for member in group:
-            link = add(element, "link")
-            add(link, "linkclipref", member.id)
-            add(link, "mediatype", member.medium)
-            add(link, "trackindex", member.track)
-            add(link, "clipindex", member.index)
+            link = stamp(
+                element,
+                "link",
+                ("linkclipref", None),
+                ("mediatype", member.medium),
+                ("trackindex", member.track),
+                ("clipindex", None),
+            )
+            link[0].text, link[3].text = clean(member.id), str(member.index)
             if (
                 member.channel is not None
                 and len(member.item.sound.channels if member.item.sound else ()) > 1
@@ -450,13 +455,7 @@ class ItemWriter:
         low: object,
         high: object,
     ) -> None:
-        element = add(effect, "parameter")
-        add(element, "parameterid", key)
-        add(element, "name", name)
-        if low is not None:
-            add(element, "valuemin", low)
-            add(element, "valuemax", high)
-        value_element(element, spell(curve.still))
+        element = curve_parameter(effect, key, name, spell(curve.still), low, high)
         for one in curve.keys:
             frame = add(element, "keyframe")
             add(frame, "when", number(float(begin + self._exact_own(one.time, rate))))

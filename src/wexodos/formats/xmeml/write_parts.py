@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from wexodos.formats.build_xml import Element, add
+from wexodos.formats.build_xml import Element, add, clean, stamp
 from wexodos.formats.xmeml.tables import PIXEL_ASPECTS
 from wexodos.formats.xmeml.units import number
 from wexodos.model import Item, Marker
@@ -25,14 +25,15 @@ class Spelled:
     index: int = 0
 
 
+_ACROSS_DOWN = (("horiz", None), ("vert", None))
+
+
 def boolean(value: bool) -> str:
     return "TRUE" if value else "FALSE"
 
 
 def write_rate(parent: Element, rate: Rate) -> None:
-    element = add(parent, "rate")
-    add(element, "timebase", rate.nominal)
-    add(element, "ntsc", boolean(rate.ntsc))
+    stamp(parent, "rate", ("timebase", rate.nominal), ("ntsc", boolean(rate.ntsc)))
 
 
 def write_timecode(parent: Element, frame: int, rate: Rate, drop: bool, reel: str | None = None) -> None:
@@ -79,28 +80,38 @@ def write_color(element: Element, color: str) -> None:
 def parameter(
     effect: Element, key: str, name: str, value: object, low: object = None, high: object = None
 ) -> Element:
-    element = add(effect, "parameter")
-    add(element, "parameterid", key)
-    add(element, "name", name)
-    if low is not None:
-        add(element, "valuemin", low)
-        add(element, "valuemax", high)
-    add(element, "value", value)
+    limits = (("valuemin", low), ("valuemax", high)) if low is not None else ()
+    element = stamp(effect, "parameter", ("parameterid", key), ("name", name), *limits, ("value", None))
+    element[-1].text = clean(str(value))
+    return element
+
+
+def curve_parameter(
+    effect: Element, key: str, name: str, value: Vector, low: object = None, high: object = None
+) -> Element:
+    """A parameter of one number, or of two that count across and down."""
+    if len(value) == 1:
+        return parameter(effect, key, name, number(value[0]), low, high)
+    limits = (("valuemin", low), ("valuemax", high)) if low is not None else ()
+    element = stamp(
+        effect, "parameter", ("parameterid", key), ("name", name), *limits, ("value", _ACROSS_DOWN)
+    )
+    across, down = element[-1]
+    across.text, down.text = number(value[0]), number(value[1])
     return element
 
 
 def effect_element(parent: Element, name: str, key: str, category: str, kind: str, medium: str) -> Element:
     """An ``effect`` with the five fields every one of them has."""
-    effect = add(parent, "effect")
-    for tag, text in (
+    return stamp(
+        parent,
+        "effect",
         ("name", name),
         ("effectid", key),
         ("effectcategory", category),
         ("effecttype", kind),
         ("mediatype", medium),
-    ):
-        add(effect, tag, text)
-    return effect
+    )
 
 
 def color_parameter(effect: Element, key: str, name: str, color: str) -> None:
