@@ -6,7 +6,7 @@ from fractions import Fraction as F
 
 import pytest
 
-from wexodos.formats import ReadError, read_bytes
+from wexodos.formats import FORMATS, ReadError, read_bytes
 from wexodos.formats.edl.lines import Code, code_of, read_lists
 from wexodos.model import Constant, Document, Item
 from wexodos.timing import Rate
@@ -288,3 +288,94 @@ def test_stills_and_comments() -> None:
     )
     (item,) = row(found)
     assert item.still and item.note == "hot; too hot" and found.media[0].still
+
+
+# ---- found in lists of others
+
+
+def test_a_dissolve_as_long_as_what_comes_in_leaves_both_to_be_seen() -> None:
+    # What goes out is seen in the dissolve only, and so is what comes in: two seconds from A001 to B001.
+    text = (
+        "001  A001  V  C  10:00:00:00 10:00:00:00 01:00:00:00 01:00:00:00",
+        "001  B001  V  D 050 10:00:10:00 10:00:12:00 01:00:00:00 01:00:02:00",
+    )
+    found = events(*text)
+    assert [(one.name, one.start, one.duration) for one in row(found)] == [("A001", 0, 25), ("B001", 25, 25)]
+    # Both play from where their codes say: B001 is a second in at the cut.
+    media = {one.id: one for one in found.media}
+    first, second = (media[one.content.media].start + one.source_in * 25 for one in row(found))  # type: ignore
+    assert (first, second) == (900_000, 900_275)
+    (join,) = (one for one in found.sequences[0].video_tracks[0].transitions if one.start < 1400)
+    assert (join.start, join.duration, join.cut) == (0, 50, 25)
+    # Where what comes in lasts longer, the cut stands at the end of the dissolve.
+    longer = text[1].replace("10:00:12:00", "10:00:13:00").replace("01:00:02:00", "01:00:03:00")
+    assert [(one.name, one.start, one.duration) for one in row(events(text[0], longer))] == [
+        ("A001", 0, 50),
+        ("B001", 50, 25),
+    ]
+
+
+def test_an_event_that_goes_on_with_a_dissolve_of_its_length_is_one_clip_and_said() -> None:
+    found = events(
+        line(1, "0-2", "0-2"),
+        "002  A001  V  C  10:00:02:00 10:00:02:00 01:00:02:00 01:00:02:00",
+        "002  B001  V  D 025 10:00:10:00 10:00:11:00 01:00:02:00 01:00:03:00",
+        line(3, "11-13", "3-5", reel="B001"),
+    )
+    assert [(one.name, one.start, one.duration) for one in row(found)] == [("A001", 0, 50), ("B001", 50, 75)]
+    assert [one[:2] for one in notes(found)] == [("through-edit", "003")]
+    # A match cut after anything else stays a cut.
+    cut = events(line(1, "0-2", "0-2"), line(2, "2-4", "2-4"))
+    assert [(one.start, one.duration) for one in row(cut)] == [(0, 50), (50, 50)] and notes(cut) == []
+
+
+@pytest.mark.parametrize(
+    ("head", "source", "record", "drops", "start"),
+    [
+        # Nothing is marked: the source side goes by the mode it stands under.
+        ("DROP FRAME", "10:00:00:00", "01:00:00:00", True, 1_078_920),
+        ("NON-DROP FRAME", "10:00:00:00", "01:00:00:00", False, 1_080_000),
+        # A list that marks codes that drop means the others not to.
+        ("DROP FRAME", "10:00:00:00", "01:00:00;00", False, 1_080_000),
+        ("DROP FRAME", "10:00:00;00", "01:00:00;00", True, 1_078_920),
+        ("NON-DROP FRAME", "10:00:00;00", "01:00:00:00", True, 1_078_920),
+        ("DROP FRAME\nFCM: NON-DROP FRAME", "10:00:00:00", "01:00:00:00", False, 1_080_000),
+    ],
+)
+def test_sources_and_record_count_each_by_themselves(
+    head: str, source: str, record: str, drops: bool, start: int
+) -> None:
+    # Ten hours are 108 000 frames an hour, less 108 an hour where labels are left out.
+    end, out = f"{source[:6]}01{source[8:]}", f"{record[:6]}01{record[8:]}"
+    text = f"TITLE: K\nFCM: {head}\n* FRAME RATE: 29.97\n\n001  A001  V  C  {source} {end} {record} {out}\n"
+    found = read_bytes(text.encode())
+    assert (found.media[0].start, found.media[0].drop_frame) == (start, drops)
+    counts = ";" in record or head.startswith("DROP")
+    assert (found.sequences[0].drop_frame, found.sequences[0].start) == (
+        counts,
+        107_892 if counts else 108_000,
+    )
+
+
+def test_modes_are_written_where_they_change_and_come_back() -> None:
+    text = """TITLE: K
+FCM: DROP FRAME
+* FRAME RATE: 29.97
+
+001  A001  V  C  10:00:00;00 10:00:01;00 01:00:00;00 01:00:01;00
+002  B001  V  C  10:00:00:00 10:00:01:00 01:00:01;00 01:00:02;00
+003  C001  V  C  10:00:00:00 10:00:01:00 01:00:02;00 01:00:03;00
+004  D001  V  C  10:00:00;00 10:00:01;00 01:00:03;00 01:00:04;00
+"""
+    first = read_bytes(text.encode())
+    written = FORMATS["edl"].write(first, first.sequences[0].id, "CMX3600", None).decode()
+    body = [one.split()[1] for one in written.splitlines() if one.startswith("FCM:") or one[:3].isdigit()]
+    assert body == ["DROP", "A001", "NON-DROP", "B001", "C001", "DROP", "D001"]
+    again = read_bytes(written.encode())
+    assert [(one.reel, one.start, one.drop_frame) for one in again.media] == [
+        ("A001", 1_078_920, True),
+        ("B001", 1_080_000, False),
+        ("C001", 1_080_000, False),
+        ("D001", 1_078_920, True),
+    ]
+    assert (again.sequences[0].drop_frame, again.sequences[0].start) == (True, 107_892)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from wexodos.formats.errors import ReadError
 from wexodos.timing import Rate
@@ -65,7 +65,13 @@ class List:
     events: list[Event] = field(default_factory=list)
     other: list[str] = field(default_factory=list)
     reels: dict[str, str] = field(default_factory=dict)
-    drop: bool = False
+    mode: bool | None = None
+
+    @property
+    def drop(self) -> bool:
+        """Whether the record side counts drop frame: one of its codes says so, or the first mode named."""
+        marked = any(code.drop for event in self.events for line in event.lines for code in line.codes[2:])
+        return marked or bool(self.mode)
 
 
 def code_of(text: str) -> Code | None:
@@ -79,7 +85,7 @@ def code_of(text: str) -> Code | None:
 def read_lists(text: str) -> list[List]:
     """The lists of a file: a new one begins at every title after events. Raises ``ReadError``."""
     found: list[List] = [List()]
-    drop = False
+    drop, modes = False, 0
     rows = text.replace("\r\n", "\n").replace("\r", "\n").replace("\x1a", "").split("\n")
     if len(rows) > MOST_LINES:
         raise ReadError("the list has too many lines")
@@ -98,9 +104,10 @@ def read_lists(text: str) -> list[List]:
             current.title = current.title or line[6:].strip()
         elif upper.startswith("FCM:"):
             drop = "NON" not in upper
-            current.drop = current.drop or drop
+            current.mode = drop if current.mode is None else current.mode
+            modes += 1
         elif words[0].isdigit() and len(words) >= 8:
-            _event(current, words, drop, row)
+            _event(current, words, drop, row - modes)
         elif upper.startswith("M2 ") and current.events:
             _speed(current.events[-1], words)
         elif words[0].upper() == "AUD" and current.events:
@@ -111,7 +118,26 @@ def read_lists(text: str) -> list[List]:
             _comment(current, line[1:].strip() if line.startswith("*") else line)
         else:
             current.other.append(line[:200])
+    for one in found:
+        _settle(one)
     return [one for one in found if one.title or one.events]
+
+
+def _settle(one: List) -> None:
+    """Say of every code how it counts. A list that marks codes that drop means the others not to; in one that
+    marks none, the source side goes by the mode its event stands under, the record side by one for all."""
+    lines = [line for event in one.events for line in event.lines]
+    marked = any(code.drop for line in lines for code in line.codes)
+    record = one.drop
+    for line in lines:
+        source = False if marked else line.drop
+        start, end, into, out = line.codes
+        line.codes = (
+            replace(start, drop=bool(start.drop or source)),
+            replace(end, drop=bool(end.drop or source)),
+            replace(into, drop=record),
+            replace(out, drop=record),
+        )
 
 
 def _event(current: List, words: list[str], drop: bool, row: int) -> None:

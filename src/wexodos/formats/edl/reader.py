@@ -99,6 +99,16 @@ class _Piece:
     join: tuple[str, int, int] | None = None
     outgoing: tuple[str, int, str, str] | None = None
 
+    def follows(self, before: _Piece) -> bool:
+        """Whether it goes on where another ends, in the cut and in its source, at normal speed."""
+        return (
+            self.join is None
+            and self.reel == before.reel
+            and self.start == before.end
+            and self.speed == before.speed == 1
+            and self.source == before.source + before.end - before.start
+        )
+
 
 class _Reader:
     def __init__(self, found: list[List]) -> None:
@@ -323,7 +333,7 @@ class _Reader:
                 )
             )
         reel = reels.get(line.reel, line.reel)
-        drop = line.drop if line.codes[0].drop is None else line.codes[0].drop
+        drop = bool(line.codes[0].drop)
         picture, channels = _channels(line.channel, event.channels)
         number = int(place.group(2)) if place else 1
         if picture:
@@ -340,7 +350,7 @@ class _Reader:
         chosen: str | None = None
         for reel, said, code in event.speeds:
             same = reel.upper() == line.reel.upper()[: len(reel)] if reel else False
-            near = code is not None and code.frames(self.rate, line.drop) == source
+            near = code is not None and code.frames(self.rate, bool(line.codes[0].drop)) == source
             if len(event.lines) == 1 or near or (same and chosen is None):
                 chosen = said
         if chosen is None:
@@ -377,7 +387,8 @@ class _Reader:
                     items.append(replace(last, duration=exact(start - last.start)))
             black = piece.reel.upper() in BLACK
             if piece.join is not None and piece.join[1] > 0:
-                made = self._transition(piece, start, end, items, zero, kind, key, number)
+                after = pieces[number + 1] if number + 1 < len(pieces) else None
+                made = self._transition(piece, after, start, end, items, kind, f"{key}.{number}")
                 if made is not None:
                     join, shift = made
                     joins.append(join)
@@ -393,6 +404,7 @@ class _Reader:
                 and _continues(last_item, item, self.rate, joins, pieces[number - 1])
             ):
                 items[-1] = replace(last_item, duration=exact(last_item.duration + item.duration))
+                self._through(piece)
             else:
                 items.append(item)
         return items, joins
@@ -400,16 +412,15 @@ class _Reader:
     def _transition(
         self,
         piece: _Piece,
+        after: _Piece | None,
         start: int,
         end: int,
         items: list[Item],
-        zero: int,
         kind: str,
         key: str,
-        number: int,
     ) -> tuple[Transition, int] | None:
         """A transition that begins on the edit; where what goes out is seen in it only, its cut is put to its
-        end."""
+        end, or to its middle where what comes in ends with it."""
         assert piece.join is not None
         word, length, pattern = piece.join
         length = min(length, end - start)
@@ -419,10 +430,12 @@ class _Reader:
             reel, source, name, file = piece.outgoing
             continues = last is not None and _source_end(last, self.rate) == source
             same = last is not None and self._reel_of(last) == reel.upper()
-            if not continues and not same:
+            goes_on = after if after is not None and after.follows(piece) else None
+            until = length if length < end - start or goes_on is not None else length // 2
+            if not continues and not same and until:
                 shown = replace(
                     piece,
-                    end=piece.start + length,
+                    end=piece.start + until,
                     reel=reel,
                     source=source,
                     speed=1,
@@ -432,11 +445,13 @@ class _Reader:
                     outgoing=None,
                     event=Event(piece.event.lines[:1]),
                 )
-                items.append(self._item(shown, start, start + length, kind, f"{key}.{number}o"))
-                shift = length
+                items.append(self._item(shown, start, start + until, kind, f"{key}o"))
+                shift = until
+                if goes_on is not None and until == end - start:
+                    self._through(goes_on)
         sound = kind == "audio"
         made = Transition(
-            f"{key}.t{number}",
+            f"{key}t",
             "Dissolve" if word == "dissolve" else "Wipe",
             "audio-linear" if sound else word.partition("-")[0],
             start,
@@ -450,6 +465,16 @@ class _Reader:
             "",
         )
         return replace(made, name=effect or made.name), shift
+
+    def _through(self, piece: _Piece) -> None:
+        self.notes.append(
+            Note(
+                "info",
+                "through-edit",
+                piece.event.lines[-1].number,
+                "it goes on with the event before it, which lasts as long as its transition: one clip",
+            )
+        )
 
     def _reel_of(self, item: Item) -> str:
         media = next(

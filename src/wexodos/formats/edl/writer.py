@@ -28,6 +28,7 @@ from wexodos.model import (
 from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
 LINE = "\r\n"
+_MODES = {True: "DROP FRAME", False: "NON-DROP FRAME"}
 REEL = 8
 NAME_LENGTH, TRACK_LENGTH, MARKER_LENGTH = 63, 31, 1000
 """The most letters of names and of the words of a marker: what other formats of plain letters hold too."""
@@ -70,7 +71,6 @@ class _Writer:
         rows: list[str] = []
         sequence = self.sequence
         title = plain(sequence.name, 70) or "Sequence"
-        drop = "DROP FRAME" if sequence.drop_frame else "NON-DROP FRAME"
         for label, track in sequence.labelled_tracks():
             if not track.items:
                 continue
@@ -79,7 +79,7 @@ class _Writer:
                 part = events[place : place + self.how.most_events]
                 rows += [
                     f"TITLE:   {title}",
-                    f"FCM: {drop}",
+                    f"FCM: {_MODES[sequence.drop_frame]}",
                     "",
                     f"* TRACK: {label}",
                     f"* FRAME RATE: {sequence.rate}",
@@ -97,8 +97,14 @@ class _Writer:
                     if one.name
                 ]
                 rows.append("")
+                mode: bool | None = sequence.drop_frame
                 for number, event in enumerate(part, 1):
-                    rows += [line.replace("\x00", f"{number:03d}") for line in event]
+                    for line in event:
+                        counted = _mode(line) if sequence.rate.nominal % 30 == 0 else None
+                        if counted not in (None, mode):
+                            rows.append(f"FCM: {_MODES[bool(counted)]}")
+                            mode = counted
+                        rows.append(line.replace("\x00", f"{number:03d}"))
                 rows.append("")
         if not rows:
             raise WriteError(
@@ -276,6 +282,12 @@ class _Writer:
     def _marker(self, one: Marker) -> str:
         words = _flat(one.name) + (f" | {_flat(one.comment)}" if one.comment else "")
         return f"* LOC: {self._record(ceil(one.start))} {color_word(one.color):<7} {words}".rstrip()
+
+
+def _mode(line: str) -> bool | None:
+    """Whether the source side of an event's line counts drop frame; None for other lines and for black."""
+    words = line.split()
+    return ";" in words[-4] if line.startswith("\x00") and words[1] != "BL" else None
 
 
 def source_zero(media: Media, rate: Rate) -> Exact:
