@@ -257,6 +257,34 @@ def test_stacked_pictures_share_one_slot_and_sizes_add_up(maker: Maker) -> None:
     assert [one.start for one in found.sequences[0].video_tracks[1].items] == [100]
 
 
+@pytest.mark.parametrize("wrapped", [0, 1, 2])
+def test_what_lies_below_is_no_clip_even_in_a_row_of_its_own(maker: Maker, wrapped: int) -> None:
+    # A picture in picture: the background first, then what the effect acts on, each perhaps in a row of one.
+    rate = R(25, 1)
+    wide, inset = maker.picture("A.mov", None, "A001", 0, 800), maker.picture("B.mov", None, "B001", 0, 800)
+    gap = maker.file.create.ScopeReference(media_kind="picture", length=50)
+    gap["RelativeScope"].value, gap["RelativeSlot"].value = 0, 1
+    below, front = gap, maker.clip("picture", inset, 1, 20, 50)
+    for _ in range(wrapped):
+        below, front = maker.row("picture", below), maker.row("picture", front)
+    moved = maker.operation("scale", 50, [below, front], scale_x=R(1, 2), scale_y=R(1, 2))
+    moved = maker.operation("position", 50, [moved], position_x=R(1, 4), position_y=R(0, 1))
+    scope = maker.file.create.NestedScope(media_kind="picture", length=50)
+    scope["Slots"].value = [
+        maker.row("picture", maker.clip("picture", wide, 1, 0, 50)),
+        maker.row("picture", moved),
+    ]
+    found = top(maker, maker.slot(2, rate, scope))
+    one, two = found.sequences[0].video_tracks
+    assert [found.media_by_id[item.content.media].name for item in (*one.items, *two.items)] == [
+        "A.mov",
+        "B.mov",
+    ]  # type: ignore
+    front_state = state_at(Evaluator(found), found.sequences[0], 10)["picture"][-1]
+    assert (front_state["center"], front_state["size"]) == ([960 + 240, 540], [960, 540])
+    assert two.items[0].source_in == Fraction(20, 25)
+
+
 def test_effects_nobody_knows_are_kept_by_name_and_the_clip_plays_on(maker: Maker) -> None:
     wide = maker.picture("A.mov", None, "A001", 0, 800)
     auid = AUID("7f0c2d11-0000-4c11-9d11-aaaaaaaaaaaa")

@@ -14,7 +14,7 @@ from wexodos.formats.mobs.rows import clips_in, length_of
 from wexodos.formats.mobs.sources import FINE, _code
 from wexodos.formats.mobs.untaken import untaken
 from wexodos.formats.mobs.unwrapping import gain_curve as level_curve_of
-from wexodos.formats.mobs.unwrapping import joined_levels, pan_curve, unknown_effect
+from wexodos.formats.mobs.unwrapping import joined_levels, main_input, pan_curve, unknown_effect
 from wexodos.formats.taken import listed
 from wexodos.model import (
     Curve,
@@ -209,13 +209,11 @@ class _Reader:
     ) -> list[Track]:
         segment = slot.segment
         over: list[Effect] = []
-        while (
-            isinstance(segment, tree.Operation)
-            and segment.inputs
-            and isinstance(segment.inputs[0], tree.NestedScope | tree.Sequence)
+        while isinstance(segment, tree.Operation) and isinstance(
+            inner := main_input(segment), tree.NestedScope | tree.Sequence
         ):
             over.append(unknown_effect(segment))
-            segment = segment.inputs[0]
+            segment = inner
         rows = segment.slots if isinstance(segment, tree.NestedScope) else [segment]
         tracks = []
         for level, row in enumerate(rows, 1):

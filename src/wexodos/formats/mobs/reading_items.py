@@ -312,7 +312,7 @@ class Rows:
         if isinstance(segment, tree.NestedScope):
             rows = segment.slots
         elif isinstance(segment, tree.Operation):
-            rows = [one for one in segment.inputs if not isinstance(one, tree.ScopeReference)]
+            rows = [one for one in segment.inputs if isinstance(one, tree.Filler) or not tree.nothing(one)]
         elif isinstance(segment, tree.Sequence):
             rows = [segment]
         if not rows or key.count("/") > DEEPEST:

@@ -24,7 +24,7 @@ class Element:
 
     @property
     def nothing(self) -> bool:
-        return isinstance(self.segment, tree.Filler | tree.ScopeReference)
+        return tree.nothing(self.segment)
 
 
 def elements(segment: tree.Segment) -> list[Element]:
@@ -53,12 +53,10 @@ def length_of(segment: tree.Segment) -> Exact:
     """The length of a track: the components are believed over what a sequence says of itself."""
     if isinstance(segment, tree.NestedScope):
         return max((length_of(one) for one in segment.slots), default=0)
-    if (
-        isinstance(segment, tree.Operation)
-        and segment.inputs
-        and isinstance(segment.inputs[0], tree.Sequence | tree.NestedScope)
-    ):
-        return length_of(segment.inputs[0])
+    if isinstance(segment, tree.Operation):
+        inner = next((one for one in segment.inputs if not tree.nothing(one)), None)
+        if isinstance(inner, tree.Sequence | tree.NestedScope):
+            return length_of(inner)
     if isinstance(segment, tree.Sequence):
         return max(
             0, sum(-one.length if isinstance(one, tree.Transition) else one.length for one in segment.parts)

@@ -251,3 +251,10 @@ def inside(segment: Segment) -> Iterator[Segment]:
         yield from segment.alternates
     elif isinstance(segment, Group):
         yield from segment.choices
+
+
+def nothing(segment: Segment, deepest: int = 20) -> bool:
+    """Whether a segment holds nothing of its own: a filler, what lies below, or a row of such."""
+    if isinstance(segment, Sequence):
+        return deepest > 0 and bool(segment.parts) and all(nothing(one, deepest - 1) for one in segment.parts)
+    return isinstance(segment, Filler | ScopeReference)

@@ -84,11 +84,11 @@ def main_input(operation: tree.Operation) -> tree.Segment | None:
     """The input an effect acts on: the first that is neither a filler nor what lies below."""
     if not operation.inputs:
         return None
-    real = [one for one in operation.inputs if not isinstance(one, tree.ScopeReference | tree.Filler)]
+    real = [one for one in operation.inputs if not tree.nothing(one)]
     if (
         len(real) > 1
         and 0 < operation.bypass <= len(operation.inputs)
-        and operation.inputs[operation.bypass - 1] in real
+        and not tree.nothing(operation.inputs[operation.bypass - 1])
     ):
         return operation.inputs[operation.bypass - 1]
     return real[0] if real else operation.inputs[0]
