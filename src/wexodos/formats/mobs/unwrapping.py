@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from fractions import Fraction
+from typing import TypeAlias
 
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.operations import curve_of, level_of
@@ -198,26 +199,33 @@ def speed_of(operation: tree.Operation, start: Exact, rate: Rate, own: Rate) -> 
 
     ``start`` is the start of its input in units of ``rate``, in which the warp counts too; ``own`` is the
     rate of the sequence. The order of trust: an offset map that was drawn, one that was sampled from a speed
-    map, a still speed, the ratio.
+    map, a still speed, the ratio. A map whose times can be read in no way that uses as much of the source as
+    is there was drawn for another length (a clip that was trimmed since): where it is straight the ratio
+    counts.
     """
     length = operation.length
     # A map says more than the ratio beside it.
     operation.parameters.get("speed-ratio")
+    source = main_input(operation)
+    taken = source.length if source is not None else length
+    pace: Exact | None = None
     for name in ("offset-map", "sampled-map"):
         drawn = operation.parameters.get(name)
         if isinstance(drawn, tree.Varying) and len(drawn.points) > 1:
-            return _mapped(drawn, start, length, rate, own)
+            pairs, fits = fitting_map(drawn, length, taken)
+            if fits or len(pairs) > 2:
+                return _mapped(pairs, start, rate, own)
+            pace = _pace(operation)
     still = operation.parameters.get("speed-map")
-    pace: Exact | None = None
-    if isinstance(still, tree.Varying) and still.points:
+    if pace is None and isinstance(still, tree.Varying) and still.points:
         values = {point.value for point in still.points}
         if len(values) == 1:
             pace = exact(Fraction(values.pop()).limit_denominator(10_000))
         else:
-            return _integrated(still, start, length, rate, own)
+            pairs, _ = fitting_map(still, length, taken, summed=True)
+            return _mapped(pairs, start, rate, own)
     if pace is None:
         pace = _pace(operation)
-    taken = operation.inputs[0].length if operation.inputs else length
     if pace == 0:
         return Constant(0), rate.seconds(start)
     if pace < 0:
@@ -259,18 +267,50 @@ def _pace(operation: tree.Operation) -> Exact:
     return exact(pace)
 
 
-def _mapped(curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: Rate) -> tuple[Speed, Exact]:
-    values = {}
-    span = length - 1 if curve.last and length > 1 else length
-    for point in curve.points:
-        time = point.time if curve.unit == "frames" else exact(Fraction(point.time) * Fraction(span))
-        offset = (
-            point.exact
-            if point.exact is not None
-            else exact(Fraction(point.value).limit_denominator(1_000_000))
-        )
-        values[time] = offset
-    pairs = _thinned(sorted(values.items()))
+Pairs: TypeAlias = "list[tuple[Exact, Exact]]"
+
+
+def fitting_map(curve: tree.Varying, length: Exact, taken: Exact, summed: bool = False) -> tuple[Pairs, bool]:
+    """The (frame, source frame) pairs of an offset map, or of a speed map that is ``summed`` up, and whether
+    they use what is ``taken`` of the source in ``length`` frames.
+
+    Times are frames, shares of the length, or shares of the way to the last frame. As the file says is tried
+    first, then the others: files say it wrongly.
+    """
+    ways = [(curve.unit, curve.last), ("frames", False), ("share", False), ("share", True)]
+    first: Pairs | None = None
+    for unit, last in dict.fromkeys(ways):
+        span = 1 if unit == "frames" else length - 1 if last and length > 1 else length
+        times = [exact(Fraction(point.time) * Fraction(span)) for point in curve.points]
+        if summed:
+            pairs = _summed(curve, times, length)
+        else:
+            pairs = _thinned(sorted(dict(zip(times, map(_offset, curve.points))).items()))
+        first = pairs if first is None else first
+        if min(times) < Fraction(3, 2) and max(times) > length - 2:
+            way = abs(_at(pairs, length) - _at(pairs, 0))
+            # A whole frame more is used than is gone over, and at speed the last step counts.
+            if abs(way - taken) <= max(Fraction(2), way / Fraction(length or 1) + 1, Fraction(taken) / 50):
+                return pairs, True
+    return first or [], False
+
+
+def _offset(point: tree.Point) -> Exact:
+    return (
+        point.exact if point.exact is not None else exact(Fraction(point.value).limit_denominator(1_000_000))
+    )
+
+
+def _at(pairs: Pairs, time: Exact) -> Fraction:
+    """The source frame at a frame; before the first and after the last the line goes on."""
+    if len(pairs) < 2:
+        return Fraction(pairs[0][1])
+    number = next((place for place in range(1, len(pairs) - 1) if time <= pairs[place][0]), len(pairs) - 1)
+    (a, x), (b, y) = pairs[number - 1], pairs[number]
+    return x + Fraction(y - x) * Fraction(time - a) / Fraction(b - a)
+
+
+def _mapped(pairs: Pairs, start: Exact, rate: Rate, own: Rate) -> tuple[Speed, Exact]:
     falling = len(pairs) > 1 and pairs[-1][1] < pairs[0][1]
     points = [
         (own.frames(rate.seconds(time)), exact(rate.seconds(start + offset + falling)))
@@ -287,18 +327,9 @@ def _mapped(curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: R
     return Variable(tuple(SpeedPoint(time, source) for time, source in points)), first[1]
 
 
-def _integrated(
-    curve: tree.Varying, start: Exact, length: Exact, rate: Rate, own: Rate
-) -> tuple[Speed, Exact]:
+def _summed(curve: tree.Varying, times: list[Exact], length: Exact) -> Pairs:
     """A speed curve with straight lines, summed up at every half frame."""
-    span = length - 1 if curve.last and length > 1 else length
-    keys = sorted(
-        (
-            point.time if curve.unit == "frames" else exact(Fraction(point.time) * Fraction(span)),
-            Fraction(point.value).limit_denominator(100_000),
-        )
-        for point in curve.points
-    )
+    keys = sorted(zip(times, (Fraction(point.value).limit_denominator(100_000) for point in curve.points)))
 
     def speed_at(time: Fraction) -> Fraction:
         if time <= keys[0][0]:
@@ -308,13 +339,13 @@ def _integrated(
                 return x if curve.law == "constant" else x + (y - x) * (time - a) / (b - a)
         return keys[-1][1]
 
-    total, made = Fraction(0), []
+    total, made = Fraction(0), list[tuple[Exact, Exact]]()
     steps = min(2 * floor(length), 20_000)
     step = Fraction(length) / max(steps, 1)
     for number in range(steps + 1):
-        made.append(tree.Point(exact(number * step), float(total), exact(total)))
+        made.append((exact(number * step), exact(total)))
         total += speed_at((number + Fraction(1, 2)) * step) * step
-    return _mapped(tree.Varying(made, "frames"), start, length, rate, own)
+    return _thinned(made)
 
 
 def _thinned(pairs: list[tuple[Exact, Exact]]) -> list[tuple[Exact, Exact]]:
