@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import struct
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -202,6 +203,23 @@ def test_bare_samples_get_a_head_and_are_as_long_as_the_medium(
     assert rate == 48000 and read.tolist() == list(range(frames))
     # A second one of this name stands beside it.
     assert locate.unpacked(Path("x.omf"), "omf", "k", medium, tmp_path) == tmp_path / "Boom 1 2.wav"
+
+
+def test_samples_of_several_channels_in_turn_go_out_as_they_stand(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    data = np.arange(6000, dtype="<i2").reshape(2000, 3)
+    monkeypatch.setattr(locate, "_inside", lambda _id: Bare(data.tobytes()))
+    medium = Media(
+        "m", "Room", None, None, 0, False, 1, Rate(25), channels=3, sample_rate=48000, bit_depth=16
+    )
+    told = replace(medium, metadata=(("embedded", "1:k"),))
+    finder = Finder(tmp_path / "x.aaf", Document("aaf", "1.1", (), (told,)))
+    path = finder(told)
+    assert path is not None
+    read, rate = soundfile.read(path, dtype="int16")
+    # One frame of 25 is 1920 samples of each.
+    assert rate == 48000 and read.tolist() == data[:1920].tolist()
 
 
 def test_sound_with_a_head_goes_out_as_it_stands(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

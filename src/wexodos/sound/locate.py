@@ -106,8 +106,11 @@ class Finder:
         together."""
         assert self.beside is not None and self._folder is not None
         channels = [(int(number), key) for number, _, key in (one.partition(":") for one in told.split())]
+        # One stream holds all channels, sample by sample in turn; several hold one each.
+        wide = (media.channels or 1) if len(channels) == 1 else 1
         made = [
-            (number, unpacked(self.beside, self.format, key, media, self._folder)) for number, key in channels
+            (number, unpacked(self.beside, self.format, key, media, self._folder, wide))
+            for number, key in channels
         ]
         if len(made) == 1 and made[0][0] <= 1:
             return made[0][1]
@@ -140,8 +143,10 @@ def together(channels: dict[int, Path], folder: Path) -> Path:
     return target
 
 
-def unpacked(file: Path, format_id: str, key: str, media: Media, folder: Path) -> Path:
+def unpacked(file: Path, format_id: str, key: str, media: Media, folder: Path, channels: int = 1) -> Path:
     """Write the sound of a medium that stands inside a file out as a sound file of its own; return where.
+
+    Bare samples of so many ``channels`` stand in turn.
 
     Raises ``ReadError`` where it cannot be read, ``SoundError`` where nothing says how its samples are
     written.
@@ -174,18 +179,19 @@ def unpacked(file: Path, format_id: str, key: str, media: Media, folder: Path) -
             if media.start is not None and media.rate is not None:
                 origin = int(media.rate.seconds(media.start) * rate)
             data_size = _size(stream)
-            frames = data_size // (bits // 8)
+            step = channels * bits // 8
+            frames = data_size // step
             if media.duration is not None and media.rate is not None:
                 frames = min(frames, -int(-media.rate.seconds(media.duration) * rate // 1))
-            out.write(wave_head(frames, rate, bits, origin, media.name))
-            left = frames * (bits // 8)
+            out.write(wave_head(frames, rate, bits, origin, media.name, None, channels))
+            left = frames * step
             while left:
                 block = stream.read(min(left, 1 << 20))
                 if not block:
                     break
                 out.write(block)
                 left -= len(block)
-            out.write(bytes(left + (frames * (bits // 8) & 1)))
+            out.write(bytes(left + (frames * step & 1)))
         return target
     except OSError as error:
         raise SoundError(
