@@ -6,6 +6,7 @@ import random
 from fractions import Fraction
 from pathlib import Path
 
+import aaf2
 import numpy as np
 import pytest
 from aaf2.auid import AUID
@@ -17,11 +18,12 @@ from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, aaf, omf, read_file
 from wexodos.formats.aaf import ids
+from wexodos.formats.aaf.write_objects import tagged
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.places import settled, settled_source
 from wexodos.formats.mobs.tree import Operation, Point, SourceClip, Varying
 from wexodos.formats.mobs.unwrapping import speed_of
-from wexodos.model import Angles, Constant, Document, NestedUse, Variable
+from wexodos.model import Angles, Constant, Document, Marker, NestedUse, Sequence, Variable
 from wexodos.timing import Rate
 
 
@@ -464,3 +466,78 @@ def test_what_is_written_adds_up_and_leads_somewhere(kiln_night: Document, tmp_p
                 if slot.segment.kind in ("picture", "sound")
             }
             assert ends == {kiln_night.top_level[0].duration / 25}
+
+
+# ---- markers
+
+
+def marked(maker: Maker, *notes: tuple[str, object], **fields: object) -> object:
+    made = maker.file.create.DescriptiveMarker()
+    made["Position"].value = 12
+    made["DescribedSlots"].value = {2}
+    for name, value in fields.items():
+        made[name].value = value
+    made["CommentMarkerAttributeList"].value = [tagged(maker.file, key, value) for key, value in notes]  # type: ignore[arg-type]
+    return made
+
+
+@pytest.mark.parametrize(
+    ("notes", "fields", "color"),
+    [
+        ((("_ATN_CRM_COLOR", "Green"),), {}, "#33cc33ff"),
+        ((("_ATN_CRM_COLOR", "WHITE"),), {}, "#ffffffff"),
+        ((("_ATN_CRM_COLOR", "Mauve"),), {}, None),
+        ((), {"CommentMarkerColor": {"red": 52428, "green": 13107, "blue": 52428}}, "#cc33ccff"),
+        # The colour itself says more than its name.
+        (
+            (("_ATN_CRM_COLOR", "Red"),),
+            {"CommentMarkerColor": {"red": 0, "green": 65535, "blue": 256}},
+            "#00ff01ff",
+        ),
+        ((), {}, None),
+    ],
+)
+def test_a_marker_has_the_colour_that_either_field_gives_it(
+    maker: Maker, notes: tuple[tuple[str, object], ...], fields: dict[str, object], color: str | None
+) -> None:
+    wide = maker.picture("A.mov", None, "A001", 0, 800)
+    slot = maker.file.create.EventMobSlot()
+    slot.slot_id = 1002
+    slot["EditRate"].value = R(25, 1)
+    row = maker.file.create.Sequence(media_kind="DescriptiveMetadata")
+    row["Components"].value = [marked(maker, *notes, Comment="flame out", **fields)]
+    slot.segment = row
+    found = top(
+        maker, maker.slot(2, R(25, 1), maker.row("picture", maker.clip("picture", wide, 1, 0, 50))), slot
+    )
+    (marker,) = found.sequences[0].markers
+    assert (marker.start, marker.comment, marker.color) == (12, "flame out", color)
+
+
+def test_the_words_of_a_marker_stand_in_every_field_that_a_receiver_may_read(tmp_path: Path) -> None:
+    markers = (
+        Marker(3, 0, "Cone 9"),
+        Marker(5, 0, "", "look"),
+        Marker(7, 0, "door", "door"),
+        Marker(9, 0, "a", "b"),
+    )
+    sequence = Sequence("s", "Cut", Rate(25), 90_000, tracks=(), markers=markers, stated_duration=50)
+    path = tmp_path / "cut.aaf"
+    path.write_bytes(FORMATS["aaf"].write(Document("aaf", "1.1", (sequence,), ()), "s", "1.1", None))
+    with aaf2.open(str(path)) as file:
+        events = [
+            event
+            for mob in file.content.compositionmobs()
+            for slot in mob.slots
+            if type(slot).__name__ == "EventMobSlot"
+            for event in slot.segment["Components"].value
+        ]
+        told = [
+            (
+                event["Comment"].value,
+                {tag.name: tag.value for tag in event["CommentMarkerAttributeList"].value}["_ATN_CRM_COM"],
+            )
+            for event in events
+        ]
+    assert told == [("Cone 9", "Cone 9"), ("look", "look"), ("door", "door"), ("b", "b")]
+    assert read_file(path).sequences[0].markers == markers

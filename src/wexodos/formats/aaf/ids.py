@@ -190,3 +190,21 @@ def parameter_type(word: str) -> str:
     if word in INTEGERS:
         return "aafInt32"
     return "Boolean" if word in SWITCHES else "aafString" if word in STRINGS else "Rational"
+
+
+COLORS = {
+    "Red": "#a12f19ff",
+    "Green": "#33cc33ff",
+    "Blue": "#3333ccff",
+    "Cyan": "#33ccccff",
+    "Magenta": "#cc33ccff",
+    "Yellow": "#e6e619ff",
+}
+"""Names of marker colours as files give them, and what they look like."""
+MARKER_COLORS = {
+    **{name.lower(): color for name, color in COLORS.items()},
+    "black": "#000000ff",
+    "white": "#ffffffff",
+}
+NAME_ONLY = "Wexodos name only"
+"""A note of ours on a marker: its words are its name, it has no comment besides."""

@@ -388,6 +388,8 @@ class _Reader:
         if isinstance(color, dict):
             parts = [int(color.get(name, 0)) >> 8 & 255 for name in ("red", "green", "blue")]
             shown = "#" + "".join(f"{part:02x}" for part in parts) + "ff"
+        if shown is None:
+            shown = ids.MARKER_COLORS.get(_text(notes.get("_ATN_CRM_COLOR", "")).strip().lower())
         name = _text(
             notes.get("_ATN_CRM_USER", "")
             or _of(one, "CommentMarkerUser", "")
@@ -395,6 +397,8 @@ class _Reader:
         )
         span = notes.get("_ATN_CRM_LENGTH", 1)
         comment = _text(_of(one, "Comment", "") or notes.get("_ATN_CRM_COM", ""))
+        if notes.get(ids.NAME_ONLY):
+            comment = ""
         return tree.MarkerEvent(
             "metadata",
             0,

@@ -18,14 +18,6 @@ from wexodos.timing import Rate
 
 PRODUCT, COMPANY = "Wexodos", "Wexodos"
 PRODUCT_ID = "c1f7a6f2-5f0e-4a62-9b1b-6d0a6a3a7e51"
-COLORS = {
-    "Red": "#a12f19ff",
-    "Green": "#33cc33ff",
-    "Blue": "#3333ccff",
-    "Cyan": "#33ccccff",
-    "Magenta": "#cc33ccff",
-    "Yellow": "#e6e619ff",
-}
 
 
 def now() -> datetime.datetime:
@@ -104,4 +96,4 @@ def nearest_color(color: str) -> str:
         return [int(text[place : place + 2], 16) for place in (1, 3, 5)]
 
     mine = parts(color)
-    return min(COLORS, key=lambda name: sum((a - b) ** 2 for a, b in zip(mine, parts(COLORS[name]))))
+    return min(ids.COLORS, key=lambda name: sum((a - b) ** 2 for a, b in zip(mine, parts(ids.COLORS[name]))))

@@ -144,10 +144,14 @@ class _Maker:
     def marker(self, one: tree.MarkerEvent) -> Any:
         made = self.file.create.DescriptiveMarker()
         made["Position"].value = int(one.start)
-        made["Comment"].value = one.comment
+        # Who reads only one of both fields sees the words; which they were is told apart by a note of ours.
+        comment = one.comment or one.name
+        made["Comment"].value = comment
         made["DescribedSlots"].value = set(one.slots)
         made["CommentMarkerUser"].value = one.name
-        notes: list[tuple[str, str | int]] = [("_ATN_CRM_COM", one.comment), ("_ATN_CRM_USER", one.name)]
+        notes: list[tuple[str, str | int]] = [("_ATN_CRM_COM", comment), ("_ATN_CRM_USER", one.name)]
+        if comment != one.comment:
+            notes.append((ids.NAME_ONLY, 1))
         if one.color:
             parts = [int(one.color[place : place + 2], 16) * 257 for place in (1, 3, 5)]
             made["CommentMarkerColor"].value = dict(zip(("red", "green", "blue"), parts))
