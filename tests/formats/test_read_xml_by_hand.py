@@ -309,3 +309,37 @@ def test_a_medium_without_a_name_has_that_of_its_file() -> None:
     item = clipitem("").replace("<name>A.mov</name>", "<pathurl>file://localhost/k/D/A%20kiln.mov</pathurl>")
     assert track(item).media[0].name == "A kiln.mov"
     assert track(clipitem("").replace("<name>A.mov</name>", "")).media[0].name == "f"
+
+
+# ---- sound between frames
+
+
+@pytest.mark.parametrize(
+    ("more", "samples"),
+    [
+        ("", 0),
+        ("<subframeoffset>36</subframeoffset>", 691.2),  # hundredths of a frame of 1920 samples
+        ("<subframeoffset>-25</subframeoffset>", -480),
+        # 254 016 000 000 ticks are a second: 5 292 000 a sample. Frame 100 is at four seconds.
+        ("<pproTicksIn>1016064000000</pproTicksIn>", 0),
+        ("<pproTicksIn>1019768400000</pproTicksIn>", 700),
+        ("<pproTicksIn>1012359600000</pproTicksIn><subframeoffset>36</subframeoffset>", -700),
+        # A frame or more away says something else: the frames count.
+        ("<pproTicksIn>1026224640000</pproTicksIn>", 0),
+        ("<pproTicksIn>-1</pproTicksIn>", 0),
+    ],
+)
+def test_sound_of_track_xml_begins_between_frames_where_it_says_so(more: str, samples: float) -> None:
+    text = clipitem(more).replace(
+        "</media></file>", "<audio><channelcount>1</channelcount></audio></media></file>"
+    )
+    document = read_bytes(
+        f"""<?xml version="1.0"?><!DOCTYPE xmeml><xmeml version="5"><sequence id="s"><name>K</name>
+        <rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><media><audio><track>{text}</track></audio></media>
+        </sequence></xmeml>""".encode()
+    )
+    item = only(document, "audio")
+    assert float(item.source_in * 48000) == pytest.approx(4 * 48000 + samples, abs=1e-6)
+    assert (item.start, item.duration) == (10, 50)
+    # Pictures begin on frames.
+    assert only(track(clipitem(more))).source_in == 4

@@ -56,7 +56,7 @@ from wexodos.model import (
     Title,
     Track,
 )
-from wexodos.timing import Exact, Rate, exact, floor
+from wexodos.timing import Exact, Rate, absolute, exact, floor
 
 _NO_MOTION_FRAME = (1920, 1080)
 Frame = tuple[int, int, float]
@@ -502,13 +502,8 @@ class _Reader:
                 if found is self.no_filters or b"<keyframe" not in entry.spelling:
                     self.still_sounds[sound_key] = sound
         self._report(entry, effects, place)
-        if (integer(fields.get("subframeoffset")) or 0) != 0:
-            self.note(
-                "info",
-                "part-frame",
-                place,
-                f"a shift of {fields['subframeoffset'].strip()} hundredths of a frame is left out",
-            )
+        if kind == "audio" and speed is NORMAL and isinstance(content, MediaUse):
+            source_in = exact(source_in + part_frame(entry))
         metadata = entry_words(entry)
         blend = fields.get("compositemode", "").strip().lower()
         return Item(
@@ -772,6 +767,17 @@ def _linked(tracks: list[Track], links: Links, merged: dict[str, str]) -> tuple[
                 # the reading.
                 object.__setattr__(item, "link", names[item.id])
     return tuple(tracks)
+
+
+def part_frame(entry: Entry) -> Exact:
+    """Seconds by which sound begins beside its whole frame: by its ticks, else by its offset in hundredths of
+    a frame (3.6, 3.8)."""
+    ticks, begin = integer(entry.fields.get("pproTicksIn")), decimal(entry.fields.get("in"))
+    if ticks is not None and ticks >= 0 and begin is not None and begin >= 0:
+        apart = exact(exact(ticks, TICKS_PER_SECOND) - entry.rate.seconds(begin))
+        if apart and absolute(apart) < entry.rate.seconds(1):
+            return apart
+    return entry.rate.seconds(exact(integer(entry.fields.get("subframeoffset")) or 0, 100))
 
 
 def _synthetic(content: Generator, found: Filters) -> Content:
