@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from fractions import Fraction as F
+
 import pytest
 
 from wexodos.formats import read_bytes
-from wexodos.model import Document, Fade, Generator, Item, MediaUse, Title
+from wexodos.model import Constant, Document, Fade, Generator, Item, MediaUse, Title
 
 # ---- Lane XML
 
@@ -343,3 +345,27 @@ def test_sound_of_track_xml_begins_between_frames_where_it_says_so(more: str, sa
     assert (item.start, item.duration) == (10, 50)
     # Pictures begin on frames.
     assert only(track(clipitem(more))).source_in == 4
+
+
+@pytest.mark.parametrize(
+    ("speed", "begin", "source"),
+    [
+        # The medium has 400 frames: backwards it begins at its end, 100 frames on it is at 300.
+        ("100", 100, 300),
+        ("200", 100, 200),
+        ("50", 100, 350),
+    ],
+)
+def test_a_medium_that_runs_backwards_without_a_graph_begins_at_its_end(
+    speed: str, begin: int, source: int
+) -> None:
+    remap = effect(
+        "timeremap", parameter("speed", speed), parameter("reverse", "TRUE"), parameter("variablespeed", "0")
+    )
+    text = clipitem(remap, first=begin)
+    item = only(track(text))
+    assert item.speed == Constant(-F(int(speed), 100))
+    assert item.source_in * 25 == source
+    # Where nothing says how long the medium is, the item does: 400 retimed frames.
+    unsaid = text.replace(FILE, FILE.replace("<duration>400</duration>", ""))
+    assert only(track(unsaid)).source_in * 25 == 400 * F(int(speed), 100) - begin * F(int(speed), 100)

@@ -21,12 +21,14 @@ class Remap:
     graph: list[tuple[Exact, Exact]]
     stated: bool
     curved: bool = False
+    whole: Exact = 0
 
     def source(self, when: Exact) -> Exact:
         """The media boundary, in frames of the item's rate, at the retimed frame ``when``."""
         graph = self.graph
         if len(graph) < 2:
-            return exact(when * Fraction(self.factor)) if not graph else graph[0][1]
+            # Backwards the retimed medium begins where the medium ends.
+            return exact(self.whole + when * Fraction(self.factor)) if not graph else graph[0][1]
         index = 0
         while index < len(graph) - 2 and when >= graph[index + 1][0]:
             index += 1
@@ -98,12 +100,23 @@ def settled_unit(remap: Remap, item_length: Exact | None, media_length: Exact | 
     ``item_length`` is the stated length after the speed change, ``media_length`` the medium's, both in the
     item's rate.
     """
-    if remap.graph or not remap.stated or remap.factor == 0 or not item_length or not media_length:
+    if remap.graph or remap.factor == 0:
         return remap
+    if not remap.stated or not item_length or not media_length:
+        return _backwards(remap, item_length, media_length)
     percent = abs(float(media_length) / float(absolute(remap.factor)) - float(item_length))
     ratio = abs(float(media_length) / float(absolute(remap.factor) * 100) - float(item_length))
-    if ratio < percent:
+    # Lengths that fit neither, as where the item states its medium's, leave it in doubt.
+    if ratio * 2 < percent:
         remap.factor = exact(remap.factor * 100)
+    return _backwards(remap, item_length, media_length)
+
+
+def _backwards(remap: Remap, item_length: Exact | None, media_length: Exact | None) -> Remap:
+    """Where a medium that runs backwards without a graph begins: at its end; what is not known of its length
+    the item's own says, which counts after the speed change."""
+    if remap.factor < 0:
+        remap.whole = media_length or exact((item_length or 0) * Fraction(absolute(remap.factor)))
     return remap
 
 
