@@ -369,3 +369,47 @@ def test_a_medium_that_runs_backwards_without_a_graph_begins_at_its_end(
     # Where nothing says how long the medium is, the item does: 400 retimed frames.
     unsaid = text.replace(FILE, FILE.replace("<duration>400</duration>", ""))
     assert only(track(unsaid)).source_in * 25 == 400 * F(int(speed), 100) - begin * F(int(speed), 100)
+
+
+# ---- channels on tracks of their own
+
+
+def exploded(second: str, first: str = "1", nest: bool = True) -> Document:
+    inner = """<sequence id="n"><name>Fires</name><duration>100</duration><rate><timebase>25</timebase></rate><media>
+    <audio><track/></audio></media></sequence>"""
+    medium = """<file id="f"><name>Boom.wav</name><rate><timebase>25</timebase></rate><duration>200</duration><media>
+    <audio><channelcount>1</channelcount></audio></media></file>"""
+
+    def clip(number: int, channel: str) -> str:
+        content = (
+            (inner if number == 0 else '<sequence id="n"/>')
+            if nest
+            else medium
+            if number == 0
+            else '<file id="f"/>'
+        )
+        return f"""<track currentExplodedTrackIndex="{number}" totalExplodedTrackCount="2"><clipitem id="c{number}">
+        <name>Fires</name><duration>100</duration><rate><timebase>25</timebase></rate><start>0</start><end>50</end><in>0</in>
+        <out>50</out>{content}<sourcetrack><mediatype>audio</mediatype><trackindex>{channel}</trackindex></sourcetrack>
+        </clipitem></track>"""
+
+    return read_bytes(
+        f"""<?xml version="1.0"?><!DOCTYPE xmeml><xmeml version="5"><sequence id="s"><name>K</name>
+        <rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><media><audio>{clip(0, first)}{clip(1, second)}</audio></media>
+        </sequence></xmeml>""".encode()
+    )
+
+
+@pytest.mark.parametrize("second", ["1", "2"])
+def test_a_nest_on_two_tracks_of_a_pair_is_one_with_both_channels(second: str) -> None:
+    found = exploded(second)
+    (lane,) = found.top_level[0].audio_tracks
+    assert [(one.start, one.duration, one.sound.channels) for one in lane.items] == [(0, 50, (1, 2))]  # type: ignore[union-attr]
+    assert [note.code for note in found.notes] == []
+
+
+def test_one_channel_of_a_medium_heard_twice_stays_on_two_tracks() -> None:
+    found = exploded("1", nest=False)
+    lanes = found.top_level[0].audio_tracks
+    assert [[one.sound.channels for one in lane.items] for lane in lanes] == [[(1,)], [(1,)]]  # type: ignore[union-attr]
+    assert [note.code for note in found.notes] == ["channel-twice"]

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import defaultdict
 from dataclasses import dataclass, replace
 
 from wexodos.formats.xmeml.tracks import Entry
-from wexodos.model import Item, Raw, Transition
+from wexodos.model import Item, NestedUse, Raw, Transition
 
 
 @dataclass(slots=True)
@@ -99,11 +100,16 @@ def collapse(lanes: list[Lane], merged_into: dict[str, str]) -> list[Lane]:
             and all(lanes[index + step].group_index == step for step in range(total))
         ):
             group = lanes[index : index + total]
-            for other in group[1:]:
+            beside: list[Lane] = []
+            for step, other in enumerate(group[1:], 2):
+                other.entries = [(entry, _sided(item, step)) for entry, item in other.entries]
                 leftover = _merge(lane, other, merged_into, linked_only=False)
-                lane.entries.extend(leftover)
-            lane.entries.sort(key=lambda pair: pair[1].start)
-            result.append(lane)
+                # What shares time with the others stays on a track of its own.
+                free, left = _apart(lane, leftover)
+                lane.entries = sorted([*lane.entries, *free], key=lambda pair: pair[1].start)
+                if left:
+                    beside.append(replace(other, entries=left, group_index=None, group_total=None))
+            result += [lane, *beside]
             index += total
             continue
         following = lanes[index + 1] if index + 1 < len(lanes) else None
@@ -120,6 +126,28 @@ def collapse(lanes: list[Lane], merged_into: dict[str, str]) -> list[Lane]:
                 index += 1
             following.entries = leftover
     return result
+
+
+def _sided(item: Item, number: int) -> Item:
+    """A nest on the track of one channel is heard there with this channel, whichever track of it is named."""
+    if not isinstance(item.content, NestedUse) or item.sound is None or item.sound.channels != (1,):
+        return item
+    muted = (number,) if item.sound.muted else ()
+    return replace(item, sound=replace(item.sound, channels=(number,), muted=muted))
+
+
+def _apart(
+    lane: Lane, entries: list[tuple[Entry, Item]]
+) -> tuple[list[tuple[Entry, Item]], list[tuple[Entry, Item]]]:
+    """Those that find their place free on a track, and those that do not; both in order."""
+    there = sorted((item.start, item.end) for _, item in lane.entries)
+    free: list[tuple[Entry, Item]] = []
+    taken: list[tuple[Entry, Item]] = []
+    for pair in entries:
+        start, end = pair[1].start, pair[1].end
+        place = bisect_left(there, (end, end))
+        (taken if place and there[place - 1][1] > start else free).append(pair)
+    return free, taken
 
 
 def _merge(
