@@ -21,8 +21,10 @@ FOREIGN = replace(ODD, dialect="fcpxml")
 BLUR = Effect("Blur", raw=Raw("xmeml", "filter", "<filter>8</filter>"))
 
 
-def kept(one: Document, other: Document) -> list[tuple[str, str, str, Any, Any]]:
-    found = compare(one, one.sequences[0], other, other.sequences[0], whole=True)
+def kept(
+    one: Document, other: Document, dialect: str | None = "xmeml"
+) -> list[tuple[str, str, str, Any, Any]]:
+    found = compare(one, one.sequences[0], other, other.sequences[0], whole=True, dialect=dialect)
     return [(x.kind, x.what, x.item_id, x.before, x.after) for x in found]
 
 
@@ -61,7 +63,9 @@ def test_a_piece_in_other_words_is_another(where: str) -> None:
 
 
 def test_what_another_dialect_says_cannot_be_kept_and_what_is_added_is_no_loss() -> None:
-    assert kept(with_raw((FOREIGN,), "title"), with_raw((), "title")) == []
+    foreign, bare = with_raw((FOREIGN,), "title"), with_raw((), "title")
+    assert kept(foreign, bare) == []
+    assert [row[1] for row in kept(foreign, bare, None)] == ["spelling of its own dialect"]
     assert kept(with_raw((), "title"), with_raw((ODD,), "title")) == []
 
 

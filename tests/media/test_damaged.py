@@ -11,8 +11,8 @@ import pytest
 import soundfile
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from tests.picture.makers import movie, pattern, still
 
+from picture.makers import movie, pattern, still
 from wexodos.media import probe
 from wexodos.picture import Frames, PictureError
 from wexodos.sound.decode import SoundError

@@ -18,8 +18,8 @@ import pytest
 import soundfile
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.picture.makers import RATE, Stage, movie, pattern
 
+from picture.makers import RATE, Stage, movie, pattern
 from wexodos.carryover import carry_over
 from wexodos.cli import main
 from wexodos.demo.build import CUT

@@ -12,8 +12,8 @@ from pathlib import Path
 import av
 import numpy as np
 import pytest
-from tests.picture.makers import RATE, TALL, WIDE, Stage, movie, pattern, still
 
+from picture.makers import RATE, TALL, WIDE, Stage, movie, pattern, still
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.layers import layers_at
 from wexodos.formats.fcpxml.adjusts import BLENDS as LANE_BLENDS

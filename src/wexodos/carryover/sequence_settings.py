@@ -28,12 +28,12 @@ def unsaid(context: Context, work: Work) -> None:
         for name in _WORDS
         if name not in context.spells.sequence_fields and (value := getattr(kept, name))
     }
-    if not gone:
+    if not gone or work.prefix:
         return
     reason = context.because(
         work,
         Cause.NO_SETTING,
-        (0, kept.duration),
+        (0, 0),
         "",
         f"what the sequence says of itself has no form there: {', '.join(_WORDS[name] for name in gone)}",
         "set it in the project there where it matters",

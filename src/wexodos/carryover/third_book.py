@@ -23,7 +23,14 @@ def third_book(plan: Plan, returned: Document, spells: Spells) -> list[Finding]:
     """What of the file that was read back is not the adapted cut. Empty: the book balances."""
     adapted, back = plan.document, returned.top_level[0]
     found = compare(
-        adapted, plan.sequence, returned, back, ids=not spells.ids, whole=True, within=spells.precision
+        adapted,
+        plan.sequence,
+        returned,
+        back,
+        ids=not spells.ids,
+        whole=True,
+        within=spells.precision,
+        dialect=None if spells.keeps_everything else returned.format,
     )
     there = {media.file_name.lower() for media in returned.media}
     found += [

@@ -37,16 +37,18 @@ def compare(
     ids: bool = False,
     whole: bool = False,
     within: Precision = SENSES,
+    dialect: str | None = None,
 ) -> list[Difference]:
     """Return all differences in the order of their place, settings first. ``ids``: items of one id are the
     same item. ``whole``: say also which items do not belong together any more, or do now, and what is said
     otherwise of media than what they are and where they begin, what goes missing of notes and settings of the
-    sequence, and of what is kept word for word. ``within``: how far numbers may lie apart."""
+    sequence, and of what is kept word for word. ``within``: how far numbers may lie apart. ``dialect``: the
+    one of which alone pieces can be kept word for word (None: of any)."""
     walk = _Walk(a, b, ids, within)
     walk.sequences(first, second, top=True)
     if whole:
         walk.found.extend(walk.linked(first, second))
-        walk.found.extend(kept(first, second, walk.known, b.format))
+        walk.found.extend(kept(first, second, walk.known, dialect))
         walk.found.extend(facts_of_media(a, first, b, walk.known, second))
     walk.unfolded(first)
     body = [*walk.found, *_gone_and_added(walk.only_a, walk.only_b)]

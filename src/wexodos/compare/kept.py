@@ -16,10 +16,12 @@ _OF_THE_SEQUENCE = ("note", "folder", "metadata", "bit_depth", "audio_layout")
 _Said: TypeAlias = tuple[Aspect, Any, Any]
 
 
-def kept(first: Sequence, second: Sequence, known: dict[str, str], dialect: str) -> Iterator[Difference]:
+def kept(
+    first: Sequence, second: Sequence, known: dict[str, str], dialect: str | None
+) -> Iterator[Difference]:
     """What ``first`` says word for word and ``second`` does not, or says otherwise. What the second adds of
-    itself is no loss. ``known``: the partners of the items by id; ``dialect``: what the second is spelled in,
-    of which alone it can keep pieces."""
+    itself is no loss. ``known``: the partners of the items by id; ``dialect``: that of
+    which alone pieces can be kept; None where of any."""
     pieces = _Pieces(dialect)
     for name in _OF_THE_SEQUENCE:
         before, after = getattr(first, name), getattr(second, name)
@@ -52,7 +54,7 @@ def kept(first: Sequence, second: Sequence, known: dict[str, str], dialect: str)
 class _Pieces:
     """Pieces of one dialect that stand on one side and not on the other."""
 
-    dialect: str
+    dialect: str | None
 
     def of_items(self, one: Item, other: Item) -> Iterator[_Said]:
         yield from self.lost(one.raw, other.raw)
@@ -70,7 +72,7 @@ class _Pieces:
     ) -> Iterator[_Said]:
         """Pieces of the first that the second has not, whatever space stands between their elements."""
         there = [_text(one) for one in theirs]
-        for text in [_text(one) for one in mine if one.dialect == self.dialect]:
+        for text in [_text(one) for one in mine if self.dialect in (None, one.dialect)]:
             if text in there:
                 there.remove(text)
             else:

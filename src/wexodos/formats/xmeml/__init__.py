@@ -10,7 +10,7 @@ from wexodos.settling.spells import MarkerSpelling, Spells, Stage, TitleSpelling
 
 SPELLS = Spells(
     level_domain="gain",
-    sequence_fields=frozenset({"metadata", "bit_depth", "audio_layout"}),
+    sequence_fields=frozenset({"folder", "metadata", "bit_depth", "audio_layout"}),
     before_start=False,
     adjustments=True,
     uneven_by_corners=stretches,
