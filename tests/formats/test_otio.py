@@ -122,3 +122,29 @@ def test_what_another_program_changed_counts_and_the_rest_is_kept(kiln_night: Do
 def test_damage_is_refused_in_one_sentence(data: bytes) -> None:
     with pytest.raises(ReadError):
         read_bytes(data)
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "start", "sources"),
+    [
+        # Ten hours and 12 frames is where the earliest use begins.
+        (900_112, 900_300, 900_112, [0, 188]),
+        (900_300, 900_112, 900_112, [188, 0]),
+        # What is used from a place within an hour says nothing of timecode.
+        (112, 900_300, None, [112, 900_300]),
+        (89_999, 89_999, None, [89_999, 89_999]),
+        (90_000, 90_000, 90_000, [0, 0]),
+    ],
+)
+def test_ranges_of_media_that_are_missing_are_timecode(
+    first: int, second: int, start: int | None, sources: list[int]
+) -> None:
+    row = schema.Track("Pictures", kind="Video")
+    for at in (first, second):
+        row.append(schema.Clip("Door", schema.MissingReference("Door"), span(at, 50)))
+    timeline = schema.Timeline("Kiln Night", global_start_time=opentime.RationalTime(90_000, 25))
+    timeline.tracks.append(row)
+    found = read_bytes(otio.adapters.write_to_string(timeline, "otio_json").encode())
+    (media,) = found.media
+    assert (media.start, media.rate) == (start, Rate(25) if start is not None else None)
+    assert [one.source_in * 25 for one in found.top_level[0].items()] == sources

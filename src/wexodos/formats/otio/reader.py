@@ -16,6 +16,7 @@ import opentimelineio as otio
 from opentimelineio import schema
 
 from wexodos.formats.errors import ReadError
+from wexodos.formats.otio.timecoded import timecoded
 from wexodos.formats.otio.untaken import untaken
 from wexodos.formats.otio.writer import COLORS, OURS
 from wexodos.formats.paths import is_still_name, path_of
@@ -122,6 +123,7 @@ class _Reader:
         self.nested: dict[str, Sequence] = {}
         self.keys: dict[tuple[Any, ...], str] = {}
         self.notes: list[Note] = []
+        self.unsaid: set[str] = set()
         self.count = 0
         self.format, self.version = "otio", "1"
 
@@ -147,9 +149,10 @@ class _Reader:
             folders += tuple(from_plain(one) for one in _list(ours.get("folders")))
             raw += tuple(from_plain(one) for one in _list(ours.get("raw")))
         inside = [one for one in self.nested.values() if one.id not in {own.id for own in top}]
-        return Document(
+        found = Document(
             "otio", "1", (*top, *inside), tuple(self.media.values()), tuple(self.notes[:500]), folders, raw
         )
+        return timecoded(found, self.unsaid)
 
     def _keep(self, media: Any) -> Media:
         if not isinstance(media, Media):
@@ -374,6 +377,8 @@ class _Reader:
                 still=is_still_name(name),
             )
             self.keys[identity] = media.id
+            if there is None:
+                self.unsaid.add(media.id)
         self.media[media.id] = media
         return media
 
