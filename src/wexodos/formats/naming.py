@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from wexodos.formats.signs import LONGEST_NAME, name_of
 from wexodos.model import Item, MediaUse, Title, Track
 from wexodos.settling.changes import Reason
 from wexodos.settling.context import Context, Lane, Work
@@ -53,8 +54,7 @@ def _sequence(context: Context, work: Work) -> None:
     """The sequence's name in plain letters."""
     sequence = work.sequence
     name = _plain(context, sequence.name, context.spells.names.name_length)
-    if context.spells.names.plain is not None:
-        name = name or "Sequence"
+    name = name or "Sequence"
     if name == sequence.name:
         return
     reason = context.because(
@@ -62,7 +62,9 @@ def _sequence(context: Context, work: Work) -> None:
         Cause.NO_SETTING,
         (0, sequence.duration),
         "",
-        f"names are plain ASCII of {context.spells.names.name_length} letters there",
+        f"names are plain ASCII of {context.spells.names.name_length} letters there"
+        if context.spells.names.plain is not None
+        else "a sequence must have a name there",
         "nothing",
         what="name",
         item_id="",
@@ -130,7 +132,20 @@ def _item(context: Context, work: Work, lane: Lane, item: Item) -> None:
         reason = _left(
             context, work, lane, item, Cause.NO_NOTES, "note", "clips have no notes there", item.note
         )
-        work.put(lane, item, replace(item, note=""), reason)
+        item = work.put(lane, item, replace(item, note=""), reason)
+    note = _plain(context, item.note, LONGEST_NAME)
+    if note != item.note:
+        reason = _left(
+            context,
+            work,
+            lane,
+            item,
+            Cause.NO_NOTES,
+            "note",
+            f"notes are one line of plain letters there, {LONGEST_NAME} at the most",
+            item.note,
+        )
+        work.put(lane, item, replace(item, note=note), reason)
 
 
 def _left(
@@ -151,11 +166,14 @@ def _left(
 
 
 def _named(context: Context, work: Work, lane: Lane, item: Item) -> Item:
-    if not item.name and not isinstance(item.content, Title):
+    if not item.name:
         use = item.content
         media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
-        name = media.name if media is not None else item.kind
-        why = "clips must have a name there; it gets that of its medium"
+        name = media.name or media.file_name if media is not None else ""
+        if isinstance(use, Title):
+            name = use.words
+        name = name_of(name) or item.kind
+        why = "clips must have a name there; it gets that of its medium, or its words"
         item = _renamed(context, work, lane, item, name, Cause.UNNAMED, why)
     name = _plain(context, item.name, context.spells.names.name_length)
     if name == item.name:

@@ -11,6 +11,7 @@ from wexodos.formats.errors import ReadError
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.formats.sense import with_sense
+from wexodos.formats.signs import with_letters
 from wexodos.model import Document
 from wexodos.timing import absolute
 
@@ -64,7 +65,7 @@ def _accepted(document: Document) -> Document:
             raise ReadError(
                 f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id
             )
-    return with_sense(document)
+    return with_sense(with_letters(document))
 
 
 _MOST_CHANNELS, _MOST_SAMPLES, _FURTHEST = 1024, 10_000_000, 10**10

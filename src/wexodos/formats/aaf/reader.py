@@ -23,6 +23,7 @@ from wexodos.formats.aaf.streams import read_stream
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
+from wexodos.formats.signs import LONGEST_WORDS
 from wexodos.formats.taken import MOST_TEXT, Left, unreadable
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, exact
@@ -175,7 +176,7 @@ class _Reader:
         if kind == "source":
             found.descriptor = self._descriptor(_of(mob, "EssenceDescription"))
         for one in _list(mob, "UserComments"):
-            found.comments[_text(_of(one, "Name", ""))] = _text(_of(one, "Value", ""))[:2000]
+            found.comments[_text(_of(one, "Name", ""))] = _text(_of(one, "Value", ""))[:LONGEST_WORDS]
         for slot in _list(mob, "Slots"):
             made = self._slot(slot, name)
             if made is not None:
@@ -234,7 +235,7 @@ class _Reader:
                     if isinstance(value, int) and name == "ComponentAttributeList":
                         made.attributes[_text(_of(tag, "Name", ""))] = value
                     elif isinstance(value, int | str):
-                        target[_text(_of(tag, "Name", ""))] = _text(value)[:2000]
+                        target[_text(_of(tag, "Name", ""))] = _text(value)[:LONGEST_WORDS]
         return made
 
     def _made(self, one: Any, kind: str, length: Exact, where: str, depth: int) -> tree.Segment:
@@ -586,11 +587,7 @@ def _count(thing: Any, name: str) -> Exact:
 
 
 def _text(value: Any) -> str:
-    return (
-        "".join(one for one in str(value) if one.isprintable() or one in "\n\t").replace("\x00", "")
-        if value is not None
-        else ""
-    )
+    return "" if value is None else str(value).partition("\x00")[0]
 
 
 def _bytes(value: Any) -> bytes:

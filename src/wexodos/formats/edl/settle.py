@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.evaluate.tolerances import FRAME
-from wexodos.formats.edl.writer import reels, source_zero
+from wexodos.formats.edl.writer import listed_path, reels, source_zero
 from wexodos.formats.mobs.pictures import fit_share
 from wexodos.model import Constant, Document, Effect, Item, MediaUse, Transition
 from wexodos.settling.changes import Reason
@@ -26,6 +26,8 @@ def events(context: Context, work: Work) -> None:
             item = _paced(context, work, lane, item)
             _whole_source(context, work, lane, item)
     _reels(context, work)
+    if not work.prefix:
+        _files(context, work)
 
 
 def _on_the_edit(context: Context, work: Work, lane: Lane, transition: Transition) -> None:
@@ -261,14 +263,42 @@ def _reels(context: Context, work: Work) -> None:
             context.put_media(media, replace(media, reel=names.get(media.id)), reason)
 
 
+def _files(context: Context, work: Work) -> None:
+    """Names of files that a list can give in plain letters only, each said once."""
+    said: set[str] = set()
+    for lane in work.lanes:
+        for item in lane.items:
+            use = item.content
+            media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
+            if media is None or media.id in said or listed_path(media) == (media.path or media.name):
+                continue
+            said.add(media.id)
+            context.because(
+                work,
+                Cause.REELS,
+                item,
+                lane.label,
+                "a list names files in plain letters",
+                "find the file by its reel and timecode there",
+                what="file name",
+                before=media.path or media.name,
+                after=listed_path(media),
+                minutes=1,
+                always=True,
+            )
+
+
 def known_media(returned: Document, adapted: Document) -> Document:
     """Say of the media in a list that was read back which of the known ones they are: a list does not say
     where they begin."""
-    by_name = {media.file_name.lower(): media for media in adapted.media}
+    by_name = {
+        listed_path(media).replace("\\", "/").rsplit("/", 1)[-1].strip().lower(): media
+        for media in adapted.media
+    }
     homes = {
-        media.id: by_name[media.file_name.lower()]
+        media.id: by_name[media.file_name.strip().lower()]
         for media in returned.media
-        if media.file_name.lower() in by_name
+        if media.file_name.strip().lower() in by_name
     }
     own = {media.id: media for media in returned.media}
 

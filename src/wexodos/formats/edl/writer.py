@@ -270,7 +270,7 @@ class _Writer:
 
     def _file(self, key: str, item: Item) -> list[str]:
         media = self._media(item)
-        return [f"* {key}: {_flat(media.path or media.name)}"]
+        return [f"* {key}: {listed_path(media)}"]
 
     def _markers(self, item: Item, following: Item | None) -> list[str]:
         """The markers up to the next event; those before the first hang on the first."""
@@ -337,6 +337,12 @@ def reels(document: Document, sequence: Sequence, long: bool) -> dict[str, str]:
             number += 1
         found[media.id] = name
     return found
+
+
+def listed_path(media: Media) -> str:
+    """The path of a medium in the plain letters of a list; a name that has none of them goes by its id."""
+    path = _flat(media.path or media.name)
+    return path if path.replace("\\", "/").rsplit("/", 1)[-1].strip() else f"{path}{media.id}"
 
 
 def _flat(text: str) -> str:

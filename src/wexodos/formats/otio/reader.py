@@ -137,7 +137,7 @@ class _Reader:
                 self._sequence(
                     timeline.tracks,
                     ours.get("sequence"),
-                    timeline.name or f"Timeline {number}",
+                    timeline.name or ("" if ours.get("sequence") else f"Timeline {number}"),
                     f"sequence-{number}",
                     timeline.global_start_time,
                     True,

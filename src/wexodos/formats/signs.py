@@ -1,0 +1,94 @@
+"""Names and notes as every program can hold them: signs that are no letters go out at the entrance, and are
+said.
+
+Control characters, marks that turn the direction of writing, halves of characters and code points that stand
+for nothing cannot be spelled in most exchange formats, and where they can, they hide what a name is. What
+joins letters (as in Persian or in pictograms) stays.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from wexodos.model import Document, Item, Marker, Note, Sequence, Track
+
+LONGEST_NAME, LONGEST_WORDS = 1000, 4000
+"""Letters of a name, and of a note or comment."""
+_NO_LETTER = re.compile(
+    "[\\x00-\\x08\\x0b\\x0c\\x0e-\\x1f\\x7f-\\x9f\\u200e\\u200f\\u202a-\\u202e\\u2066-\\u2069\\ud800-\\udfff\\ufdd0-\\ufdef"
+    "\\ufeff\\ufffe\\uffff]"
+)
+
+
+def name_of(text: str) -> str:
+    """A name on one line without what is no letter, no longer than ``LONGEST_NAME``."""
+    if text.isprintable() and len(text) <= LONGEST_NAME and text == text.strip():
+        return text
+    return _NO_LETTER.sub("", re.sub(r"[\t\r\n\x85\u2028\u2029]+", " ", text)).strip()[:LONGEST_NAME].rstrip()
+
+
+def words_of(text: str) -> str:
+    """A note or comment without what is no letter, lines ended alike, no longer than ``LONGEST_WORDS``."""
+    if text.isprintable() and len(text) <= LONGEST_WORDS and text == text.strip():
+        return text
+    lines = re.sub(r"\r\n?|[\x85\u2028\u2029]", "\n", text)
+    return _NO_LETTER.sub("", lines).strip()[:LONGEST_WORDS].rstrip()
+
+
+def with_letters(document: Document) -> Document:
+    """The document with plain names and notes; a note says how many were changed, and which came first."""
+    changed: list[str] = []
+
+    def text(value: str, place: str, words: bool = False) -> str:
+        made = words_of(value) if words else name_of(value)
+        if made != value and made != value.strip():
+            changed.append(f"{place}: {made[:40]!r}")
+        return made
+
+    def marker(one: Marker, place: str) -> Marker:
+        name, comment = text(one.name, place), text(one.comment, place, True)
+        return one if (name, comment) == (one.name, one.comment) else replace(one, name=name, comment=comment)
+
+    def item(one: Item, place: str) -> Item:
+        name, note = text(one.name, place), text(one.note, place, True)
+        marks = tuple(marker(mark, place) for mark in one.markers) if one.markers else one.markers
+        if name == one.name and note == one.note and all(map(lambda a, b: a is b, marks, one.markers)):
+            return one
+        return replace(one, name=name, note=note, markers=marks)
+
+    def track(one: Track, place: str) -> Track:
+        items = tuple(item(each, place) for each in one.items)
+        name = text(one.name, place)
+        if name == one.name and all(map(lambda a, b: a is b, items, one.items)):
+            return one
+        return replace(one, name=name, items=items)
+
+    def sequence(one: Sequence) -> Sequence:
+        name, note = text(one.name, one.id), text(one.note, one.id, True)
+        tracks = tuple(track(each, f"{one.id}/{label}") for label, each in one.labelled_tracks())
+        marks = tuple(marker(mark, one.id) for mark in one.markers)
+        same = (name, note) == (one.name, one.note) and all(
+            map(
+                lambda a, b: a is b, (*tracks, *marks), (*(t for _, t in one.labelled_tracks()), *one.markers)
+            )
+        )
+        return one if same else replace(one, name=name, note=note, tracks=tracks, markers=marks)
+
+    sequences = tuple(map(sequence, document.sequences))
+    media = tuple(
+        one if (name, reel) == (one.name, one.reel) else replace(one, name=name, reel=reel)
+        for one in document.media
+        for name, reel in [(text(one.name, one.id), text(one.reel, one.id) or None if one.reel else one.reel)]
+    )
+    if all(map(lambda a, b: a is b, (*sequences, *media), (*document.sequences, *document.media))):
+        return document
+    notes = document.notes
+    if changed:
+        others = f" and {len(changed) - 1} more" if len(changed) > 1 else ""
+        said = "holds signs that are no letters, or too many; they are left out"
+        notes = (
+            *notes,
+            Note("warning", "signs", changed[0].partition(":")[0], f"{changed[0]}{others} {said}"),
+        )
+    return replace(document, sequences=sequences, media=media, notes=notes)
