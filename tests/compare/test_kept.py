@@ -80,7 +80,6 @@ def test_filters_that_only_their_own_dialect_knows(on: bool, told: list[str]) ->
     ("name", "value", "aspect"),
     [
         ("note", "ask Ilse", "note"),
-        ("folder", "Night 2", "folder"),
         ("metadata", (("scene", "4"),), "metadata"),
         ("bit_depth", 24, "bit depth"),
         ("audio_layout", "surround", "channels of the sequence"),

@@ -339,7 +339,6 @@ FAULTS: dict[str, Fault] = {
     ),
     "a start timecode": lambda sequence: replace(sequence, start=sequence.start + 1),
     "the note of the sequence": lambda sequence: replace(sequence, note=""),
-    "the folder of the sequence": lambda sequence: replace(sequence, folder=None),
     "the fields of the sequence": lambda sequence: replace(sequence, metadata=()),
     "the bit depth of the sequence": lambda sequence: replace(sequence, bit_depth=None),
     "the sound channels of the sequence": lambda sequence: replace(sequence, audio_layout=None),

@@ -12,7 +12,8 @@ from wexodos.compare.difference import Difference, name_of
 from wexodos.compare.fields import FIELDS
 from wexodos.model import Generator, Item, Raw, Sequence, Title, Transition
 
-_OF_THE_SEQUENCE = ("note", "folder", "metadata", "bit_depth", "audio_layout")
+_OF_THE_SEQUENCE = ("note", "metadata", "bit_depth", "audio_layout")
+"""Its folder goes only where a person wants the project laid out (``Options.organised``)."""
 _Said: TypeAlias = tuple[Aspect, Any, Any]
 
 

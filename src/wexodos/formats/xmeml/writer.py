@@ -32,7 +32,7 @@ def write(document: Document, sequence_id: str, version: str, how: object = None
         raise WriteError(f"there is no sequence {sequence_id!r}")
     root = etree.Element("xmeml", version=version)
     writer = _Writer(document)
-    if sequence.folder or any(media.folder for media in document.media) or spare_media(document):
+    if any(media.folder for media in document.media) or spare_media(document):
         Organiser(document, writer.items).write(root, sequence, writer.sequence)
     else:
         writer.sequence(root, sequence)
