@@ -23,7 +23,7 @@ from wexodos.formats.aaf.streams import read_stream
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
-from wexodos.formats.signs import LONGEST_WORDS
+from wexodos.formats.signs import name_of, words_of
 from wexodos.formats.taken import MOST_TEXT, Left, unreadable
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, exact
@@ -176,7 +176,7 @@ class _Reader:
         if kind == "source":
             found.descriptor = self._descriptor(_of(mob, "EssenceDescription"))
         for one in _list(mob, "UserComments"):
-            found.comments[_text(_of(one, "Name", ""))] = _text(_of(one, "Value", ""))[:LONGEST_WORDS]
+            found.comments[name_of(_text(_of(one, "Name", "")))] = words_of(_text(_of(one, "Value", "")))
         for slot in _list(mob, "Slots"):
             made = self._slot(slot, name)
             if made is not None:
@@ -235,7 +235,7 @@ class _Reader:
                     if isinstance(value, int) and name == "ComponentAttributeList":
                         made.attributes[_text(_of(tag, "Name", ""))] = value
                     elif isinstance(value, int | str):
-                        target[_text(_of(tag, "Name", ""))] = _text(value)[:LONGEST_WORDS]
+                        target[name_of(_text(_of(tag, "Name", "")))] = words_of(_text(value))
         return made
 
     def _made(self, one: Any, kind: str, length: Exact, where: str, depth: int) -> tree.Segment:
