@@ -238,6 +238,26 @@ def test_a_drawn_map_is_straight_pieces_in_frames_of_the_cut() -> None:
     assert speed_of(held, 100, PAL, PAL) == (Constant(0), F(103, 25))
 
 
+@pytest.mark.parametrize(
+    ("taken", "points", "unit", "speed"),
+    [
+        # Drawn for 800 frames and trimmed to 50 since: 792 frames would be gone over where 49 are taken. These are
+        # the first and 48 more, in the 49 steps between 50 frames.
+        (49, [(0, 0.0), (1, 792.0)], "share", Constant(F(48, 49))),
+        (49, [(0, 0.0), (1, 792.0)], "frames", Constant(F(48, 49))),
+        # Said to be frames, but the last is at one: shares, of the end or of the last frame.
+        (100, [(0, 0.0), (1, 100.0)], "frames", Constant(2)),
+        # Said to be shares, but counted in frames.
+        (100, [(0, 0.0), (50, 100.0)], "share", Constant(2)),
+    ],
+)
+def test_times_of_a_map_are_read_in_the_way_that_uses_what_is_taken(
+    taken: int, points: list[tuple[int, float]], unit: str, speed: Constant
+) -> None:
+    made = warp(taken, offset_map=varying(*points, unit=unit), speed_ratio=F(50, taken))
+    assert speed_of(made, 100, PAL, PAL) == (speed, 4)
+
+
 def test_a_speed_that_changes_is_summed_up() -> None:
     steps = warp(75, speed_map=varying((0, 1.0), (25, 2.0), (50, 2.0), unit="frames", law="constant"))
     speed, first = speed_of(steps, 100, PAL, PAL)
