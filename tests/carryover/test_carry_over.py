@@ -294,7 +294,7 @@ transition = 7
     assert [one for one in carried.findings if not one.explained] == []
     assert {
         one.minutes for one in carried.findings if one.kind == "transition" and one.remedy is not None
-    } == {7}
+    } == {7, 0.1}
     after = carried.returned_sequence
     assert (len(after.video_tracks), len(after.audio_tracks)) == (2, 5)
     assert not any(track.transitions for track in after.tracks)

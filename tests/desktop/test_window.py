@@ -15,6 +15,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
+from wexodos.carryover import Row, rows
 from wexodos.desktop.shell import Shell
 from wexodos.desktop.stops.intake import plain_facts
 from wexodos.desktop.theme import DAY, NIGHT
@@ -47,13 +48,14 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     opened(qtbot, shell, demo / "kiln-night.xml")
     assert shell.header.cut.button.text() == "Kiln Night R1 v7"
     assert shell.intake.sequences.model_rows.rowCount() == 2
-    assert shell.route.stops[3].open == len(shell.session.carried.findings)
+    gathered = rows(shell.session.carried.findings)
+    assert shell.route.stops[3].open == sum(row.open for row in gathered) < len(gathered)
     assert "no silent loss" in shell.status.text()
 
     for stop in (shell.tidying, shell.media, shell.carry):
         qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
         assert shell.current is stop
-    assert shell.carry.table.model_rows.rowCount() == len(shell.session.carried.findings)
+    assert shell.carry.table.proxy.rowCount() == sum(not row.closely for row in gathered)
     wipe = next(one for one in shell.session.carried.findings if one.what == "wipe")
     shell.carry.go(wipe)
     assert shell.session.playhead == int(wipe.start)
@@ -73,9 +75,9 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     shell.returning.open(demo / "kiln-night-graded.xml")
     shell.go_to("Return")
     qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=20_000)
-    rows = shell.returning.table.model_rows.rows
-    assert {"gone", "moved", "retitled", "slipped"} <= {one.kind for one in rows}
-    gone = next(one for one in rows if one.kind == "gone" and one.item == "Clay pit")
+    came = shell.returning.table.model_rows.rows
+    assert {"gone", "moved", "retitled", "slipped"} <= {one.kind for one in came}
+    gone = next(one for one in came if one.kind == "gone" and one.item == "Clay pit")
     shell.returning._go(gone)
     assert shell.session.playhead == gone.start
 
@@ -170,6 +172,77 @@ def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> Non
     shell.go_to("Carry-over")
     qtbot.keyClick(shell.header.finding, Qt.Key.Key_Return)
     assert "Credits" in shell.carry._current.item
+
+
+def test_a_row_opens_and_is_chosen_for_as_a_whole(qtbot: QtBot, shell: Shell, demo: Path) -> None:
+    opened(qtbot, shell, demo / "kiln-night.xml", "editing-lane-xml")
+    shell.go_to("Carry-over")
+    table, session = shell.carry.table, shell.session
+    fades = next(row for row in rows(session.carried.findings) if row.what == "equal-gain crossfade")
+    assert fades.many == 11
+    shell.carry.go(fades.findings[4])
+    shown = table.current_row()
+    assert isinstance(shown, Row) and shown.findings == fades.findings
+    assert session.playhead == int(fades.findings[4].start)
+    assert shell.carry.facts.title.text().startswith("Cross Fade ( 0dB) · equal-gain crossfade: adapted")
+    # A row that is shut is one step; open, every place in it is one.
+    whole = len(table.visible_rows())
+    table.setFocus()
+    qtbot.keyClick(table, Qt.Key.Key_Return)
+    assert len(table.visible_rows()) == whole + 11
+    qtbot.keyClick(table, Qt.Key.Key_Down)
+    assert table.current_row() is shown.findings[0] and session.playhead == int(fades.start)
+    qtbot.keyClick(shell, Qt.Key.Key_N)
+    assert table.current_row() is shown.findings[1] and shell.carry._current is shown.findings[1]
+    qtbot.keyClick(shell, Qt.Key.Key_N, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(shell, Qt.Key.Key_N, Qt.KeyboardModifier.ShiftModifier)
+    assert table.current_row() is shown
+    assert shell.carry.facts.place.text() == "A4   first at 01:00:29:00"
+    table.selectAll()
+    table.copy()
+    lines = QApplication.clipboard().text().split("\n")
+    assert lines[0].startswith("where\ttrack\tthing\tfate") and len(lines) == 1 + whole + 11
+    qtbot.keyClick(table, Qt.Key.Key_Return)
+    assert len(table.visible_rows()) == whole
+
+    # What is chosen for a row is chosen for all that is in it, and for nothing else.
+    shell.carry.go(shown)
+    menu = shell.carry.remedy_menu(shown)
+    assert [action.text() for action in menu.actions()] == ["adapt", "leave"]
+    menu.actions()[1].trigger()
+    settled(qtbot, shell)
+    left = {one.item_id for one in session.carried.findings if one.what == "audio-linear"}
+    assert left == {one.item_id for one in fades.findings}
+    fates = {one.what: one.fate.value for one in session.carried.findings}
+    assert (fates["audio-linear"], fates["bar"]) == ("left behind", "adapted")
+    assert isinstance(shell.carry._current, Row) and shell.carry._current.many == 11
+    session.undo()
+    settled(qtbot, shell)
+    assert {one.fate.value for one in session.carried.findings if one.what == "audio-linear"} == {"adapted"}
+
+
+def test_what_is_carried_closely_is_listed_when_it_is_asked_for(
+    qtbot: QtBot, shell: Shell, demo: Path
+) -> None:
+    opened(qtbot, shell, demo / "kiln-night.xml", "editing-lane-xml")
+    shell.go_to("Carry-over")
+    table = shell.carry.table
+    assert not any(row.closely for row in table.visible_rows())
+    carried = shell.carry.counters.buttons["carried"]
+    assert carried.toolTip() == "34 of them closely: level 0.09 dB off at most. Press to list them."
+    assert not any(mark.fate == "carried" for mark in shell.carry.ledger.data.marks)
+    qtbot.mouseClick(carried, Qt.MouseButton.LeftButton)
+    (row,) = table.visible_rows()
+    assert row.closely and row.many == 34
+    cells = [table.proxy.index(0, column).data() for column in range(7)]
+    assert cells[1:5] == [
+        "A1…A5",
+        "level · 34 places",
+        "closely",
+        "levels run straight in dB there, 0.09 dB at most",
+    ]
+    qtbot.mouseClick(carried, Qt.MouseButton.LeftButton)
+    assert not any(row.closely for row in table.visible_rows())
 
 
 def test_a_bad_file_is_one_sentence_and_what_is_open_stays_open(

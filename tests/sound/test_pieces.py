@@ -187,11 +187,13 @@ def test_what_comes_back_is_said_of_the_medium_again() -> None:
     assert {media.name for media in back.media} == {"Boom 1.wav"}
 
 
-def test_the_rate_is_the_highest_of_cut_and_media_in_use() -> None:
+def test_the_rate_is_that_of_the_cut_or_the_highest_of_the_media_in_use() -> None:
     document, sequence = cut(heard("a", 0, 50, 4))
     fast = replace(document, media=(replace(BOOM, sample_rate=96_000), Media("x", "x", sample_rate=192_000)))
-    assert sample_rate(fast, sequence, 0) == 96_000 and sample_rate(fast, sequence, 44_100) == 44_100
-    assert sample_rate(document, replace(sequence, sample_rate=88_200), 0) == 88_200
+    untold = replace(sequence, sample_rate=None)
+    assert sample_rate(fast, untold, 0) == 96_000 and sample_rate(fast, untold, 44_100) == 44_100
+    assert sample_rate(fast, replace(sequence, sample_rate=48_000), 0) == 48_000
+    assert sample_rate(fast, replace(sequence, sample_rate=48_000), 44_100) == 44_100
     silent = Document("", "", (), ())
     assert sample_rate(silent, Sequence("s", "Cut", PAL), 0) == 48_000
 

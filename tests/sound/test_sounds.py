@@ -18,7 +18,7 @@ from wexodos.sound.convert import exactly, packed, resampled, unpacked
 from wexodos.sound.decode import SoundError, blocks, facts
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.making import samples, untouched
-from wexodos.sound.pieces import Piece, pieces, sample_rate
+from wexodos.sound.pieces import Piece, pieces
 from wexodos.timing import Rate
 
 
@@ -203,12 +203,6 @@ def test_pieces_hold_all_that_is_used_each_stretch_once(
         )
         # A piece begins right on a sample of the written rate, so no clip moves by a part of one.
         assert (piece.start * samples_).denominator == 1
-
-
-def test_the_rate_of_a_turnover_is_the_highest_there_is_unless_one_is_wanted() -> None:
-    made = document([(0, 10, 0)], samples_=96000)
-    assert sample_rate(made, made.sequences[0], 0) == 96000
-    assert sample_rate(made, made.sequences[0], 44100) == 44100
 
 
 @pytest.mark.parametrize("start", [0, 1, Fraction(1, 3), 3])

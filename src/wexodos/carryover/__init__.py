@@ -1,5 +1,6 @@
 """Carry-over: plan → adapt → write → read back → account for every difference."""
 
+from wexodos.carryover.grouping import Row, in_words, rows
 from wexodos.carryover.plan import Plan, plan
 from wexodos.carryover.tickets import Homecoming, PutBack, put_back
 from wexodos.carryover.translate import Carried, carry_over
@@ -20,8 +21,11 @@ __all__ = [
     "Progress",
     "PutBack",
     "Remedy",
+    "Row",
     "carry_over",
+    "in_words",
     "plan",
     "put_back",
+    "rows",
     "write_file",
 ]

@@ -248,7 +248,7 @@ def _known(context: Context, work: Work, lane: Lane, item: Item, effect: Effect,
     no form."""
     takes = context.destination.keyframes
     settings: list[tuple[str, Curve]] = []
-    worst, before, after = 0.0, 0, 0
+    worst, widest, before, after = 0.0, 0.0, 0, 0
     for key, curve in effect.settings:
         new = curve
         if curve.animated and (
@@ -257,6 +257,7 @@ def _known(context: Context, work: Work, lane: Lane, item: Item, effect: Effect,
         ):
             reach = max(abs(value) for one in curve.keys for value in one.value)
             limit = 0.004 * max(reach, 1.0) * context.options.tolerance
+            widest = max(widest, limit)
             new = followed(curve, float(item.duration), "plain", spread, limit)
             worst = max(worst, largest(curve, new, float(item.duration), spread))
             before, after = before + len(curve.keys), after + len(new.keys)
@@ -275,6 +276,7 @@ def _known(context: Context, work: Work, lane: Lane, item: Item, effect: Effect,
         after=f"{after} keyframes",
         deviation=(round(worst, 4), ""),
         minutes=0,
+        within=widest,
     )
     made = replace(effect, settings=tuple(settings))
     effects = tuple(made if one is effect else one for one in item.effects)

@@ -9,7 +9,7 @@ from wexodos.evaluate.trimming import trimmed
 from wexodos.model import Item
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.leaving import drop, gone
-from wexodos.settling.vocabulary import Cause, Fate
+from wexodos.settling.vocabulary import Cause, Fate, Kind
 from wexodos.timing import Exact
 
 
@@ -46,20 +46,21 @@ def media_kinds(context: Context, work: Work) -> None:
 def _nothing(context: Context, work: Work, lane: Lane, word: str) -> None:
     """Take everything off a lane."""
     why, do = f"the far side takes no {word}", "nothing to do there"
+    cause = Cause.NO_PICTURE_OR_SOUND
     for transition in list(lane.transitions):
         reason = context.because(
             work,
-            Cause.NOTHING_TO_JOIN,
+            cause,
             transition,
             lane.label,
             why,
             do,
             what=transition.type,
+            kind=Kind.TRANSITION,
             fate=Fate.LEFT,
             minutes=0,
         )
         work.take_join(lane, transition, reason)
-    cause = Cause.NO_PICTURE_OR_SOUND
     reasons = [(item, gone(context, work, lane, item, cause, why, do, minutes=0)) for item in lane.items]
     work.take_all(lane, reasons)
 

@@ -47,8 +47,11 @@ def _in_sequence(sequence: Sequence) -> Iterator[str]:
         yield "metadata|marked range|"
     if any(count > 1 for count in Counter(item.link for item in sequence.items() if item.link).values()):
         yield f"metadata|links|{sequence.id}"
-    for marker in sequence.markers:
-        yield f"marker|marker|{marker_key(marker.start, marker)}"
+    marks = [marker_key(marker.start, marker) for marker in sequence.markers]
+    for item in sequence.items():
+        marks += [marker_key(item.start + marker.start, marker) for marker in item.markers]
+    for name in numbered(marks):
+        yield f"marker|marker|{name}"
 
 
 def of_item(item: Item) -> Iterator[str]:
@@ -68,8 +71,6 @@ def of_item(item: Item) -> Iterator[str]:
         yield f"media|alpha|{item.id}"
     if item.sound is not None:
         yield from _of_sound(item)
-    for marker in item.markers:
-        yield f"marker|marker|{marker_key(item.start + marker.start, marker)}"
     if item.label:
         yield f"metadata|label|{item.id}"
     if item.metadata:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 from wexodos.model import Transition
@@ -9,13 +10,14 @@ from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.vocabulary import Cause, Fate, Remedy
 from wexodos.timing import floor, round_half_up
 
-_WORDS = {
+WORDS: Mapping[str, str] = {
     "audio-linear": "equal-gain crossfade",
     "audio-equal-power": "equal-power crossfade",
     "additive": "additive dissolve",
     "dip": "dip to a colour",
     "other": "such transition",
 }
+"""Kinds of transitions in our words, where the kind's own name is none."""
 _NAMES = {"dissolve": "Cross dissolve", "audio-equal-power": "Equal power", "audio-linear": "Equal gain"}
 _UNDERSTOOD = (
     "color",
@@ -85,13 +87,13 @@ def _replaced(context: Context, work: Work, lane: Lane, transition: Transition, 
     nearest = "dissolve" if lane.kind == "video" else next(iter(known), "")
     options = (Remedy.ADAPT, Remedy.LEAVE) if nearest in known else (Remedy.LEAVE,)
     choice = context.decide(Cause.NO_SUCH_TRANSITION, transition.type, transition.id, *options)
-    name = _WORDS.get(transition.type, transition.type)
+    name = WORDS.get(transition.type, transition.type)
     if transition.type == "wipe" and transition.pattern is not None:
         name = f"{name} (SMPTE {transition.pattern})"
     adapted = choice.remedy is Remedy.ADAPT
     sound = lane.kind == "audio"
     if adapted:
-        after = f"an {_WORDS[nearest]}" if sound else f"a {nearest} of the same length"
+        after = f"an {WORDS[nearest]}" if sound else f"a {nearest} of the same length"
         why = f"no {name} there; becomes {after}"
         do = "nothing, or set its law again" if sound else "put the original one back there"
     else:

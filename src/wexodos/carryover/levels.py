@@ -152,5 +152,6 @@ def _lines(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -
         after=shown(new),
         deviation=(round(furthest(bare, Sound(level=new), length), 3), "dB"),
         minutes=0.0 if follow else None,
+        within=limit if follow else None,
     )
     return work.put(lane, item, with_level(new), reason)

@@ -197,5 +197,6 @@ def _keys(context: Context, work: Work, lane: Lane, item: Item, name: str, curve
         after=shown(new),
         deviation=(round(largest(curve, new, length, spread), 3), unit),
         minutes=0.0 if follow else None,
+        within=limit if follow else None,
     )
     return work.put(lane, item, _with(item, name, new), reason)

@@ -24,6 +24,8 @@ from wexodos.carryover import (
 )
 from wexodos.carryover.destined import destined
 from wexodos.carryover.inventory import things
+from wexodos.carryover.unseen import unseen
+from wexodos.carryover.weighing import weighed
 from wexodos.compare import marker_key
 from wexodos.destinations import Destination
 from wexodos.formats import FORMATS
@@ -106,7 +108,8 @@ def plan(
         context.document = replace(context.document, sequences=sequences)
     work = _work(sequence)
     done[sequence.id] = _adapt(context, work)
-    findings = tuple(sorted(context.findings, key=lambda one: (one.start, one.track[:1] == "A", one.track)))
+    in_order = sorted(context.findings, key=lambda one: (one.start, one.track[:1] == "A", one.track))
+    findings = weighed(in_order, unseen(document, sequence), context.choices)
     own: frozenset[str] = frozenset()
     if options.markers and destination.markers.carry:
         done[sequence.id], own = _with_report(context, work, findings, done[sequence.id])
@@ -150,7 +153,7 @@ def _with_report(
     reason = context.spelled(Cause.REPORT_MARKERS)
     last = max(0, work.sequence.duration - 1)
     keys = set()
-    for finding in findings:
+    for finding in (one for one in findings if not one.closely):
         where = f"{finding.track} {finding.item}".strip()
         words, comment = f"{finding.fate.value}: {finding.what}", f"{where}: {finding.why}. {finding.do}"
         plain = context.spells.markers.plain

@@ -73,7 +73,7 @@ class Carried:
     @property
     def minutes(self) -> float:
         """The repair budget."""
-        return sum(finding.minutes for finding in self.findings)
+        return round(sum(finding.minutes for finding in self.findings), 1)
 
     @property
     def others(self) -> tuple[str, ...]:

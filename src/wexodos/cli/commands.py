@@ -17,7 +17,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn
 
 from wexodos import __version__
-from wexodos.carryover import Carried, Options, carry_over, put_back, write_file
+from wexodos.carryover import Carried, Options, carry_over, put_back, rows, write_file
 from wexodos.cli.inspecting import document_data, sequence_data
 from wexodos.compare import compare as compare_sequences
 from wexodos.destinations import Destination, DestinationError, find_destination, load_all
@@ -275,11 +275,15 @@ def turnover_settings(given: list[str], destination: Destination) -> tuple[tuple
 def summary(carried: Carried, path: Path) -> None:
     told = ", ".join(f"{count} {fate}" for fate, count in carried.counts.items() if count)
     out.print(f"{path}: {told}. Repair budget {carried.minutes:g} min.", markup=False)
-    for finding in carried.findings:
-        place = carried.sequence.timecode(floor(finding.start))
-        word = finding.fate.value if finding.explained else "ERROR"
+    for row in rows(carried.findings):
+        if row.closely:
+            continue
+        place = carried.sequence.timecode(floor(row.start))
+        word = row.fate.value if row.explained else "ERROR"
+        out.print(f"  {place} {row.tracks:4} {row.thing}: {word}: {row.why}", markup=False)
+    if close := sum(one.closely for one in carried.findings):
         out.print(
-            f"  {place} {finding.track:4} {finding.item} · {finding.what}: {word}: {finding.why}",
+            f"  {close} more are carried closely: what they draw is followed within the tolerance",
             markup=False,
         )
     if carried.unsent.media or carried.unsent.folders:

@@ -105,7 +105,10 @@ def markers(a: Sequence, b: Sequence) -> Iterator[Difference]:
         if marker.kind != other.kind or marker.done != other.done:
             yield _mark("changed", "marker kind", at, marker, marker.kind, other.kind)
     for at, marker in _marks(b):
-        if any(marker is one for one in waiting[key(at, marker)]):
+        others = waiting[key(at, marker)]
+        if marker in others:
+            # Each of several that are the same is one.
+            others.remove(marker)
             yield _mark("added", "marker", at, marker, None, _words(marker))
 
 

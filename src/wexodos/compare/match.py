@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 
 from wexodos.model import Angles, Document, Generator, Item, Media, MediaUse, NestedUse, Sequence, Title
-from wexodos.timing import absolute
+from wexodos.timing import Exact, absolute
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,9 +41,9 @@ def identity(item: Item, media: dict[str, Media], sequences: dict[str, Sequence]
     if isinstance(content, Angles):
         return "angles", content.name.lower()
     if isinstance(content, Title):
-        return "title", ""
+        return "title", " ".join(content.words.lower().split())
     if isinstance(content, Generator):
-        return "generator", ""
+        return "generator", content.kind
     return "adjustment", ""
 
 
@@ -65,7 +66,8 @@ def match_items(
 
     Ids count only together with what the item shows, as other programs hand out the same ids anew. After that
     what it shows, where it stands and what part of the source it uses decide, from the surest agreement to
-    the loosest.
+    the loosest. Words and made pictures have no source that tells them apart: one of them is another one,
+    written or made anew, only where it stands at the same place.
     """
     left, right = placed_items(first), placed_items(second)
     kept = [one for one in right if one.item.id.split("@", 1)[0] in apart]
@@ -80,8 +82,12 @@ def match_items(
         lambda one, name: (one.track[0], one.item.id, name, one.item.source_in),
         lambda one, name: (one.track[0], name, one.item.source_in, one.item.duration),
         lambda one, name: (one.track[0], one.item.id, name),
+        lambda one, name: (one.track[0], name, one.item.start, one.item.duration),
+        lambda one, name: (one.track[0], name, _source(one)),
         lambda one, name: (one.track[0], name, one.item.start),
-        lambda one, name: (one.track[0], name, one.item.source_in),
+        lambda one, name: (one.track[0], _made(name), one.item.start, one.item.duration),
+        lambda one, name: (one.track[0], one.item.id, _made(name)),
+        lambda one, name: (one.track[0], _made(name), one.item.start),
         lambda one, name: (one.track[0], one.item.id, one.item.start, one.item.duration),
         lambda one, name: (one.track, one.item.start, one.item.duration, one.item.name),
         lambda one, name: (one.track, one.item.start, one.item.duration),
@@ -103,6 +109,17 @@ def _identities(document: Document, items: list[Placed]) -> dict[int, tuple[str,
     return {id(one): identity(one.item, media, sequences) for one in items}
 
 
+def _made(name: tuple[str, str]) -> Hashable:
+    """What an item shows, whatever the words, or whatever is made."""
+    return name[0] if name[0] in ("title", "generator") else name
+
+
+def _source(one: Placed) -> Hashable:
+    """Where in its source an item begins; what has no source begins nowhere but where it stands."""
+    made = isinstance(one.item.content, Title | Generator)
+    return (one.item.start, one.item.duration) if made else one.item.source_in
+
+
 def _pair(
     left: list[Placed],
     right: list[Placed],
@@ -111,23 +128,64 @@ def _pair(
     names_b: dict[int, tuple[str, str]],
     match: Match,
 ) -> tuple[list[Placed], list[Placed]]:
-    """Pair what agrees in a key, nearest in time first within the same key."""
-    waiting: dict[Hashable, list[Placed]] = defaultdict(list)
-    for one in right:
-        waiting[key_of(one, names_b[id(one)])].append(one)
-    rest = []
-    taken: set[int] = set()
+    """Pair what agrees in a key; within the same key those that differ in the fewest respects first, then
+    the nearest in time."""
+    ours: dict[Hashable, list[Placed]] = defaultdict(list)
+    theirs: dict[Hashable, list[Placed]] = defaultdict(list)
     for one in left:
-        candidates = [
-            other for other in waiting.get(key_of(one, names_a[id(one)]), ()) if id(other) not in taken
-        ]
-        if not candidates:
-            rest.append(one)
-            continue
-        best = min(
-            candidates,
-            key=lambda other: (absolute(other.item.start - one.item.start), other.track != one.track),
-        )
-        taken.add(id(best))
-        match.pairs.append((one, best))
-    return rest, [one for one in right if id(one) not in taken]
+        ours[key_of(one, names_a[id(one)])].append(one)
+    for one in right:
+        theirs[key_of(one, names_b[id(one)])].append(one)
+    taken: set[int] = set()
+    for key, group in ours.items():
+        others = theirs.get(key)
+        if others:
+            pairs = _nearest(group, others)
+            match.pairs.extend(pairs)
+            taken.update(id(one) for pair in pairs for one in pair)
+    return [one for one in left if id(one) not in taken], [one for one in right if id(one) not in taken]
+
+
+_MOST = 250_000
+_NEAR = 16
+"""Up to how many pairs of one key all are held against one another; of more, only so many on either side in
+time."""
+
+
+def _nearest(left: list[Placed], right: list[Placed]) -> list[tuple[Placed, Placed]]:
+    if len(left) == len(right) == 1:
+        return [(left[0], right[0])]
+    right = sorted(right, key=lambda one: one.item.start)
+    starts = [one.item.start for one in right]
+    near = len(right) if len(left) * len(right) <= _MOST else _NEAR
+    ranked = []
+    for x, one in enumerate(left):
+        at = bisect_left(starts, one.item.start)
+        candidates = range(max(0, at - near), min(len(right), at + near))
+        ranked += [(_apart(one, right[y]), x, y) for y in candidates]
+    ranked.sort()
+    used: tuple[set[int], set[int]] = set(), set()
+    found = []
+    for _, x, y in ranked:
+        if x not in used[0] and y not in used[1]:
+            used[0].add(x)
+            used[1].add(y)
+            found.append((left[x], right[y]))
+    return found
+
+
+def _apart(one: Placed, other: Placed) -> tuple[int, Exact]:
+    """In how many respects two items differ, and how far they stand apart."""
+    ours, theirs = one.item, other.item
+    respects = (
+        one.track == other.track,
+        ours.id == theirs.id,
+        ours.name == theirs.name,
+        ours.start == theirs.start,
+        ours.duration == theirs.duration,
+        ours.source_in == theirs.source_in,
+        ours.speed == theirs.speed,
+        ours.enabled == theirs.enabled,
+        ours.note == theirs.note,
+    )
+    return respects.count(False), absolute(theirs.start - ours.start)

@@ -31,6 +31,7 @@ KEYS = (
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+wheel", "zoom where the pointer is"),
     ("Tab, then Space, Up, Down", "reach a control, press it, choose in it"),
+    ("Enter", "open and shut a row that holds several findings"),
     ("F1", "the keys"),
 )
 """All keys, as F1 tells them."""

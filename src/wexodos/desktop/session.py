@@ -160,8 +160,8 @@ class Session(QObject):
         if self.job is not None:
             self._take(self.job.decide(**changes))
 
-    def choose_remedy(self, key: str, remedy: str, kind: str = "") -> None:
-        """Choose a remedy for one finding, or with ``kind`` (``transition|wipe``) for all like it."""
+    def choose_remedy(self, keys: list[str], remedy: str, kind: str = "") -> None:
+        """Choose a remedy for findings, or with ``kind`` (``transition|wipe``) for all like them."""
         if self.job is None:
             return
         now = self.job.now
@@ -169,7 +169,7 @@ class Session(QObject):
             others = {k: v for k, v in now.by_finding.items() if not k.startswith(f"{kind}|")}
             self.decide(by_kind={**now.by_kind, kind: remedy}, by_finding=others)
         else:
-            self.decide(by_finding={**now.by_finding, key: remedy})
+            self.decide(by_finding={**now.by_finding, **dict.fromkeys(keys, remedy)})
 
     def undo(self) -> None:
         if self.job is not None:

@@ -8,6 +8,8 @@ from typing import Any
 from fpdf import FPDF
 from fpdf.fonts import FontFace
 
+from wexodos.report.rows import fate_words
+
 _INK, _DIM, _RED = (28, 34, 37), (95, 107, 103), (176, 58, 34)
 _FATES = {
     "carried": (96, 115, 110),
@@ -16,7 +18,9 @@ _FATES = {
     "noted": (108, 75, 160),
     "left behind": _RED,
 }
-_WIDTHS = (24, 12, 50, 24, 88, 60, 12)
+_WIDTHS = (24, 14, 50, 24, 88, 58, 12)
+_TOLD = 6
+"""How many places of a row stand in a PDF; the other forms list all."""
 
 
 def as_pdf(data: dict[str, Any]) -> bytes:
@@ -87,18 +91,24 @@ def _table(page: FPDF, data: dict[str, Any]) -> None:
         text_align="LEFT",
     ) as table:
         table.row(("where", "track", "thing", "fate", "why", "what to do", "min"))
-        for finding in data["findings"]:
+        for one in data["rows"]:
             row = table.row()
-            row.cell(finding["at"], style=FontFace(family="mono", size_pt=8))
-            row.cell(finding["track"])
-            row.cell(_shown(f"{finding['item']} · {finding['what']}"))
-            row.cell(
-                finding["fate"] if finding["explained"] else "ERROR",
-                style=FontFace(color=_FATES[finding["fate"]]),
-            )
-            row.cell(_shown(finding["why"]))
-            row.cell(_shown(finding["do"]))
-            row.cell(f"{finding['minutes']:g}")
+            row.cell(one["at"], style=FontFace(family="mono", size_pt=8))
+            row.cell(one["track"])
+            row.cell(_shown(one["thing"]))
+            row.cell(fate_words(one), style=FontFace(color=_FATES[one["fate"]]))
+            row.cell(_shown(one["why"] + _inside(one, data["findings"])))
+            row.cell(_shown(one["do"]))
+            row.cell(f"{one['minutes']:g}")
+
+
+def _inside(row: dict[str, Any], findings: list[dict[str, Any]]) -> str:
+    """The places of a row of several, the first few by name."""
+    inside = [findings[place] for place in row["findings"]]
+    if len(inside) == 1:
+        return ""
+    told = ", ".join(f"{one['at']} {one['item']}".strip() for one in inside[:_TOLD])
+    return f": {told}" + (f" and {len(inside) - _TOLD} more" if len(inside) > _TOLD else "")
 
 
 def _misfits(page: FPDF, data: dict[str, Any]) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from wexodos.carryover import Carried, Fate, Finding
+from wexodos.carryover import Carried, Fate, Finding, Row, rows
 from wexodos.media import misfits, needs
 from wexodos.model import Sequence
 from wexodos.report.picture import picture
@@ -57,6 +57,7 @@ def finding_data(finding: Finding, sequence: Sequence) -> dict[str, Any]:
         else None,
         "minutes": finding.minutes,
         "explained": finding.explained,
+        "closely": finding.closely,
         "cause": finding.cause.value if finding.cause is not None else None,
         "book": finding.book or None,
         "changes": [
@@ -71,10 +72,37 @@ def finding_data(finding: Finding, sequence: Sequence) -> dict[str, Any]:
     }
 
 
+def fate_words(row: dict[str, Any]) -> str:
+    """What became of the things of a row, in words."""
+    if not row["explained"]:
+        return "error"
+    return "carried, closely" if row["closely"] else str(row["fate"])
+
+
+def row_data(row: Row, sequence: Sequence, places: dict[int, int]) -> dict[str, Any]:
+    """One row of the report; ``findings`` are the places of its findings in the list of all."""
+    return {
+        "at": str(sequence.timecode(floor(row.start))),
+        "track": row.tracks,
+        "thing": row.thing,
+        "what": row.what,
+        "fate": row.fate.value,
+        "why": row.why,
+        "do": row.do,
+        "deviation": {"value": row.deviation[0], "unit": row.deviation[1]} if row.deviation else None,
+        "minutes": row.minutes,
+        "explained": row.explained,
+        "closely": row.closely,
+        "open": row.open,
+        "findings": [places[id(one)] for one in row.findings],
+    }
+
+
 def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, Any]:
     """The whole report; ``source`` is the name of the file taken in, ``files`` the names of those written."""
     destination = carried.destination
     minutes = carried.minutes
+    places = {id(one): place for place, one in enumerate(carried.findings)}
     return {
         "source": {
             "file": Path(source).name,
@@ -87,7 +115,7 @@ def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, An
         "counts": carried.counts,
         "things": carried.things,
         "unexplained": carried.errors,
-        "budget_minutes": int(minutes) if minutes == int(minutes) else round(minutes, 1),
+        "budget_minutes": int(minutes) if minutes == int(minutes) else minutes,
         "unsent": {
             "media": list(carried.unsent.media),
             "folders": list(carried.unsent.folders),
@@ -103,5 +131,6 @@ def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, An
             )
         ],
         "picture": picture(carried),
+        "rows": [row_data(row, carried.sequence, places) for row in rows(carried.findings)],
         "findings": [finding_data(finding, carried.sequence) for finding in carried.findings],
     }

@@ -11,6 +11,8 @@ from typing import Any
 
 import jinja2
 
+from wexodos.report.rows import fate_words
+
 _COLUMNS = (
     "at",
     "until",
@@ -26,6 +28,7 @@ _COLUMNS = (
     "after",
     "minutes",
     "explained",
+    "closely",
 )
 
 
@@ -58,7 +61,7 @@ def as_html(data: dict[str, Any]) -> bytes:
     """One self-contained page that prints well."""
     text = (resources.files("wexodos.report") / "report.html.j2").read_text(encoding="utf-8")
     page = jinja2.Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True).from_string(text)
-    return page.render(report=data).encode()
+    return page.render(report=data, fate_words=fate_words).encode()
 
 
 def as_pdf(data: dict[str, Any]) -> bytes:

@@ -41,7 +41,8 @@ class Change:
 class Reason:
     """Why something is changed: a finding in the making, with the entries made for it.
 
-    ``start`` and ``stop`` in frames of the whole sequence.
+    ``start`` and ``stop`` in frames of the whole sequence. ``within`` is how far what arrives may lie from
+    what left, in the unit of ``deviation``, where that was followed on purpose.
     """
 
     cause: Cause
@@ -61,6 +62,7 @@ class Reason:
     after: Any = None
     deviation: tuple[float, str] | None = None
     minutes: float = 0.0
+    within: float | None = None
     told: bool = True
     always: bool = False
     entries: list[Entry] = field(default_factory=list)

@@ -299,10 +299,12 @@ class Context:
         after: Any = None,
         deviation: tuple[float, str] | None = None,
         minutes: float | None = None,
+        within: float | None = None,
         always: bool = False,
     ) -> Reason:
         """Open a reason. It becomes a finding if a change is recorded for it, or if it is told ``always``:
-        something that changes nothing in the cut of itself."""
+        something that changes nothing in the cut of itself. What lies ``within`` its
+        limit counts as carried."""
         if isinstance(place, tuple):
             start, stop, own_name, own_id = place[0], place[1], "", ""
         else:
@@ -330,6 +332,7 @@ class Context:
             after,
             deviation,
             self.minutes(about, fate) if minutes is None else minutes,
+            within,
             always=always,
         )
         self.reasons.append(reason)

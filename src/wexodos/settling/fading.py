@@ -33,5 +33,6 @@ def fades_as_levels(context: Context, work: Work, lane: Lane, item: Item) -> Ite
         before="fades",
         after=f"{len(level.keys)} keyframes",
         deviation=(round(furthest(sound, new, length), 3), "dB"),
+        within=limit,
     )
     return work.put(lane, item, replace(item, sound=new), reason)

@@ -183,11 +183,13 @@ class Cause(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """What a cause is about, which aspects it may touch, and what it promises of the rest."""
+    """What a cause is about, which aspects it may touch, and what it promises of the rest. ``wholesale``: it
+    befalls everything of a sort alike and is told once, whatever it befalls."""
 
     kind: Kind
     touches: frozenset[Aspect]
     promise: Promise = Promise.NAMED
+    wholesale: bool = False
 
 
 _GOES = (Aspect.PRESENCE, Aspect.MARKER)
@@ -210,8 +212,8 @@ _SIZING = (
 )
 
 
-def _rule(kind: Kind, *touches: Aspect, promise: Promise = Promise.NAMED) -> Rule:
-    return Rule(kind, frozenset(touches), promise)
+def _rule(kind: Kind, *touches: Aspect, promise: Promise = Promise.NAMED, wholesale: bool = False) -> Rule:
+    return Rule(kind, frozenset(touches), promise, wholesale)
 
 
 RULES: dict[Cause, Rule] = {
@@ -243,10 +245,10 @@ RULES: dict[Cause, Rule] = {
         Aspect.TRANSITION_DIRECTION,
         promise=Promise.SAME,
     ),
-    Cause.NO_PICTURE_OR_SOUND: _rule(Kind.CLIP, *_GOES),
-    Cause.TRACK_LIMIT: _rule(Kind.CLIP, *_GOES),
-    Cause.DISABLED: _rule(Kind.CLIP, *_GOES),
-    Cause.BEFORE_THE_START: _rule(Kind.CLIP, *_GOES),
+    Cause.NO_PICTURE_OR_SOUND: _rule(Kind.CLIP, *_GOES, wholesale=True),
+    Cause.TRACK_LIMIT: _rule(Kind.CLIP, *_GOES, wholesale=True),
+    Cause.DISABLED: _rule(Kind.CLIP, *_GOES, wholesale=True),
+    Cause.BEFORE_THE_START: _rule(Kind.CLIP, *_GOES, wholesale=True),
     Cause.MEDIUM_UNKNOWN: _rule(Kind.CLIP, *_GOES),
     Cause.NO_GENERATOR: _rule(Kind.GENERATOR, *_GOES),
     Cause.NO_ADJUSTMENT: _rule(Kind.FILTER, *_GOES),
@@ -256,7 +258,7 @@ RULES: dict[Cause, Rule] = {
     Cause.NEST_STAYS: _rule(Kind.NESTED, *_GOES),
     Cause.HOLLOW_NEST: _rule(Kind.NESTED, *_GOES),
     Cause.ALL_CHANNELS_OFF: _rule(Kind.CLIP, *_GOES),
-    Cause.NOTHING_TO_JOIN: _rule(Kind.TRANSITION, Aspect.PRESENCE),
+    Cause.NOTHING_TO_JOIN: _rule(Kind.TRANSITION, Aspect.PRESENCE, wholesale=True),
     Cause.OVERLAP: _rule(Kind.TRACK, Aspect.TRACK, Aspect.TRACK_ORDER),
     Cause.CUT_AT_THE_START: _rule(
         Kind.CLIP,
@@ -345,9 +347,9 @@ RULES: dict[Cause, Rule] = {
     Cause.UNNAMED: _rule(Kind.METADATA, Aspect.NAME),
     Cause.PLAIN_NAMES: _rule(Kind.METADATA, Aspect.NAME),
     Cause.NO_LABELS: _rule(Kind.METADATA, Aspect.LABEL),
-    Cause.NO_FIELDS: _rule(Kind.METADATA, Aspect.METADATA),
+    Cause.NO_FIELDS: _rule(Kind.METADATA, Aspect.METADATA, wholesale=True),
     Cause.NO_NOTES: _rule(Kind.METADATA, Aspect.NOTE),
-    Cause.NOT_UNDERSTOOD: _rule(Kind.METADATA, Aspect.UNREAD),
+    Cause.NOT_UNDERSTOOD: _rule(Kind.METADATA, Aspect.UNREAD, wholesale=True),
     Cause.TRACK_WORDS: _rule(
         Kind.TRACK,
         Aspect.TRACK_NAME,

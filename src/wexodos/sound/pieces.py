@@ -57,10 +57,10 @@ Locate = Callable[[Media], Path | None]
 
 
 def sample_rate(document: Document, sequence: Sequence, wanted: int) -> int:
-    """The rate of a turnover: the wanted one, else the highest of the cut and the media it uses: upwards
-    loses nothing."""
-    if wanted:
-        return wanted
+    """The rate of a turnover: the wanted one, else the cut's own, which the mix will have; where the cut
+    says nothing, the highest of the media it uses, as upwards loses nothing."""
+    if wanted or sequence.sample_rate:
+        return wanted or sequence.sample_rate or 0
     used = {
         item.content.media
         for track in sequence.audio_tracks
@@ -68,7 +68,7 @@ def sample_rate(document: Document, sequence: Sequence, wanted: int) -> int:
         if isinstance(item.content, MediaUse)
     }
     rates = [media.sample_rate or 0 for media in document.media if media.id in used]
-    return max([sequence.sample_rate or 0, *rates]) or 48000
+    return max(rates, default=0) or 48000
 
 
 def pieces(

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QLabel, QLayout, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QLabel, QLayout, QSplitter, QVBoxLayout, QWidget
 
 from wexodos.desktop.session import Session
 from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.ledger import Ledger
-from wexodos.desktop.widgets.tables import Table
 
 
 class Stop(QWidget):
@@ -52,7 +51,7 @@ class Stop(QWidget):
         return False
 
 
-def ledger_page(head: QLayout, ledger: Ledger, table: Table, facts: Facts) -> QSplitter:
+def ledger_page(head: QLayout, ledger: Ledger, table: QAbstractItemView, facts: Facts) -> QSplitter:
     """The page that Carry-over and Return share: a head, the ledger over its table, the facts at the
     right."""
     facts.setMinimumWidth(270)

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from wexodos.carryover import Finding
+from wexodos.carryover import Finding, Row, in_words, rows
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, ledger_page
 from wexodos.desktop.theme import fate_icon, palette
@@ -14,7 +14,8 @@ from wexodos.desktop.widgets.counters import Counters
 from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
-from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.desktop.widgets.opening import OpeningTable
+from wexodos.desktop.widgets.tables import Column
 from wexodos.model import Item
 from wexodos.timing import floor
 
@@ -35,25 +36,25 @@ class CarryStop(Stop):
         self.ledger.playhead_moved.connect(session.set_playhead)
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
-        self.table = Table(
+        self.table = OpeningTable(
             [
                 Column(
                     "where",
                     lambda f: str(self._timecode(f.start)),
-                    100,
+                    128,
                     mono=True,
                     order=lambda f: float(f.start),
                 ),
-                Column("track", lambda f: f.track, 46),
-                Column("thing", _thing, 165),
+                Column("track", _track, 60),
+                Column("thing", _thing, 185),
                 Column(
                     "fate",
-                    lambda f: f.fate.value if f.explained else "error",
+                    _fate,
                     98,
                     icon=lambda f: fate_icon(f.fate.value, palette()),
                     color=lambda f: palette().left if not f.explained else palette().fate(f.fate.value),
                 ),
-                Column("why", lambda f: f.why, 260, stretch=True, color=lambda _f: palette().dim),
+                Column("why", _why, 260, stretch=True, color=lambda _f: palette().dim),
                 Column(
                     "remedy",
                     lambda f: (f.remedy.value + (" ▾" if len(f.remedies) > 1 else "")) if f.remedy else "",
@@ -64,12 +65,14 @@ class CarryStop(Stop):
             "Findings",
         )
         self.table.empty_words = "everything is carried over as it was"
+        self._filter(None)
         self.table.setIconSize(QSize(13, 13))
         self.table.chosen.connect(self._finding_chosen)
         self.table.clicked.connect(self._clicked)
         self.facts = Facts(session.pictures, "carry")
         self.facts.remedy_asked.connect(self._remedy)
-        self._current: Finding | None = None
+        self._current: Finding | Row | None = None
+        self._rows: tuple[Row, ...] = ()
         self._shown = False
         row = QHBoxLayout()
         row.addWidget(self.counters)
@@ -86,7 +89,7 @@ class CarryStop(Stop):
         return side.sequence.timecode(floor(frame)) if side is not None else ""  # type: ignore[arg-type]
 
     def _opened(self) -> None:
-        self._current, self._shown = None, False
+        self._current, self._shown, self._rows = None, False, ()
         side = self.session.side
         self.ledger.show_data(build(side.sequence, None) if side is not None else LedgerData())
         self.ledger.fit()
@@ -96,6 +99,7 @@ class CarryStop(Stop):
 
     def _show(self) -> None:
         carried, side = self.session.carried, self.session.side
+        self._rows = rows(carried.findings) if carried is not None else ()
         if carried is None or side is None:
             self.table.show_rows([])
             self.counters.show_counts({}, None)
@@ -120,19 +124,19 @@ class CarryStop(Stop):
         data = build(side.sequence, after, fate, fate, partners, (side.document, carried.returned))
         for finding in carried.findings:
             row = data.row_of(finding.track)
-            if row is not None:
+            if row is not None and not finding.closely:
                 data.marks.append(
                     Mark(finding.key, row, float(finding.start), float(finding.stop), finding.fate.value)
                 )
         self.ledger.show_data(data)
         self.ledger.set_playhead(self.session.playhead, follow=False)
-        self.table.show_rows(list(carried.findings))
-        self.counters.show_counts(carried.counts, carried.minutes)
-        key = self._current.key if self._current is not None else ""
-        self._current = next((one for one in carried.findings if one.key == key), None)
-        if self._current is None and carried.findings:
+        self.table.show_rows([(row, row.findings) if row.many > 1 else (row.first, ()) for row in self._rows])
+        self.counters.show_counts(carried.counts, carried.minutes, _closely(self._rows))
+        self._current = self._again(self._current)
+        open_findings = [one for one in carried.findings if not one.closely]
+        if self._current is None and open_findings:
             self._current = max(
-                carried.findings, key=lambda one: (not one.explained, one.minutes, len(one.remedies) > 1)
+                open_findings, key=lambda one: (not one.explained, one.minutes, len(one.remedies) > 1)
             )
             if self.isVisible():
                 self.go(self._current)
@@ -142,12 +146,22 @@ class CarryStop(Stop):
         self._refresh_facts()
         self.changed.emit()
 
+    def _again(self, thing: Finding | Row | None) -> Finding | Row | None:
+        """The same finding in the plan that is shown now, or the row it is gathered in now."""
+        key = _finding(thing).key if thing is not None else ""
+        for row in self._rows:
+            for one in row.findings:
+                if one.key == key:
+                    return row if isinstance(thing, Row) and row.many > 1 else one
+        return None
+
     # ---- going places
 
-    def go(self, finding: Finding) -> None:
-        """Go to a finding: table, ledger, playhead and facts."""
-        self._current = finding
-        self.table.go_to(finding)
+    def go(self, thing: Finding | Row) -> None:
+        """Go to a finding, or to the first of a row: table, ledger, playhead and facts."""
+        self._current = thing
+        self.table.go_to(thing)
+        finding = _finding(thing)
         wanted = self._item_of(finding)
         self.ledger.select(wanted)
         self.session.set_playhead(floor(finding.start))
@@ -163,8 +177,8 @@ class CarryStop(Stop):
             (one for one in (finding.item_id, *sorted(finding.touched)) if one in known), finding.item_id
         )
 
-    def _finding_chosen(self, finding: Finding) -> None:
-        self.go(finding)
+    def _finding_chosen(self, thing: Finding | Row) -> None:
+        self.go(thing)
 
     def _mark_chosen(self, key: str) -> None:
         carried = self.session.carried
@@ -201,17 +215,18 @@ class CarryStop(Stop):
         self._refresh_facts()
 
     def go_next(self, direction: int) -> None:
-        rows = self.table.visible_rows()
-        if not rows:
+        shown = self.table.visible_rows()
+        if not shown:
             return
-        place = rows.index(self._current) if self._current in rows else (-1 if direction > 0 else 0)
-        self.go(rows[(place + direction) % len(rows)])
+        now = self.table.current_row()
+        place = next((place for place, one in enumerate(shown) if one is now), -1 if direction > 0 else 0)
+        self.go(shown[(place + direction) % len(shown)])
 
     def look_up(self, words: str) -> bool:
         wanted = words.lower()
-        for row in self.table.visible_rows():
-            if wanted in f"{row.item} {row.what} {row.why} {row.kind} {row.fate.value}".lower():
-                self.go(row)
+        for one in (finding for row in self._rows for finding in row.findings):
+            if wanted in f"{one.item} {one.what} {one.why} {one.kind} {one.fate.value}".lower():
+                self.go(one)
                 return True
         return False
 
@@ -229,17 +244,21 @@ class CarryStop(Stop):
             )
             self.facts.show_remedies("", [], "", 0)
             return
-        place = f"{finding.track}   {self._timecode(finding.start)} – {self._timecode(finding.stop)}"
-        fate = finding.fate.value if finding.explained else "error"
-        far = f", {finding.deviation[0]:g} {finding.deviation[1]} at most" if finding.deviation else ""
-        why = f"{finding.why[:1].upper()}{finding.why[1:]}{far}."
+        place = f"{_track(finding)}   {self._timecode(finding.start)} – {self._timecode(finding.stop)}"
+        if isinstance(finding, Row):
+            place = f"{finding.tracks}   first at {self._timecode(finding.start)}"
+        why = _why(finding)
         self.facts.show_words(
-            f"{_thing(finding)}: {fate}", place.strip(), why, f"There: {finding.do}." if finding.do else ""
+            f"{_thing(finding)}: {_fate(finding)}",
+            place.strip(),
+            why,
+            f"There: {finding.do}." if finding.do else "",
         )
         carried = self.session.carried
+        # What is chosen for a row is chosen for all that is in it.
         alike = (
             sum(one.kind == finding.kind and one.what == finding.what for one in carried.findings)
-            if carried is not None
+            if carried is not None and isinstance(finding, Finding)
             else 0
         )
         self.facts.show_remedies(
@@ -272,18 +291,20 @@ class CarryStop(Stop):
     # ---- remedies
 
     def _clicked(self, index) -> None:  # type: ignore[no-untyped-def]
-        if self.table.model_rows.columns[index.column()].head != "remedy":
+        if self.table.gathered.columns[index.column()].head != "remedy":
             return
         finding = self.table.current_row()
-        if isinstance(finding, Finding) and len(finding.remedies) > 1:
+        if isinstance(finding, Finding | Row) and len(finding.remedies) > 1:
             self.remedy_menu(finding).exec(
                 self.table.viewport().mapToGlobal(self.table.visualRect(index).bottomLeft() + QPoint(0, 2))
             )
 
-    def remedy_menu(self, finding: Finding) -> QMenu:
-        """The choices for one finding and for all like it."""
+    def remedy_menu(self, finding: Finding | Row) -> QMenu:
+        """The choices for one finding and for all like it, or for all in a row."""
         menu = QMenu(self)
-        for for_all in (False, True):
+        for for_all in (False, True) if isinstance(finding, Finding) else (False,):
+            if for_all:
+                menu.addSeparator()
             for remedy in finding.remedies:
                 words = f"{remedy.value} all “{finding.what}”" if for_all else remedy.value
                 action = QAction(words, menu)
@@ -293,18 +314,23 @@ class CarryStop(Stop):
                     lambda _on=False, one=remedy, every=for_all: self._remedy(finding.key, one.value, every)
                 )
                 menu.addAction(action)
-            if not for_all:
-                menu.addSeparator()
         return menu
 
     def _remedy(self, key: str, remedy: str, for_all: bool) -> None:
+        row = next((one for one in self._rows if one.many > 1 and one.key == key), None)
+        if row is not None:
+            self.session.choose_remedy([one.key for one in row.findings], remedy)
+            return
         kind, what, _ = key.split("|", 2)
-        self.session.choose_remedy(key, remedy, f"{kind}|{what}" if for_all else "")
+        self.session.choose_remedy([key], remedy, f"{kind}|{what}" if for_all else "")
 
     # ---- the shell asks
 
     def _filter(self, fates: set[str] | None) -> None:
-        self.table.filter_rows(None if fates is None else lambda row: row.fate.value in fates)
+        # What is carried closely is listed when it is asked for.
+        self.table.filter_rows(
+            (lambda row: not row.closely) if fates is None else lambda row: row.fate.value in fates
+        )
         self.ledger.filter_fates(fates)
 
     def toggle_fate(self, number: int) -> None:
@@ -320,7 +346,8 @@ class CarryStop(Stop):
         carried = self.session.carried
         if carried is None:
             return 0, False, False
-        return len(carried.findings), bool(carried.errors), not carried.findings
+        open_rows = sum(row.open for row in self._rows)
+        return open_rows, bool(carried.errors), not open_rows
 
     def restyle(self) -> None:
         self.counters.restyle()
@@ -328,9 +355,34 @@ class CarryStop(Stop):
         self._refresh_facts()
 
 
-def _thing(finding: Finding) -> str:
-    return (
-        f"{finding.item} · {finding.what}"
-        if finding.item and finding.what.lower() not in finding.item.lower()
-        else finding.item
-    )
+def _finding(thing: Finding | Row) -> Finding:
+    return thing.first if isinstance(thing, Row) else thing
+
+
+def _thing(thing: Finding | Row) -> str:
+    if isinstance(thing, Row):
+        return thing.thing
+    what = in_words(thing)
+    return f"{thing.item} · {what}" if thing.item and what.lower() not in thing.item.lower() else thing.item
+
+
+def _track(thing: Finding | Row) -> str:
+    return thing.tracks if isinstance(thing, Row) else thing.track
+
+
+def _why(thing: Finding | Row) -> str:
+    far = thing.deviation
+    return thing.why + (f", {far[0]:g} {far[1]} at most" if far else "")
+
+
+def _fate(thing: Finding | Row) -> str:
+    if not thing.explained:
+        return "error"
+    return "closely" if thing.closely else thing.fate.value
+
+
+def _closely(found: tuple[Row, ...]) -> str:
+    """What is carried closely, in a sentence: how many, and how far off at most."""
+    close = [row for row in found if row.closely]
+    far = ", ".join(f"{row.what} {row.deviation[0]:g} {row.deviation[1]}" for row in close if row.deviation)
+    return f"{sum(row.many for row in close)} of them closely: {far} off at most" if close else ""

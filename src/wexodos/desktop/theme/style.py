@@ -127,7 +127,8 @@ QComboBox::down-arrow {{ image: url("{_ARROW}"); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.line}; selection-background-color: {p.line}; }}
 QTableView, QListView, QTreeView {{ background: {p.panel}; border: none; gridline-color: {p.line}; selection-background-color: {p.line};
   selection-color: {p.text}; alternate-background-color: {p.panel}; outline: none; }}
-QTableView:focus, QListView:focus {{ border: 1px solid {p.line}; }}
+QTreeView::item {{ height: 25px; }}
+QTableView:focus, QListView:focus, QTreeView:focus {{ border: 1px solid {p.line}; }}
 QHeaderView {{ background: {p.panel}; }}
 QHeaderView::section {{ background: {p.raised}; color: {p.dim}; border: none; border-right: 1px solid {p.panel}; padding: 5px 8px;
   font-size: 13px; font-weight: 500; }}

@@ -38,7 +38,9 @@ class Counters(QWidget):
         for fate, button in self.buttons.items():
             button.setIcon(fate_icon(fate, palette()))
 
-    def show_counts(self, counts: dict[str, int], minutes: float | None) -> None:
+    def show_counts(self, counts: dict[str, int], minutes: float | None, closely: str = "") -> None:
+        """``closely`` says how many of the carried are only so within a tolerance, and within which."""
+        self.buttons["carried"].setToolTip(closely and f"{closely}. Press to list them.")
         for fate, button in self.buttons.items():
             button.setText(f"{counts.get(fate, 0)} {fate}")
             button.setAccessibleName(f"{counts.get(fate, 0)} {fate}: show only these")

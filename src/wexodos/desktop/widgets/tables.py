@@ -36,6 +36,40 @@ class Column:
     stretch: bool = False
 
 
+def column_data(column: Column, row: Any, role: int) -> Any:
+    """What a column says of a row to Qt."""
+    if role in (
+        Qt.ItemDataRole.DisplayRole,
+        Qt.ItemDataRole.ToolTipRole,
+        Qt.ItemDataRole.AccessibleTextRole,
+    ):
+        return column.text(row)
+    if role == Qt.ItemDataRole.FontRole and column.mono:
+        return mono(12)
+    if role == Qt.ItemDataRole.ForegroundRole and column.color is not None:
+        color = column.color(row)
+        return QColor(color) if color else None
+    if role == Qt.ItemDataRole.DecorationRole and column.icon is not None:
+        return column.icon(row)
+    if role == Qt.ItemDataRole.UserRole:
+        return column.order(row) if column.order is not None else column.text(row)
+    return None
+
+
+def say_empty(view: QAbstractItemView, words: str) -> None:
+    """Write in the middle of a view why it is empty."""
+    painter = QPainter(view.viewport())
+    painter.setPen(view.palette().placeholderText().color())
+    painter.drawText(view.viewport().rect(), Qt.AlignmentFlag.AlignCenter, words)
+
+
+def copied(columns: list[Column], things: list[Any]) -> None:
+    """Put rows on the clipboard as text with tabs."""
+    lines = ["\t".join(column.head for column in columns)]
+    lines += ["\t".join(column.text(thing) for column in columns) for thing in things]
+    QGuiApplication.clipboard().setText("\n".join(lines))
+
+
 class Rows(QAbstractTableModel):
     """Rows of anything, shown through columns."""
 
@@ -66,22 +100,7 @@ class Rows(QAbstractTableModel):
         if not index.isValid() or index.row() >= len(self.rows):
             return None
         column, row = self.columns[index.column()], self.rows[index.row()]
-        if role in (
-            Qt.ItemDataRole.DisplayRole,
-            Qt.ItemDataRole.ToolTipRole,
-            Qt.ItemDataRole.AccessibleTextRole,
-        ):
-            return column.text(row)
-        if role == Qt.ItemDataRole.FontRole and column.mono:
-            return mono(12)
-        if role == Qt.ItemDataRole.ForegroundRole and column.color is not None:
-            color = column.color(row)
-            return QColor(color) if color else None
-        if role == Qt.ItemDataRole.DecorationRole and column.icon is not None:
-            return column.icon(row)
-        if role == Qt.ItemDataRole.UserRole:
-            return column.order(row) if column.order is not None else column.text(row)
-        return None
+        return column_data(column, row, role)
 
 
 class _Filter(QSortFilterProxyModel):
@@ -136,10 +155,7 @@ class Table(QTableView):
         """An empty table says why it is empty."""
         super().paintEvent(event)
         if self.proxy.rowCount() == 0:
-            words = "nothing here with this filter" if self.model_rows.rows else self.empty_words
-            painter = QPainter(self.viewport())
-            painter.setPen(self.palette().placeholderText().color())
-            painter.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter, words)
+            say_empty(self, "nothing here with this filter" if self.model_rows.rows else self.empty_words)
 
     def show_rows(self, rows: list[Any]) -> None:
         self._quiet = True
@@ -180,8 +196,7 @@ class Table(QTableView):
     def copy(self) -> None:
         """Copy the chosen rows as text with tabs."""
         rows = sorted({index.row() for index in self.selectedIndexes()})
-        lines = ["\t".join(column.head for column in self.model_rows.columns)]
-        for row in rows:
-            thing = self.model_rows.rows[self.proxy.mapToSource(self.proxy.index(row, 0)).row()]
-            lines.append("\t".join(column.text(thing) for column in self.model_rows.columns))
-        QGuiApplication.clipboard().setText("\n".join(lines))
+        copied(
+            self.model_rows.columns,
+            [self.model_rows.rows[self.proxy.mapToSource(self.proxy.index(row, 0)).row()] for row in rows],
+        )

@@ -36,7 +36,7 @@ _CHOICES: dict[str, tuple[str, str, tuple[tuple[str, str], ...]]] = {
     "sample_rate": (
         "rate",
         "Other rates are resampled",
-        (("0", "the highest there is"), ("44100", "44.1 kHz"), ("48000", "48 kHz"), ("96000", "96 kHz")),
+        (("0", "that of the cut"), ("44100", "44.1 kHz"), ("48000", "48 kHz"), ("96000", "96 kHz")),
     ),
     "edit_rate": (
         "cuts",

@@ -129,6 +129,7 @@ def _paced(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     near = exact(round_half_up(exact(item.speed.rate * nominal * 10)), nominal * 10)
     if near == item.speed.rate:
         return item
+    gap = abs(float(near - item.speed.rate)) * float(item.duration)
     reason = context.because(
         work,
         Cause.SPEED_DECIMALS,
@@ -138,7 +139,9 @@ def _paced(context: Context, work: Work, lane: Lane, item: Item) -> Item:
         "set the exact speed again there",
         before=f"{float(item.speed.rate) * 100:.4g} %",
         after=f"{float(near) * 100:.4g} %",
-        deviation=(round(abs(float(near - item.speed.rate)) * float(item.duration), 2), "fr"),
+        deviation=(round(gap, 2), "fr"),
+        minutes=0 if gap < float(FRAME) else None,
+        within=float(FRAME),
     )
     return work.put(lane, item, replace(item, speed=Constant(near)), reason)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.evaluate.hearing import furthest
-from wexodos.evaluate.tolerances import DECIBELS, FRAME, SECONDS
+from wexodos.evaluate.tolerances import DECIBELS, FOLLOWED_DECIBELS, FRAME, SECONDS
 from wexodos.formats.mobs.places import settled, settled_source, units_of
 from wexodos.formats.mobs.sources import FINE
 from wexodos.model import NORMAL, Constant, Item, Media, MediaUse, Sound, Variable
@@ -70,6 +70,7 @@ def _placed(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) ->
         after=f"{format_exact(start)} to {format_exact(end)}",
         deviation=(round(off, 6), "fr"),
         minutes=0,
+        within=float(own.frames(rate.seconds(1))) / 2 if rate.fps >= FINE else None,
     )
     by = own.seconds(exact(start - item.start))
     source = (
@@ -95,6 +96,7 @@ def _faded(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
             what="fades",
             deviation=(round(gap, 3), "dB"),
             minutes=0,
+            within=FOLLOWED_DECIBELS * context.options.tolerance,
         )
     return work.put(lane, item, replace(item, sound=sound), reason)
 
