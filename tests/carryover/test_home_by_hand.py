@@ -352,3 +352,26 @@ def test_fields_of_a_clip_come_back_and_what_was_written_there_stays() -> None:
     back = edited(sent(whole), a=lambda one: replace(one, metadata=(("take", "3"), ("grade", "warm"))))
     found = home(whole, back)
     assert item(found, "a").metadata == (("take", "3"), ("grade", "warm"), ("scene", "4"))
+
+
+def test_the_folder_that_was_given_over_there_stays_and_the_own_one_comes_back() -> None:
+    document = original(folder="Cuts/R1")
+    back = sent(document)
+    cut = back.sequences_by_id["q"]
+    bare = replace(back, sequences=(replace(cut, folder=None),))
+    assert home(document, bare).sequence.folder == "Cuts/R1"
+    theirs = replace(back, sequences=(replace(cut, folder="Finished"),))
+    assert home(document, theirs).sequence.folder == "Finished"
+
+
+def test_a_marker_that_had_no_colour_is_put_back_only_where_its_kind_changed() -> None:
+    plain = original(markers=(Marker(20, 0, "Check"), Marker(40, 0, "Task", kind="to-do", done=False)))
+    back = sent(plain, "editing-lane-xml")
+    cut = back.sequences_by_id["q"]
+    bare = tuple(replace(one, color=None, kind="marker", done=None) for one in cut.markers)
+    found = home(plain, replace(back, sequences=(replace(cut, markers=bare),)), "editing-lane-xml")
+    assert [(one.name, one.kind, one.done) for one in found.sequence.markers] == [
+        ("Check", "marker", None),
+        ("Task", "to-do", False),
+    ]
+    assert "Check" not in [one.item for one in found.put_back if one.what == "marker"]

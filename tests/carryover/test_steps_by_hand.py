@@ -1250,3 +1250,68 @@ def test_what_happens_to_a_sound_is_said_at_its_earliest_use() -> None:
         20,
         1.0,
     )
+
+
+# ---- what nearby tests passed over
+
+
+def test_one_eased_key_among_straight_ones_bends_the_line() -> None:
+    told = taking(context(), "keyframes", interpolations=["linear"])
+    drawn = curve([(0, -20.0), (20, 0.0), (39, -6.0)], domain="gain")
+    eased = replace(drawn, keys=(replace(drawn.keys[0], ease=Ease.SMOOTH), *drawn.keys[1:]))
+    assert leveled(told, Sound((1,), drawn)).level == drawn and told.findings == []
+    assert len(leveled(told, Sound((1,), eased)).level.keys) > 3
+    assert [one.what for one in told.findings] == ["level"]
+
+
+def test_a_filter_that_is_noted_leaves_a_marker_with_its_settings() -> None:
+    blur = Effect(
+        "Soft glow", parameters=(Parameter("radius", "12"),), raw=Raw("fcpxml", "filter-video", "<x/>")
+    )
+
+    def dressed(remedy: Remedy) -> tuple[Item, Work]:
+        told = context("finishing-aaf", Choices({}, {"filter": remedy}))
+        work, lane = at_work(clip("a", 5, 40, effects=(blur,)))
+        contents(told, work)
+        assert lane.items[0].effects == ()
+        return lane.items[0], work
+
+    item, work = dressed(Remedy.NOTE)
+    (note,) = [*work.markers, *item.markers]
+    assert f"{note.name} {note.comment}".strip() == "Soft glow: radius 12"
+    item, work = dressed(Remedy.LEAVE)
+    assert [*work.markers, *item.markers] == []
+
+
+def test_a_title_without_words_says_so_and_one_that_is_not_taken_says_that() -> None:
+    told = context()
+    words(told, Title((), words_known=False))
+    assert [one.why for one in told.findings] == ["the file holds this title without its words"]
+    none = taking(context(), "titles", carry=False)
+    words(none, Title((TextRun("Kiln"),)))
+    assert [one.why for one in none.findings] == ["no text on the far side"]
+
+
+def test_settings_of_a_plain_template_are_told_too() -> None:
+    told = context("editing-lane-xml")
+    title = Title((TextRun("Kiln", size=50.0),), template="Text", raw=(Raw("xmeml", "effect", "<x/>"),))
+    only(told, *title.runs, template=title.template, raw=title.raw)
+    assert not any(one.what == "template" for one in told.findings)
+    told = context("editing-lane-xml")
+    only(told, *title.runs, template="Text", raw=title.raw, parameters=(Parameter("Fade", "3"),))
+    assert [one.before for one in told.findings if one.what == "template"] == ["Text: Fade 3"]
+
+
+def test_nothing_stays_nothing_in_a_fault() -> None:
+    thing = clip("a", 0, 10)
+    found = fault(Book.WRITE, Aspect.LABEL, thing, "V1", None, Motion())
+    assert found.before is None and str(found.after).startswith("Motion(")
+
+
+@pytest.mark.parametrize(("told", "rate"), [(44_100, 44_100), (None, 48_000)])
+def test_sound_is_made_at_the_rate_of_the_cut(told: int | None, rate: int) -> None:
+    items = (heard("a", 0, 50, Sound((1,))),)
+    sequence = Sequence("s", "Cut", PAL, tracks=(Track("audio", items),), sample_rate=told)
+    document = Document("xmeml", "5", (sequence,), (Media("m", "A.wav", audio=True, channels=1),))
+    made = made_for(document, sequence, find_destination("mixing-aaf-linked"), lambda _media: None, "media")
+    assert {piece.rate for piece in made.pieces.values()} == {rate}

@@ -645,3 +645,46 @@ def test_of_a_nest_that_moved_nothing_inside_is_told_on_either_side() -> None:
     one, other = cut(), cut(use=item(USE, start=110))
     found = compare(one, one.sequences[0], other, other.sequences[0])
     assert [(x.what, x.item_id) for x in found if x.kind != "settings"] == [("record start", "u1")]
+
+
+@pytest.mark.parametrize(
+    ("ours", "theirs", "found"),
+    [
+        ((None, None), (1280, 720), []),
+        ((1280, 720), (None, None), []),
+        ((1280, 720), (1920, 1080), [("1280×720", "1920×1080")]),
+    ],
+)
+def test_a_frame_size_that_one_side_does_not_say_is_no_difference(
+    ours: tuple[int | None, int | None], theirs: tuple[int | None, int | None], found: list[Any]
+) -> None:
+    one, other = (cut(width=width, height=height) for width, height in (ours, theirs))
+    differences = compare(one, one.sequences[0], other, other.sequences[0])
+    assert [(x.before, x.after) for x in differences if x.what == "frame size"] == found
+
+
+def test_what_differs_in_a_nest_that_is_used_twice_is_told_once() -> None:
+    again = replace(USE, id="again", start=USE.end + 400)
+    one = cut(following=again)
+    inner = NEST.tracks[0].items[0]
+    changed = replace(
+        NEST,
+        tracks=(
+            replace(NEST.tracks[0], items=(replace(inner, name="Other words"), *NEST.tracks[0].items[1:])),
+            *NEST.tracks[1:],
+        ),
+    )
+    other = cut(following=again, nest=changed)
+    found = compare(one, one.sequences[0], other, other.sequences[0])
+    assert [(x.what, x.item_id) for x in found if x.what == "name"] == [("name", inner.id)]
+
+
+def test_a_clip_that_became_a_title_has_no_spelling_to_lose() -> None:
+    raw = (Raw("xmeml", "effect", "<effect/>"),)
+    one = cut()
+    words = replace(TITLE.content, raw=raw)  # type: ignore[type-var]
+    other = cut(clip=replace(CLIP, content=words))
+    for left, right in ((one, other), (other, one)):
+        found = compare(left, left.sequences[0], right, right.sequences[0], whole=True)
+        assert ("changed", "kind") in {(x.kind, x.what) for x in found if x.item_id == CLIP.id}
+        assert not any(x.what == "spelling of its own dialect" and x.item_id == CLIP.id for x in found)

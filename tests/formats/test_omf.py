@@ -17,6 +17,7 @@ from wexodos.formats.omf import constants as c
 from wexodos.formats.omf import write
 from wexodos.formats.omf.container import read_container
 from wexodos.formats.omf.objects import Objects
+from wexodos.formats.omf.reader import _Reader
 from wexodos.formats.spelling import Spelling
 from wexodos.model import Document
 
@@ -301,3 +302,23 @@ def test_a_rational_over_nought_is_nought_only_if_nought_is_on_top(
     held = objects.get(owner)
     assert held is not None and held.rational("OMFI:CPNT:EditRate") == value
     assert bool(objects.damaged) is damaged
+
+
+@pytest.mark.parametrize(
+    ("length", "shape", "fade"),
+    [
+        (12, 1, (12, "linear")),
+        (12, 2, (12, "equal-power")),
+        (0, 1, None),
+        (-3, 1, None),
+        (12, 0, None),
+    ],
+)
+def test_a_fade_of_no_length_or_no_shape_is_none(
+    length: int, shape: int, fade: tuple[int, str] | None
+) -> None:
+    class Clip:
+        def integer(self, name: str, rest: int = 0) -> int:
+            return {"OMFI:SCLP:FadeInLength": length, "OMFI:SCLP:FadeInType": shape}.get(name, rest)
+
+    assert _Reader._fade(None, Clip(), "In") == fade  # type: ignore[arg-type]

@@ -148,3 +148,15 @@ def test_ranges_of_media_that_are_missing_are_timecode(
     (media,) = found.media
     assert (media.start, media.rate) == (start, Rate(25) if start is not None else None)
     assert [one.source_in * 25 for one in found.top_level[0].items()] == sources
+
+
+def test_a_stack_alone_is_a_timeline() -> None:
+    row = schema.Track("Pictures", kind="Video")
+    row.append(
+        schema.Clip("Throwing", schema.ExternalReference("file:///k/A.mov", span(0, 800)), span(10, 50))
+    )
+    stack = schema.Stack("Kiln")
+    stack.append(row)
+    found = read_bytes(stack.to_json_string().encode())
+    (sequence,) = found.sequences
+    assert sequence.name == "Kiln" and [item.duration for item in sequence.items()] == [50]

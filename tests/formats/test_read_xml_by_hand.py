@@ -7,7 +7,7 @@ from fractions import Fraction as F
 import pytest
 
 from wexodos.formats import read_bytes
-from wexodos.model import Constant, Document, Fade, Generator, Item, MediaUse, Title
+from wexodos.model import Angles, Constant, Document, Fade, Generator, Item, MediaUse, Title
 
 # ---- Lane XML
 
@@ -413,3 +413,69 @@ def test_one_channel_of_a_medium_heard_twice_stays_on_two_tracks() -> None:
     lanes = found.top_level[0].audio_tracks
     assert [[one.sound.channels for one in lane.items] for lane in lanes] == [[(1,)], [(1,)]]  # type: ignore[union-attr]
     assert [note.code for note in found.notes] == ["channel-twice"]
+
+
+# ---- what nearby tests passed over
+
+
+def test_what_says_no_offset_begins_with_what_is_around_it() -> None:
+    item = only(lane('<clip name="C" offset="3602s" duration="4s"><video ref="a" duration="40s"/></clip>'))
+    assert (item.start, item.duration, item.source_in) == (50, 100, 0)
+
+
+def test_a_clip_without_a_start_begins_where_its_own_content_does() -> None:
+    inner = '<video ref="a" offset="36002s" start="36002s" duration="30s"/>'
+    item = only(lane(f'<clip name="C" offset="3600s" duration="4s">{inner}</clip>'))
+    assert (item.start, item.duration, item.source_in) == (0, 100, 2)
+    # What hangs on it says nothing of where it begins.
+    hung = f'<clip name="C" offset="3600s" start="36004s" duration="4s">{inner}</clip>'
+    assert only(lane(hung)).source_in == 4
+    above = '<video ref="a" offset="1s" start="36001s" duration="1s" lane="1"/>'
+    found = lane(f'<clip name="C" offset="3600s" duration="4s">{above}{inner}</clip>')
+    assert [(one.start, one.source_in) for one in found.sequences[0].video_tracks[0].items] == [(0, 2)]
+
+
+def test_of_several_takes_the_first_is_meant_whatever_stands_before_it() -> None:
+    takes = "".join(f'<asset-clip ref="a" start="{36000 + n}s" duration="4s"/>' for n in (1, 2))
+    item = only(lane(f'<audition offset="3600s"><metadata/>{takes}</audition>'))
+    assert (item.start, item.source_in) == (0, 1)
+
+
+def test_sound_of_another_role_stands_on_another_track() -> None:
+    body = "".join(
+        f'<asset-clip ref="s" offset="{3600 + 4 * n}s" duration="4s" srcEnable="audio" audioRole="{role}"/>'
+        for n, role in enumerate(("dialogue.Ilka", "music", "dialogue"))
+    )
+    tracks = lane(body).sequences[0].audio_tracks
+    assert [[item.start for item in track.items] for track in tracks] == [[0, 200], [100]]
+
+
+def test_an_angle_that_says_nothing_else_is_seen_and_heard() -> None:
+    angles = "".join(
+        f'<mc-angle name="{name}" angleID="{name}"><asset-clip ref="a" offset="0s" duration="40s"/></mc-angle>'
+        for name in ("left", "right")
+    )
+    media = f'<media id="mc" name="Two"><multicam format="r1">{angles}</multicam></media>'
+    body = '<mc-clip ref="mc" offset="3600s" duration="4s"><mc-source angleID="right"/></mc-clip>'
+    content = only(lane(body, media)).content
+    assert isinstance(content, Angles) and (content.video, content.audio) == ("right", "right")
+
+
+def test_a_saturation_alone_leaves_slope_offset_and_power_neutral() -> None:
+    item = only(track(clipitem("<colorinfo><asc_sat>0.5</asc_sat></colorinfo>")))
+    (found,) = item.effects
+    assert found.kind == "primaries"
+    assert {one.name: one.value for one in found.parameters} == {
+        "slope": "1 1 1",
+        "offset": "0 0 0",
+        "power": "1 1 1",
+        "saturation": "0.5",
+    }
+
+
+def test_an_empty_link_is_no_link() -> None:
+    empty = "<link><linkclipref/><mediatype/><groupindex/></link>"
+    found = exploded("2", nest=False)
+    assert len(found.sequences[0].audio_tracks) == 1
+    item = only(track(clipitem(empty)))
+    assert item.start == 10

@@ -16,6 +16,7 @@ from wexodos.model import (
     Constant,
     Curve,
     Document,
+    Effect,
     Fade,
     Generator,
     Item,
@@ -556,3 +557,25 @@ def test_units_of_lane_xml_go_out_and_in(fit: str) -> None:
     assert space.crop_out((0.5, 0.25, 0.0, 0.0))[:2] == pytest.approx((960 / 10.8, 25.0))
     assert space.crop_in(960 / 10.8, 25.0, 0, 0) == pytest.approx((0.5, 0.25, 0.0, 0.0))
     assert space.corner_in(space.corner_out((0.1, 0.2))) == pytest.approx((0.1, 0.2))
+
+
+@pytest.mark.parametrize(
+    ("rate", "said_so"), [(48_000, "48k"), (44_100, "44.1k"), (96_000, "96k"), (None, "48k")]
+)
+def test_a_sample_rate_is_said_in_thousands(rate: int | None, said_so: str) -> None:
+    cut = written("fcpxml", clip(), sample_rate=rate).find(".//sequence")
+    assert cut is not None and cut.get("audioRate") == said_so
+
+
+def test_a_share_goes_from_nought_and_a_lean_from_a_hundred_below() -> None:
+    grey = Effect("Desaturate", "desaturate", settings=(("amount", constant(0.5)),))
+    light = Effect(
+        "Brightness and contrast", "brightness-contrast", settings=(("brightness", constant(0.25)),)
+    )
+    item = track_item(clip(effects=(grey, light)))
+    found = {
+        one.findtext("parameterid"): said(one, "valuemin", "valuemax", "value")
+        for one in item.iter("parameter")
+    }
+    assert found["amount"] == ["0", "100", "50"]
+    assert found["brightness"] == ["-100", "100", "25"]

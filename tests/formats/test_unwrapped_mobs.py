@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 
 from wexodos.formats.mobs import tree
+from wexodos.formats.mobs.operations import curve_of
 from wexodos.formats.mobs.pairs import Mono, merged
 from wexodos.formats.mobs.rows import clips_in, elements, length_of
 from wexodos.formats.mobs.tree import (
@@ -209,6 +210,8 @@ def warp(taken: int, **parameters: Any) -> Operation:
         # A ratio that was rounded to a billionth.
         (warp(150, speed_ratio=F(333_333_333, 1_000_000_000)), Constant(3), 4),
         (warp(75), Constant(F(3, 2)), 4),
+        # A ratio of nothing says nothing.
+        (warp(75, speed_ratio=0), Constant(F(3, 2)), 4),
         (warp(100, speed_map=varying((0, 2.0), (1, 2.0))), Constant(2), 4),
         (warp(100, speed_map=varying((0, 0.0))), Constant(0), 4),
     ],
@@ -342,3 +345,30 @@ def test_of_a_pair_of_which_one_is_off_that_one_is_muted() -> None:
     assert one.items[0].enabled and one.items[0].sound is not None and one.items[0].sound.muted == (1,)
     (one,) = merged([mono("A", 1, on=False), mono("A", 2, on=False)])
     assert not one.items[0].enabled and one.items[0].sound is not None and one.items[0].sound.muted == ()
+
+
+def test_settings_with_keys_at_other_times_are_drawn_on_between_their_own() -> None:
+    across = varying((0, 0.0), (1, 8.0))
+    down = varying((0, 0.0), (F(1, 4), 10.0), (F(1, 2), 10.0))
+    drawn = curve_of([across, down], 40)
+    # After its last key a line stands; before its first too.
+    assert [(key.time, key.value) for key in drawn.keys] == [
+        (0, (0.0, 0.0)),
+        (10, (2.0, 10.0)),
+        (20, (4.0, 10.0)),
+        (40, (8.0, 10.0)),
+    ]
+    late = curve_of([varying((F(1, 2), 3.0), (1, 5.0)), across], 40)
+    assert [(key.time, key.value) for key in late.keys] == [
+        (0, (3.0, 0.0)),
+        (20, (3.0, 4.0)),
+        (40, (5.0, 8.0)),
+    ]
+    stepped = curve_of([varying((0, 1.0), (1, 5.0), law="constant"), across], 40)
+    assert [key.value for key in stepped.keys] == [(1.0, 0.0), (5.0, 8.0)]
+
+
+def test_an_effect_that_says_nothing_of_it_passes_its_first_input_on() -> None:
+    behind = replace(CLIP, mob="behind")
+    made = Operation("other", 50, "unknown", [CLIP, behind])
+    assert made.bypass == 1 and main_input(made) is CLIP

@@ -12,7 +12,7 @@ from wexodos.media.check import problems
 from wexodos.media.match import Candidate
 from wexodos.media.needs import Need
 from wexodos.media.probe import Probed
-from wexodos.media.swap import _adopted
+from wexodos.media.swap import _adopted, _why_not
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Track, constant
 from wexodos.timing import Rate
 
@@ -98,3 +98,10 @@ def test_a_larger_file_keeps_its_size_in_the_frame(fit: str) -> None:
     assert moved is not None
     # A third of the size at three times the pixels; what is fitted is fitted again.
     assert moved.scale.still == pytest.approx((0.5 / 3, 0.5 / 3) if fit == "none" else (0.5, 0.5))
+
+
+def test_a_file_of_sound_can_stand_in_for_sound_and_not_for_a_picture() -> None:
+    spoken = facts(video=False, width=None, height=None)
+    assert _why_not(Need(MEDIUM, Fraction(10), Fraction(20), sound=True), spoken, CUT) == ""
+    seen = Need(MEDIUM, Fraction(10), Fraction(20), picture=True, sound=True)
+    assert _why_not(seen, spoken, CUT) == "there is no picture in it"

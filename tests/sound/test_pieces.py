@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 from fractions import Fraction as F
+from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 
 from wexodos.model import (
     Constant,
@@ -21,6 +24,8 @@ from wexodos.model import (
     Transition,
     Variable,
 )
+from wexodos.sound.decode import facts
+from wexodos.sound.making import samples
 from wexodos.sound.pieces import Piece, Pieces, channel_name, pieces, restored, sample_rate, stretch
 from wexodos.timing import Rate
 
@@ -242,3 +247,39 @@ def test_media_of_one_name_are_told_apart_by_a_number_of_their_own() -> None:
     )
     names = [piece.name for piece in found.pieces.values()]
     assert len(set(names)) == 3 and names[0] == "Boom 1-001"
+
+
+def test_a_channel_that_a_file_does_not_have_is_silence(tmp_path: Path) -> None:
+    path = tmp_path / "pair.wav"
+    soundfile.write(path, np.full((4800, 2), 0.5), 48_000, subtype="PCM_16")
+    told = facts(path)
+    piece = Piece("p", "p", "m", 0, 4800, 48_000, (1, 2, 3), told, None)
+    loud, silent = (np.concatenate(list(samples(piece, channel))) for channel in (2, 3))
+    assert loud.tolist() == [0.5] * 4800 and silent.tolist() == [0.0] * 4800
+
+
+@pytest.mark.parametrize(
+    ("suffix", "subtype", "bits"),
+    [
+        ("wav", "PCM_U8", 8),
+        ("aiff", "PCM_S8", 8),
+        ("wav", "PCM_16", 16),
+        ("wav", "PCM_24", 24),
+        ("wav", "PCM_32", 32),
+    ],
+)
+def test_the_bits_of_a_file_are_those_of_its_samples(
+    tmp_path: Path, suffix: str, subtype: str, bits: int
+) -> None:
+    path = tmp_path / f"a.{suffix}"
+    soundfile.write(path, np.zeros(480), 48_000, subtype=subtype)
+    assert facts(path).bits == bits
+
+
+def test_a_clip_of_a_medium_that_is_not_there_has_no_piece() -> None:
+    document, sequence = cut(heard("a", 0, 50, 4))
+    lost = replace(heard("b", 50, 50, 4), content=MediaUse("nowhere"))
+    both = replace(sequence, tracks=(replace(sequence.tracks[0], items=(*sequence.tracks[0].items, lost)),))
+    whole = replace(document, sequences=(both,))
+    found = pieces(whole, both, 48_000, 0, False, lambda _media: None)
+    assert len(found.pieces) == 1 and found.sequence.tracks[0].items[1].content == MediaUse("nowhere")

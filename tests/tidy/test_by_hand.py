@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from tidy.test_steps import RATE, clip, document, nested, outer, run
+from wexodos.evaluate import Raster
 from wexodos.model import (
     Constant,
     Curve,
@@ -18,6 +19,7 @@ from wexodos.model import (
     Item,
     Key,
     Marker,
+    Media,
     Motion,
     Roll,
     Sequence,
@@ -34,6 +36,10 @@ from wexodos.model import (
 from wexodos.tidy import STEPS, Chosen, TidyError, tidy
 from wexodos.tidy.ends import slate_words
 from wexodos.tidy.fitting import curve_through, level_through, sampled
+from wexodos.tidy.nest import _spills
+from wexodos.tidy.recipes import file_of
+from wexodos.tidy.renders import tone
+from wexodos.tidy.step import Render
 from wexodos.timing import Rate
 
 # ---- ends
@@ -434,3 +440,69 @@ def test_a_code_with_a_semicolon_drops_and_a_plain_one_goes_as_the_cut(
     found = run("start", (Document("xmeml", "5", (cut,), ()), cut), start=label).sequence
     assert found.drop_frame is made
     assert str(found.timecode(0)) == label.replace(":00:00:00", ":00:00;00" if made else ":00:00:00")
+
+
+# ---- what nearby tests passed over
+
+
+def test_a_moved_and_half_seen_nest_dims_what_is_half_seen_in_it() -> None:
+    inside = (Track("video", (clip("a", 0, 200, motion=Motion(opacity=constant(0.5))),)),)
+    nest = outer(motion=Motion(scale=constant(0.5, 0.5), opacity=constant(0.5)))
+    assert only(nested(inside, nest)).motion.opacity == constant(0.25)  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(
+    ("source", "spills"),
+    [((1920, 1080), False), ((1921, 1080), True), ((1920, 1081), True), ((640, 360), False)],
+)
+def test_a_picture_spills_where_it_is_wider_or_higher_than_its_nest(
+    source: tuple[int, int], spills: bool
+) -> None:
+    box = Raster(1920, 1080, 1.0)
+    assert _spills(Motion(), Raster(*source, 1.0), box) is spills
+    assert _spills(Motion("fit"), Raster(*source, 1.0), box) is False
+    assert _spills(Motion(opacity=constant(0.5)), Raster(640, 360, 1.0), box) is False
+    assert _spills(Motion(rotation=constant(1)), Raster(640, 360, 1.0), box) is True
+    # By what a pixel is wide.
+    assert _spills(Motion(), Raster(1440, 1080, 1.34), box) is True
+
+
+def test_levels_that_move_in_a_faster_nest_keep_it_and_still_ones_do_not() -> None:
+    fast = outer(sound=Sound((1, 2)), speed=Constant(Fraction(2)))
+    fading = (Track("audio", (clip("a", 0, 200, sound=Sound((1,), fade_out=Fade(10))),)),)
+    still = (Track("audio", (clip("a", 0, 200, sound=Sound((1,), constant(-3.0))),)),)
+    assert "1 nest unfolded" not in run("unfold", nested(fading, fast)).effect
+    assert "1 nest unfolded" in run("unfold", nested(still, fast)).effect
+    assert "1 nest unfolded" in run("unfold", nested(fading, outer(sound=Sound((1, 2))))).effect
+
+
+def test_what_comes_down_has_a_line_and_what_stays_has_none() -> None:
+    low = Track("video", (clip("a", 0, 50),))
+    made = run("collapse", document(low, Track("video", (clip("b", 50, 20), clip("c", 40, 5)))))
+    assert [(line.track, line.what) for line in made.lines if line.item_id == "b"] == [
+        ("V2", "comes down onto V1")
+    ]
+    assert not any(line.item_id in ("a", "c") for line in made.lines)
+    nothing = run("collapse", document(low, Track("video", (clip("c", 40, 5),))))
+    assert nothing.lines == [] and nothing.effect.startswith("no picture can come down")
+
+
+def test_an_empty_track_is_named_or_numbered() -> None:
+    made = run(
+        "empty", document(Track("video", (clip("a", 0, 50),)), Track("audio", name="Music"), Track("audio"))
+    )
+    assert [(line.track, line.item) for line in made.lines] == [("A1", "Music"), ("A2", "A2")]
+
+
+def test_a_pop_is_one_frame_of_its_medium_or_a_twenty_fifth_of_a_second() -> None:
+    plain = Media("p", "pop.wav", sample_rate=48000)
+    assert tone(Render("tone", plain, words=("1000", "-20"))).shape == (1920,)
+    assert tone(Render("tone", replace(plain, rate=Rate(24)), words=("1000", "-20"))).shape == (2000,)
+    sine = tone(Render("tone", plain, words=("1000", "-20")))
+    # A quarter of a turn of 1000 Hz is the twelfth sample; -20 dB is a tenth.
+    assert sine[0] == 0 and sine[12] == pytest.approx(0.1)
+
+
+def test_the_file_of_a_recipe_has_a_name_of_at_most_eighty_signs() -> None:
+    assert file_of("k" * 100).name == "k" * 80 + ".toml"
+    assert file_of("a/b:c").name == "a-b-c.toml"

@@ -104,3 +104,22 @@ def test_wrong_folders(tmp_path: Path) -> None:
     assert main(["batch", str(tmp_path / "none"), "--to", "archive-otio", "--out", str(tmp_path / "o")]) == 3
     (tmp_path / "file").write_text("")
     assert main(["batch", str(tmp_path), "--to", "archive-otio", "--out", str(tmp_path / "file")]) == 4
+
+
+def test_a_second_run_does_again_what_has_changed_and_nothing_else(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    line = "001 A V C 10:00:00:00 10:00:01:24 01:00:00:00 01:00:01:24"
+    (tmp_path / "in").mkdir()
+    for name in ("one", "two"):
+        (tmp_path / "in" / f"{name}.edl").write_text(f"TITLE: {name}\n{line}\n")
+    given = ["batch", str(tmp_path / "in"), "--to", "archive-otio", "--out", str(tmp_path / "out"), "--json"]
+
+    def before() -> dict[str, bool]:
+        assert main(given) == 0
+        return {row["file"]: bool(row.get("before")) for row in json.loads(capsys.readouterr().out)["files"]}
+
+    assert before() == {"one.edl": False, "two.edl": False}
+    (tmp_path / "in" / "two.edl").write_text(f"TITLE: another name\n{line}\n")
+    assert before() == {"one.edl": True, "two.edl": False}
+    assert before() == {"one.edl": True, "two.edl": True}

@@ -132,6 +132,9 @@ def test_reels_part_where_no_sound_is_cut() -> None:
     assert reels(three, 1) == [(0, 100)]
     # Nowhere free: at the nearest whole frame.
     assert reels(row(sound("a", 0, 101)), 2) == [(0, 50), (50, 101)]
+    # An edge between two frames is no place to part.
+    off = row(sound("a", 0, F(99, 2)), sound("b", F(99, 2), F(51, 2)), sound("c", 75, 25))  # type: ignore[arg-type]
+    assert reels(off, 2) == [(0, 75), (75, 100)]
     # A crossfade over a cut, and another track over it, keep it whole.
     join = Transition("t", "Cross fade", "audio-linear", 35, 10, 40)
     assert reels(row(sound("a", 0, 40), sound("b", 40, 35), sound("c", 75, 25), joins=(join,)), 2) == [

@@ -63,7 +63,6 @@ class Reason:
     deviation: tuple[float, str] | None = None
     minutes: float = 0.0
     within: float | None = None
-    told: bool = True
     always: bool = False
     entries: list[Entry] = field(default_factory=list)
 
