@@ -1262,6 +1262,12 @@ def test_one_eased_key_among_straight_ones_bends_the_line() -> None:
     assert leveled(told, Sound((1,), drawn)).level == drawn and told.findings == []
     assert len(leveled(told, Sound((1,), eased)).level.keys) > 3
     assert [one.what for one in told.findings] == ["level"]
+    # The same for one key between two frames where keys stand on whole ones.
+    whole = taking(context(), "keyframes", whole_frames=True)
+    between = replace(drawn, keys=(drawn.keys[0], replace(drawn.keys[1], time=F(41, 2)), drawn.keys[2]))
+    assert leveled(whole, Sound((1,), drawn)).level == drawn and whole.findings == []
+    assert all(isinstance(key.time, int) for key in leveled(whole, Sound((1,), between)).level.keys)
+    assert [one.what for one in whole.findings] == ["level"]
 
 
 def test_a_filter_that_is_noted_leaves_a_marker_with_its_settings() -> None:
