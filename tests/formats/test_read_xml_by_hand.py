@@ -479,3 +479,23 @@ def test_an_empty_link_is_no_link() -> None:
     assert len(found.sequences[0].audio_tracks) == 1
     item = only(track(clipitem(empty)))
     assert item.start == 10
+
+
+def test_letters_of_one_style_are_one_run() -> None:
+    letters = "".join(
+        f'<text-style ref="t{n}">{letter}</text-style>' for n, letter in ((1, "K"), (2, "i"), (3, "ln"))
+    )
+    styles = "".join(
+        f'<text-style-def id="t{n}"><text-style font="Barlow" fontSize="{size}"/></text-style-def>'
+        for n, size in ((1, 48), (2, 48), (3, 60))
+    )
+    effect = '<effect id="t" name="Basic Title" uid=".../Titles.localized/Basic Title.moti"/>'
+    two = f'<text>{letters}</text><text><text-style ref="t1">Night</text-style></text>'
+    item = only(lane(f'<title ref="t" name="T" offset="3600s" duration="4s">{two}{styles}</title>', effect))
+    assert isinstance(item.content, Title)
+    assert [(run.text, run.size) for run in item.content.runs] == [
+        ("Ki", 48),
+        ("ln", 60),
+        ("\n", None),
+        ("Night", 48),
+    ]

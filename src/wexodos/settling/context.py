@@ -340,9 +340,7 @@ class Context:
 
     def spelled(self, cause: Cause = Cause.SPELLED) -> Reason:
         """A reason for what is only said otherwise: no finding, and held to change nothing."""
-        return Reason(
-            cause, RULES[cause].kind, cause.value, "", "", "", 0, 0, Fate.CARRIED, "", ""
-        )
+        return Reason(cause, RULES[cause].kind, cause.value, "", "", "", 0, 0, Fate.CARRIED, "", "")
 
     @property
     def findings(self) -> list[Finding]:

@@ -41,12 +41,12 @@ class CarryStop(Stop):
                 Column(
                     "where",
                     lambda f: str(self._timecode(f.start)),
-                    128,
+                    118,
                     mono=True,
                     order=lambda f: float(f.start),
                 ),
-                Column("track", _track, 60),
-                Column("thing", _thing, 185),
+                Column("track", _track, 54),
+                Column("thing", _thing, 158),
                 Column(
                     "fate",
                     _fate,
@@ -251,7 +251,7 @@ class CarryStop(Stop):
         self.facts.show_words(
             f"{_thing(finding)}: {_fate(finding)}",
             place.strip(),
-            why,
+            f"{why[:1].upper()}{why[1:]}.",
             f"There: {finding.do}." if finding.do else "",
         )
         carried = self.session.carried

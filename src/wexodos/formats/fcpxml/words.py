@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from lxml import etree
 
 from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers, switch
@@ -66,7 +68,21 @@ def title_of(
             Raw("fcpxml", "fields", str(len(fields))),
             *kept,
         ]
-    return Title(tuple(runs), origin, roll, None, template, bool(runs), tuple(unread), tuple(kept))
+    return Title(tuple(_joined(runs)), origin, roll, None, template, bool(runs), tuple(unread), tuple(kept))
+
+
+def _joined(runs: list[TextRun]) -> list[TextRun]:
+    """Neighbours of one style as one run: some write every letter by itself. A bare line break parts two
+    fields and stays."""
+    found: list[TextRun] = []
+    between = TextRun("\n")
+    for run in runs:
+        last = found[-1] if found else between
+        if between not in (last, run) and replace(last, text=run.text) == run:
+            found[-1] = replace(run, text=last.text + run.text)
+        else:
+            found.append(run)
+    return found
 
 
 def _moves(parameter: Element) -> bool:
