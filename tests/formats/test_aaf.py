@@ -541,3 +541,31 @@ def test_the_words_of_a_marker_stand_in_every_field_that_a_receiver_may_read(tmp
         ]
     assert told == [("Cone 9", "Cone 9"), ("look", "look"), ("door", "door"), ("b", "b")]
     assert read_file(path).sequences[0].markers == markers
+
+
+def test_every_marker_has_a_colour_and_one_of_which_nothing_was_said_has_none_at_home(tmp_path: Path) -> None:
+    markers = (Marker(3, 0, "Cone 9"), Marker(5, 4, "look", color="#3333ccff"))
+    sequence = Sequence("s", "Cut", Rate(25), 90_000, tracks=(), markers=markers, stated_duration=50)
+    path = tmp_path / "cut.aaf"
+    path.write_bytes(FORMATS["aaf"].write(Document("aaf", "1.1", (sequence,), ()), "s", "1.1", None))
+    told = []
+    with aaf2.open(str(path)) as file:
+        for mob in file.content.compositionmobs():
+            for slot in mob.slots:
+                if type(slot).__name__ == "EventMobSlot":
+                    for event in slot.segment["Components"].value:
+                        notes = {tag.name: tag.value for tag in event["CommentMarkerAttributeList"].value}
+                        told.append(
+                            (
+                                dict(event["CommentMarkerColor"].value),
+                                notes["_ATN_CRM_COLOR"],
+                                notes["_ATN_CRM_LENGTH"],
+                            )
+                        )
+    red, blue = (0xA1, 0x2F, 0x19), (0x33, 0x33, 0xCC)
+    names = ("red", "green", "blue")
+    assert told == [
+        ({name: part * 257 for name, part in zip(names, red)}, "Red", 1),
+        ({name: part * 257 for name, part in zip(names, blue)}, "Blue", 4),
+    ]
+    assert read_file(path).sequences[0].markers == markers

@@ -208,3 +208,7 @@ MARKER_COLORS = {
 }
 NAME_ONLY = "Wexodos name only"
 """A note of ours on a marker: its words are its name, it has no comment besides."""
+COLOR_UNSAID = "Wexodos colour unsaid"
+"""A note of ours on a marker: nothing is said of its colour. Every marker has one, as some list no other."""
+PLAIN_COLOR = COLORS["Red"]
+"""The colour of a marker of which nothing is said."""

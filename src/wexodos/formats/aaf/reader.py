@@ -391,6 +391,8 @@ class _Reader:
             shown = "#" + "".join(f"{part:02x}" for part in parts) + "ff"
         if shown is None:
             shown = ids.MARKER_COLORS.get(_text(notes.get("_ATN_CRM_COLOR", "")).strip().lower())
+        if notes.get(ids.COLOR_UNSAID):
+            shown = None
         name = _text(
             notes.get("_ATN_CRM_USER", "")
             or _of(one, "CommentMarkerUser", "")

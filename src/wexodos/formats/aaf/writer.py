@@ -152,12 +152,13 @@ class _Maker:
         notes: list[tuple[str, str | int]] = [("_ATN_CRM_COM", comment), ("_ATN_CRM_USER", one.name)]
         if comment != one.comment:
             notes.append((ids.NAME_ONLY, 1))
-        if one.color:
-            parts = [int(one.color[place : place + 2], 16) * 257 for place in (1, 3, 5)]
-            made["CommentMarkerColor"].value = dict(zip(("red", "green", "blue"), parts))
-            notes.append(("_ATN_CRM_COLOR", nearest_color(one.color)))
-        if one.span > 1:
-            notes.append(("_ATN_CRM_LENGTH", one.span))
+        if not one.color:
+            notes.append((ids.COLOR_UNSAID, 1))
+        color = one.color or ids.PLAIN_COLOR
+        parts = [int(color[place : place + 2], 16) * 257 for place in (1, 3, 5)]
+        made["CommentMarkerColor"].value = dict(zip(("red", "green", "blue"), parts))
+        notes.append(("_ATN_CRM_COLOR", nearest_color(color)))
+        notes.append(("_ATN_CRM_LENGTH", max(1, one.span)))
         made["CommentMarkerAttributeList"].value = [tagged(self.file, key, value) for key, value in notes]
         return made
 
