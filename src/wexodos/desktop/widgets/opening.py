@@ -13,10 +13,10 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QKeyEvent, QKeySequence, QPaintEvent, QShortcut
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeView, QWidget
+from PySide6.QtGui import QKeyEvent, QPaintEvent
+from PySide6.QtWidgets import QTreeView, QWidget
 
-from wexodos.desktop.widgets.tables import Column, column_data, copied, say_empty
+from wexodos.desktop.widgets.tables import Column, column_data, copied, laid_out, say_empty
 
 _Index = QModelIndex | QPersistentModelIndex
 _TOP = 0
@@ -95,29 +95,13 @@ class OpeningTable(QTreeView):
         self.gathered = Gathered(columns)
         self.proxy = _Filter(self.gathered)
         self.setModel(self.proxy)
-        self.setAccessibleName(name)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setUniformRowHeights(True)
         self.setIndentation(14)
-        self.setSortingEnabled(True)
-        self.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
-        self.setTextElideMode(Qt.TextElideMode.ElideMiddle)
-        self.setTabKeyNavigation(False)
-        head = self.header()
-        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        head.setHighlightSections(False)
-        head.setStretchLastSection(False)
-        for place, column in enumerate(columns):
-            self.setColumnWidth(place, column.width)
-            if column.stretch:
-                head.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
+        self.header().setStretchLastSection(False)
+        laid_out(self, self.header(), columns, name, self.copy)
         self._quiet = False
         self.empty_words = "nothing here"
         self.selectionModel().currentRowChanged.connect(self._current)
-        copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), self)
-        copy.setContext(Qt.ShortcutContext.WidgetShortcut)
-        copy.activated.connect(self.copy)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """An empty table says why it is empty."""

@@ -15,7 +15,7 @@ from PySide6.QtCore import (
     Signal,
 )
 from PySide6.QtGui import QColor, QGuiApplication, QIcon, QKeySequence, QPainter, QPaintEvent, QShortcut
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QTreeView, QWidget
 
 from wexodos.desktop.theme import mono
 
@@ -68,6 +68,32 @@ def copied(columns: list[Column], things: list[Any]) -> None:
     lines = ["\t".join(column.head for column in columns)]
     lines += ["\t".join(column.text(thing) for column in columns) for thing in things]
     QGuiApplication.clipboard().setText("\n".join(lines))
+
+
+def laid_out(
+    view: QTableView | QTreeView,
+    head: QHeaderView,
+    columns: list[Column],
+    name: str,
+    copy: Callable[[], None],
+) -> None:
+    """Lay a table out: whole rows are chosen, a head sorts, columns have their widths, Ctrl+C copies."""
+    view.setAccessibleName(name)
+    view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    view.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+    view.setSortingEnabled(True)
+    view.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
+    view.setTextElideMode(Qt.TextElideMode.ElideMiddle)
+    view.setTabKeyNavigation(False)
+    head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    head.setHighlightSections(False)
+    for place, column in enumerate(columns):
+        view.setColumnWidth(place, column.width)
+        if column.stretch:
+            head.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
+    keys = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), view)
+    keys.setContext(Qt.ShortcutContext.WidgetShortcut)
+    keys.activated.connect(copy)
 
 
 class Rows(QAbstractTableModel):
@@ -126,30 +152,14 @@ class Table(QTableView):
         self.model_rows = Rows(columns)
         self.proxy = _Filter(self.model_rows)
         self.setModel(self.proxy)
-        self.setAccessibleName(name)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setShowGrid(False)
-        self.setSortingEnabled(True)
-        self.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
         self.setWordWrap(False)
-        self.setTextElideMode(Qt.TextElideMode.ElideMiddle)
-        self.setTabKeyNavigation(False)
         self.verticalHeader().hide()
         self.verticalHeader().setDefaultSectionSize(25)
-        head = self.horizontalHeader()
-        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        head.setHighlightSections(False)
-        for place, column in enumerate(columns):
-            self.setColumnWidth(place, column.width)
-            if column.stretch:
-                head.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
+        laid_out(self, self.horizontalHeader(), columns, name, self.copy)
         self._quiet = False
         self.empty_words = "nothing here"
         self.selectionModel().currentRowChanged.connect(self._current)
-        copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), self)
-        copy.setContext(Qt.ShortcutContext.WidgetShortcut)
-        copy.activated.connect(self.copy)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """An empty table says why it is empty."""

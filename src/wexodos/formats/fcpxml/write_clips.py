@@ -127,6 +127,25 @@ class Placed:
         return holder
 
 
+_CHANNEL = "audio-channel-source"
+_BEHIND = frozenset({"mc-source", "mute", "filter-audio"})
+"""What stands behind the adjustments of a clip or of one of its channels."""
+
+
+def _place_of(tag: str) -> int:
+    return _ADJUSTS.get(tag, len(_ADJUSTS) if tag in _BEHIND else -1)
+
+
+def _one_of_each(placed: Placed, tag: str) -> Element:
+    """Where one more adjustment of a kind goes: there is one of each on a clip, and one on each of its
+    channels."""
+    return next((one for one in _holders(placed) if one.find(tag) is None), placed.element)
+
+
+def _holders(placed: Placed) -> list[Element]:
+    return [placed.element, *(one for one in placed.rest if one.tag == _CHANNEL)]
+
+
 class ClipWriter:
     """Writes the clips of one sequence."""
 
@@ -566,11 +585,11 @@ class ClipWriter:
         for raw in adjusts:
             piece = verbatim(raw.text) if raw.dialect == "fcpxml" else None
             if piece is not None:
-                placed.element.append(piece)
-        if adjusts:
+                _one_of_each(placed, str(piece.tag)).append(piece)
+        for holder in _holders(placed) if adjusts else ():
             # Parameters, notes and speed stand before all adjustments and keep their order, as the sort is
             # stable.
-            placed.element[:] = sorted(placed.element, key=lambda child: _ADJUSTS.get(str(child.tag), -1))
+            holder[:] = sorted(holder, key=lambda child: _place_of(str(child.tag)))
         for raw in item.raw:
             if raw.dialect != "fcpxml":
                 continue
@@ -606,7 +625,10 @@ class ClipWriter:
                         return
             if placed.element.tag == "ref-clip":
                 _same_switch(piece, None)
-            placed.rest.insert(0, piece)
+            if raw.tag == "mc-source":
+                placed.element.append(piece)
+            else:
+                placed.rest.insert(0, piece)
             return
         whole = kept(raw.text)
         if whole is not None:
