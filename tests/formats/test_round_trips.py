@@ -84,7 +84,7 @@ def errors(carried: Carried) -> list[tuple[object, ...]]:
     ]
 
 
-@settings(max_examples=examples(40), **SETTINGS)
+@settings(max_examples=examples(30), **SETTINGS)
 @given(st.sampled_from(["xmeml", "fcpxml"]).flatmap(documents))
 def test_from_dialect_to_dialect_and_back_every_frame_is_the_same_or_named(document: Document) -> None:
     steps = ["editing-lane-xml", "editing-track-xml"]
