@@ -56,7 +56,8 @@ def picture(carried: Carried) -> str:
     parts.append(f'<rect x="{LABEL}" y="{y + 4}" width="{WIDTH - LABEL}" height="{SEAM - 8}" class="seam"/>')
     parts.append(f'<text x="0" y="{seam + 4}" class="label">fates</text>')
     last: dict[Fate, float] = {}
-    for finding in sorted(carried.findings, key=lambda one: one.start):
+    marked = [one for one in carried.findings if not one.closely]
+    for finding in sorted(marked, key=lambda one: one.start):
         at = x(min(finding.start, length))
         if at - last.get(finding.fate, -9.0) >= 2.0:
             last[finding.fate] = at
