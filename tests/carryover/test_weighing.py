@@ -11,7 +11,21 @@ from wexodos.carryover import Fate, Finding, Remedy, rows
 from wexodos.carryover.unseen import unseen
 from wexodos.carryover.weighing import weighed
 from wexodos.compare.aspects import Aspect
-from wexodos.model import Curve, Document, Effect, Item, Media, NestedUse, Sequence, Sound, Track, Transition
+from wexodos.model import (
+    Angle,
+    Angles,
+    Curve,
+    Document,
+    Effect,
+    Item,
+    Media,
+    MediaUse,
+    NestedUse,
+    Sequence,
+    Sound,
+    Track,
+    Transition,
+)
 from wexodos.model.curves import Ease, Key
 from wexodos.model.items import Motion
 from wexodos.settling.changes import Change
@@ -274,3 +288,62 @@ def test_only_what_every_place_offers_can_be_chosen_for_a_row() -> None:
     one = finding(Cause.NO_FILTER, "a", 6, remedy=Remedy.LEAVE, remedies=(Remedy.LEAVE, Remedy.NOTE))
     (row,) = rows([one, replace(one, remedies=(Remedy.LEAVE,))])
     assert (row.remedy, row.remedies) == (Remedy.LEAVE, (Remedy.LEAVE,))
+
+
+def test_a_moment_stays_a_moment_and_words_are_styled_alike_at_once() -> None:
+    small = [finding(Cause.NO_MARKERS, name, 0.05, kind=Kind.MARKER, what="marker") for name in ("a", "b")]
+    assert minutes(*small) == [0.05, 0.05]
+    style = (Change(Aspect.STYLE, "a", "outlined", None),)
+    titles = [
+        finding(Cause.TITLE_STYLE, name, 3, kind=Kind.TITLE, what="style", changes=style)
+        for name in ("a", "b")
+    ]
+    assert minutes(*titles) == [3, 0.1]
+    both = (Change(Aspect.PRESENCE, "a", "shot", None), Change(Aspect.MARKER, "a", "x", None))
+    gone = [
+        finding(Cause.NO_TITLE, name, 8, kind=Kind.TITLE, what="title", changes=both) for name in ("a", "b")
+    ]
+    assert minutes(*gone) == [8, 8]
+
+
+def test_half_seen_pictures_and_places_without_a_clip_are_seen() -> None:
+    half = Motion(opacity=Curve((0.5,)))
+    assert hidden(video(clip("a", 0, 50, motion=half))) == set()
+    lonely = Transition("t", "", "dissolve", 75, 10, 80)
+    assert hidden(video(clip("a", 0, 50, enabled=False), joins=(lonely,))) == {"a"}
+    # A medium nobody knows hides nothing, and sound hides no picture.
+    unknown = replace(clip("over", 0, 50), content=MediaUse("nowhere"))
+    assert hidden(video(clip("a", 0, 50)), video(unknown)) == set()
+    heard = Track("audio", (clip("s", 0, 50, sound=Sound((1,))),))
+    assert hidden(video(clip("a", 0, 50)), heard) == set()
+
+
+@pytest.mark.parametrize("at", [(0, 10), (40, 10), (100, 10), (150, 10)])
+def test_a_picture_at_rest_hides_whatever_happens_beside_it(at: tuple[int, int]) -> None:
+    beside = Transition("t", "", "dissolve", at[0], at[1], at[0])
+    over = video(clip("over", 50, 50, motion=Motion()), joins=(beside,))
+    assert "a" in hidden(video(clip("a", 50, 50)), over)
+    crossing = replace(beside, start=45 if at[0] < 50 else 95)
+    assert "a" not in hidden(video(clip("a", 50, 50)), replace(over, transitions=(crossing,)))
+
+
+def test_what_an_angle_shows_is_seen_and_circles_and_gaps_end() -> None:
+    inner = replace(cut(video(clip("in", 0, 50))), id="n")
+    round_ = replace(cut(video(Item("self", "Round", 0, 50, NestedUse("r")))), id="r")
+    angles = Angles((Angle("x", "Left", sequence="n"), Angle("y", "Right", media="m")), "x", None)
+    items = (
+        Item("mc", "Two", 0, 50, angles),
+        Item("lost", "Lost", 50, 50, NestedUse("nowhere")),
+        Item("r1", "Round", 100, 50, NestedUse("r")),
+    )
+    outer = cut(video(*items))
+    assert unseen(Document("xmeml", "5", (outer, inner, round_), (FULL,)), outer) == frozenset()
+
+
+def test_a_row_says_where_what_and_how_often() -> None:
+    one = finding(Cause.NO_FILTER, "Kiln", 6)
+    (two,) = rows([replace(one, track=""), replace(one, track="V2")])
+    assert (two.thing, two.tracks) == ("Blur · 2 places", "V2")
+    assert rows([replace(one, item="Soft blur shot")])[0].thing == "Soft blur shot"
+    assert rows([replace(one, item="")])[0].thing == "Blur"
+    assert rows([replace(one, track="")])[0].tracks == ""
