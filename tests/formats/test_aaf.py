@@ -569,3 +569,20 @@ def test_every_marker_has_a_colour_and_one_of_which_nothing_was_said_has_none_at
         ({name: part * 257 for name, part in zip(names, blue)}, "Blue", 4),
     ]
     assert read_file(path).sequences[0].markers == markers
+
+
+def test_what_was_said_of_a_marker_over_there_counts_though_our_notes_still_stand(tmp_path: Path) -> None:
+    markers = (Marker(3, 0, "Cone 9"), Marker(5, 0, "look"))
+    sequence = Sequence("s", "Cut", Rate(25), 90_000, tracks=(), markers=markers, stated_duration=50)
+    path = tmp_path / "cut.aaf"
+    path.write_bytes(FORMATS["aaf"].write(Document("aaf", "1.1", (sequence,), ()), "s", "1.1", None))
+    with aaf2.open(str(path), "rw") as file:
+        for mob in file.content.compositionmobs():
+            for slot in mob.slots:
+                if type(slot).__name__ == "EventMobSlot":
+                    first = slot.segment["Components"].value[0]
+                    first["Comment"].value = "opened too early"
+                    first["CommentMarkerColor"].value = {"red": 0x3333, "green": 0xCCCC, "blue": 0x3333}
+    changed, same = read_file(path).sequences[0].markers
+    assert (changed.name, changed.comment, changed.color) == ("Cone 9", "opened too early", "#33cc33ff")
+    assert same == markers[1]

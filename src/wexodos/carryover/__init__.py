@@ -1,6 +1,6 @@
 """Carry-over: plan → adapt → write → read back → account for every difference."""
 
-from wexodos.carryover.grouping import Row, in_words, rows
+from wexodos.carryover.grouping import Row, rows, thing_of
 from wexodos.carryover.plan import Plan, plan
 from wexodos.carryover.tickets import Homecoming, PutBack, put_back
 from wexodos.carryover.translate import Carried, carry_over
@@ -23,9 +23,9 @@ __all__ = [
     "Remedy",
     "Row",
     "carry_over",
-    "in_words",
     "plan",
     "put_back",
     "rows",
+    "thing_of",
     "write_file",
 ]

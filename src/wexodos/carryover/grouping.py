@@ -17,8 +17,7 @@ from wexodos.timing import Exact
 class Row:
     """One row of a report: the findings of one cause, at least one, in the order of their places.
 
-    It has what a finding has, so far as it is the same for all: ``start`` and ``stop`` are those of the
-    first.
+    It has what a finding has, so far as it is the same for all; ``start`` is that of the first.
     """
 
     findings: tuple[Finding, ...]
@@ -33,7 +32,7 @@ class Row:
 
     @property
     def key(self) -> str:
-        """Stays the same from plan to plan."""
+        """Tells the rows of one plan apart."""
         return "|".join(map(str, _same(self.first)))
 
     @property
@@ -51,10 +50,6 @@ class Row:
     @property
     def start(self) -> Exact:
         return self.first.start
-
-    @property
-    def stop(self) -> Exact:
-        return self.first.stop
 
     @property
     def remedy(self) -> Remedy | None:
@@ -85,10 +80,7 @@ class Row:
     @property
     def thing(self) -> str:
         """The one item and what of it, or what it is about and how often."""
-        if self.many > 1:
-            return f"{self.what} · {self.many} places"
-        item, what = self.first.item, self.what
-        return f"{item} · {what}" if item and what.lower() not in item.lower() else item or what
+        return f"{self.what} · {self.many} places" if self.many > 1 else thing_of(self.first)
 
     @cached_property
     def what(self) -> str:
@@ -127,6 +119,12 @@ def rows(findings: Iterable[Finding]) -> tuple[Row, ...]:
 def in_words(finding: Finding) -> str:
     """What a finding is about; kinds of transitions in our words."""
     return WORDS.get(finding.what, finding.what) if finding.kind is Kind.TRANSITION else finding.what
+
+
+def thing_of(finding: Finding) -> str:
+    """The item a finding is about and what of it, where the item's name does not say so already."""
+    item, what = finding.item, in_words(finding)
+    return f"{item} · {what}" if item and what.lower() not in item.lower() else item or what
 
 
 _FIGURES = re.compile(r"“[^”]*”|'[^']*'|\b\d+(?:[.,:/]\d+)*\b")

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from wexodos.carryover import thing_of
 from wexodos.demo import build, complete
 from wexodos.desktop.collector import Collector
 from wexodos.desktop.keyboard import KEYS, Keyboard
@@ -346,7 +347,7 @@ class Shell(QMainWindow):
         if carried is not None:
             for one in carried.findings:
                 place = ", ".join(filter(None, (one.fate.value, one.track)))
-                found.append(Target(f"{one.item} · {one.what}", place, partial(self._to_finding, one)))
+                found.append(Target(thing_of(one), place, partial(self._to_finding, one)))
         if side is not None:
             found += [
                 Target(

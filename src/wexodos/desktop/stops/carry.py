@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from wexodos.carryover import Finding, Row, in_words, rows
+from wexodos.carryover import Finding, Row, rows, thing_of
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, ledger_page
 from wexodos.desktop.theme import fate_icon, palette
@@ -244,9 +244,11 @@ class CarryStop(Stop):
             )
             self.facts.show_remedies("", [], "", 0)
             return
-        place = f"{_track(finding)}   {self._timecode(finding.start)} – {self._timecode(finding.stop)}"
-        if isinstance(finding, Row):
-            place = f"{finding.tracks}   first at {self._timecode(finding.start)}"
+        begins = self._timecode(finding.start)
+        when = (
+            f"first at {begins}" if isinstance(finding, Row) else f"{begins} – {self._timecode(finding.stop)}"
+        )
+        place = f"{_track(finding)}   {when}"
         why = _why(finding)
         self.facts.show_words(
             f"{_thing(finding)}: {_fate(finding)}",
@@ -360,10 +362,7 @@ def _finding(thing: Finding | Row) -> Finding:
 
 
 def _thing(thing: Finding | Row) -> str:
-    if isinstance(thing, Row):
-        return thing.thing
-    what = in_words(thing)
-    return f"{thing.item} · {what}" if thing.item and what.lower() not in thing.item.lower() else thing.item
+    return thing.thing if isinstance(thing, Row) else thing_of(thing)
 
 
 def _track(thing: Finding | Row) -> str:

@@ -391,7 +391,8 @@ class _Reader:
             shown = "#" + "".join(f"{part:02x}" for part in parts) + "ff"
         if shown is None:
             shown = ids.MARKER_COLORS.get(_text(notes.get("_ATN_CRM_COLOR", "")).strip().lower())
-        if notes.get(ids.COLOR_UNSAID):
+        # Our notes hold while what they are about stands as we wrote it: what was changed over there counts.
+        if notes.get(ids.COLOR_UNSAID) and shown == ids.PLAIN_COLOR:
             shown = None
         name = _text(
             notes.get("_ATN_CRM_USER", "")
@@ -400,7 +401,7 @@ class _Reader:
         )
         span = notes.get("_ATN_CRM_LENGTH", 1)
         comment = _text(_of(one, "Comment", "") or notes.get("_ATN_CRM_COM", ""))
-        if notes.get(ids.NAME_ONLY):
+        if notes.get(ids.NAME_ONLY) and comment == name:
             comment = ""
         return tree.MarkerEvent(
             "metadata",
