@@ -1,9 +1,10 @@
 """`./run mutate`: plants small mistakes in the code, one at a time, and counts how many the tests notice.
 
-The mistakes are drawn by a seed, so many a part of the house (`SHARES`). For each, the tests that enter the
-function it stands in are run in a copy of the tree, the quickest first; a test that fails, or takes far
-longer than it did, has noticed it. Mistakes that change nothing a user could see are named in `equal.txt`
-with the reason; they do not count.
+The mistakes are those of `list.txt`, so that one count can be held against the next; `--seed` draws others, so
+many a part of the house (`SHARES`). For each, the tests that enter the function it stands in are run in a copy
+of the tree, the quickest first; a test that fails, or takes far longer than it did, has noticed it. Mistakes
+that change nothing a user could see are named in `equal.txt` with the reason; they do not count. What the list
+names and the code no longer has is told and made up for by a draw.
 """
 
 from __future__ import annotations
@@ -43,8 +44,29 @@ MOST_SECONDS = 40.0  # of tests, for one mistake: by then the nearest ones have 
 MOST_TESTS = 150
 
 
-def drawn(seed: int, count: int, only: str) -> list[Mistake]:
-    """The mistakes of a run: from each part its share, no two in one line."""
+def lines_of(name: str) -> list[str]:
+    """What a file of names beside this one holds, without the comments."""
+    lines = (Path(__file__).parent / name).read_text().splitlines()
+    return [line for line in lines if line.strip() and not line.startswith("#")]
+
+
+def kept() -> list[Mistake]:
+    """The mistakes of `list.txt` that the code still has."""
+    names = lines_of("list.txt")
+    have: dict[str, Mistake] = {}
+    for file in sorted({name.partition(" ")[0] for name in names}):
+        if (SOURCE / file).exists():
+            for one in mistakes(SOURCE, file):
+                have.setdefault(one.name, one)
+    gone = [name for name in names if name not in have]
+    for name in gone:
+        print(f"{'gone':14} {name}", flush=True)
+    instead = [one for one in drawn(1, len(names)) if one.name not in names][: len(gone)]
+    return [have[name] for name in names if name in have] + instead
+
+
+def drawn(seed: int, count: int) -> list[Mistake]:
+    """Mistakes drawn by chance: from each part its share, no two in one line."""
     chance = random.Random(seed)
     whole = sum(SHARES.values())
     chosen: list[Mistake] = []
@@ -60,7 +82,7 @@ def drawn(seed: int, count: int, only: str) -> list[Mistake]:
             if (one.file, one.line) not in lines:
                 lines.add((one.file, one.line))
                 chosen.append(one)
-    return [one for one in chosen if only in one.name]
+    return chosen
 
 
 def reached(folder: Path, fresh: bool) -> dict[str, dict[str, Any]]:
@@ -153,8 +175,8 @@ class Bench:
 
 def main() -> None:
     ask = argparse.ArgumentParser(prog="./run mutate", description=__doc__)
-    ask.add_argument("--seed", type=int, default=1)
-    ask.add_argument("--count", type=int, default=200)
+    ask.add_argument("--seed", type=int, help="draw others than those of list.txt")
+    ask.add_argument("--count", type=int, default=200, help="so many, with --seed")
     ask.add_argument("--only", default="", help="mistakes whose name holds these letters")
     ask.add_argument("--list", action="store_true", help="name the mistakes, run nothing")
     ask.add_argument(
@@ -163,12 +185,9 @@ def main() -> None:
     ask.add_argument("--again", action="store_true", help="write these notes anew")
     wanted = ask.parse_args()
 
-    equal = {
-        line.partition("  # ")[0].strip()
-        for line in (Path(__file__).parent / "equal.txt").read_text().splitlines()
-        if line.strip() and not line.startswith("#")
-    }
-    chosen = drawn(wanted.seed, wanted.count, wanted.only)
+    equal = {line.partition("  # ")[0].strip() for line in lines_of("equal.txt")}
+    every = kept() if wanted.seed is None else drawn(wanted.seed, wanted.count)
+    chosen = [one for one in every if wanted.only in one.name]
     if wanted.list:
         for one in chosen:
             print(f"{one.file}:{one.line} {one.name}")
