@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import fcntl
+import functools
 import os
 import tempfile
+from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -14,8 +17,12 @@ for _name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_H
     os.environ[_name] = _home
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from formats.schema import faults as faults_of_lanes  # noqa: E402
+from formats.schema import faults_of_tracks  # noqa: E402
+from formats.structure_aaf import faults_of_aaf  # noqa: E402
+from formats.structure_omf import faults_of_omf  # noqa: E402
 from wexodos.demo.build import build, write_sequences  # noqa: E402
-from wexodos.formats import read_file  # noqa: E402
+from wexodos.formats import aaf, fcpxml, omf, read_file, xmeml  # noqa: E402
 from wexodos.model import Document  # noqa: E402
 
 HERE = Path(__file__).parent
@@ -51,3 +58,49 @@ def whole_demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture(scope="session")
 def kiln_night(demo: Path) -> Document:
     return read_file(demo / "kiln-night.xml")
+
+
+# Every file that a test writes in these formats is held to the structure of its format.
+
+_written: list[str] = []
+
+
+def _watched(kind: Any, look: Callable[..., list[str]]) -> None:
+    """Let a format's writers note what is wrong with what they write."""
+    write, write_to = kind.FORMAT.write, kind.FORMAT.write_to
+
+    @functools.wraps(write)
+    def to_bytes(*given: Any, **named: Any) -> bytes:
+        data: bytes = write(*given, **named)
+        _written.extend(look(data))
+        return data
+
+    def to_file(path: Path, *given: Any, **named: Any) -> None:
+        write_to(path, *given, **named)
+        _written.extend(look(path, with_essence=True))
+
+    kind.write = to_bytes
+    object.__setattr__(kind.FORMAT, "write", to_bytes)
+    if write_to is not None:
+        kind.write_to = to_file
+        object.__setattr__(kind.FORMAT, "write_to", to_file)
+
+
+_LOOKS: dict[Any, Callable[..., list[str]]] = {
+    aaf: faults_of_aaf,
+    omf: faults_of_omf,
+    fcpxml: faults_of_lanes,
+    xmeml: faults_of_tracks,
+}
+for _kind, _look in _LOOKS.items():
+    _watched(_kind, _look)
+
+
+@pytest.fixture(autouse=True)
+def structure(request: pytest.FixtureRequest) -> Iterator[None]:
+    """Fails a test that wrote a file which its format would not have; ``loose`` is for those that hand a writer
+    what no plan would."""
+    _written.clear()
+    yield
+    if request.node.get_closest_marker("loose") is None:
+        assert _written[:20] == []

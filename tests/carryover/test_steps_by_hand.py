@@ -850,12 +850,33 @@ def test_rounded_corners_become_more_points_of_the_same_map() -> None:
     work, lane = at_work(clip("a", 0, 50, speed=ramp))
     speeds(told, work)
     made = lane.items[0].speed
-    assert (
-        isinstance(made, Variable)
-        and len(made.points) == 11
-        and not any(point.into or point.out for point in made.points)
-    )
+    # The corner goes from frame 16 to 24 and is followed on every frame of it; its ends are 4.8 and 5.4 s.
+    assert isinstance(made, Variable) and not any(point.into or point.out for point in made.points)
+    assert [point.time for point in made.points] == [0, *range(16, 25), 50]
+    assert [made.points[place].source for place in (1, 9)] == [F(24, 5), F(27, 5)]
+    # In the middle a quarter of the way between the corner and the middle of its ends.
+    assert made.points[5].source == F(1, 4) * F(24, 5) + F(1, 2) * 5 + F(1, 4) * F(27, 5)
     assert [(one.before, one.after, one.minutes) for one in told.findings] == [("3 points", "11 points", 0)]
+
+
+def test_speed_points_between_frames_give_way_to_the_frames_beside_them() -> None:
+    # One second of source over 12.5 frames, then two over 37.5.
+    ramp = Variable((SpeedPoint(0, 4), SpeedPoint(F(25, 2), 5), SpeedPoint(50, 7)))
+    work, lane = at_work(clip("a", 0, 50, speed=ramp))
+    told = context()
+    speeds(told, work)
+    made = lane.items[0].speed
+    assert isinstance(made, Variable)
+    assert [(point.time, point.source) for point in made.points] == [
+        (0, 4),
+        (12, F(124, 25)),
+        (13, 5 + F(2, 75)),
+        (50, 7),
+    ]
+    assert [(one.what, one.minutes) for one in told.findings] == [("speed ramp", 0)]
+    elsewhere, lane = at_work(clip("a", 0, 50, speed=ramp))
+    speeds(context("editing-lane-xml"), elsewhere)
+    assert lane.items[0].speed is ramp
 
 
 @pytest.mark.parametrize(

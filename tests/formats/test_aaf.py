@@ -21,8 +21,8 @@ from wexodos.formats.aaf import ids
 from wexodos.formats.aaf.write_objects import tagged
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.places import settled, settled_source
+from wexodos.formats.mobs.reading_speeds import speed_of
 from wexodos.formats.mobs.tree import Operation, Point, SourceClip, Varying
-from wexodos.formats.mobs.unwrapping import speed_of
 from wexodos.model import Angles, Constant, Document, Marker, NestedUse, Sequence, Variable
 from wexodos.timing import Rate
 

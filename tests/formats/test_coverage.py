@@ -94,6 +94,7 @@ def written(dialect: str) -> etree._Element:
 CASES = [("xmeml", row) for row in TRACK_ROWS] + [("fcpxml", row) for row in LANE_ROWS]
 
 
+@pytest.mark.loose
 @pytest.mark.parametrize(
     ("dialect", "row"), CASES, ids=[f"{dialect}-{row.parent}-{row.name}" for dialect, row in CASES]
 )
@@ -148,6 +149,7 @@ def test_the_pages_are_those_that_the_tables_make(dialect: str) -> None:
     assert page == made.page(dialect, title, rows), "run python docs/make_coverage.py"
 
 
+@pytest.mark.loose
 @pytest.mark.parametrize("dialect", ["xmeml", "fcpxml"])
 def test_unknown_elements_come_back_wherever_they_stand(dialect: str) -> None:
     """One in every kind of place at once: all are noted, written back to the own dialect, and nothing is

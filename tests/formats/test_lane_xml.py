@@ -314,6 +314,7 @@ def test_items_that_overlap_go_on_tracks_of_their_own() -> None:
         assert [one.what for one in carried.findings] == ["overlap"]
 
 
+@pytest.mark.loose
 def test_what_is_not_understood_goes_back_to_its_own_dialect_and_is_named_in_the_other() -> None:
     from wexodos.carryover import carry_over
     from wexodos.destinations import find_destination

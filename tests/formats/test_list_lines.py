@@ -379,3 +379,24 @@ FCM: DROP FRAME
         ("D001", 1_078_920, True),
     ]
     assert (again.sequences[0].drop_frame, again.sequences[0].start) == (True, 107_892)
+
+
+def test_a_source_whose_timecode_nobody_knows_is_said_once_where_a_list_counts_from_nought() -> None:
+    from wexodos.carryover import carry_over
+    from wexodos.destinations import find_destination
+    from wexodos.model import Document, Item, Media, MediaUse, Sequence, Track
+
+    media = tuple(
+        Media(key, f"{key}.mov", f"/k/{key}.mov", start=start, duration=400, rate=Rate(25), video=True)
+        for key, start in (("A003C012", None), ("B001C004", 90_000))
+    )
+    items = tuple(
+        Item(f"i{place}", key, 20 * place, 20, MediaUse(key), 2)
+        for place, key in enumerate(("A003C012", "B001C004", "A003C012"))
+    )
+    cut = Sequence("q", "Kiln Night", Rate(25), tracks=(Track("video", items),))
+    carried = carry_over(Document("", "", (cut,), media), cut, find_destination("cut-list-edl"))
+    assert [
+        (one.item, one.before, one.after) for one in carried.findings if one.what == "source timecode"
+    ] == [("A003C012", "not known", "00:00:00:00")]
+    assert carried.errors == 0

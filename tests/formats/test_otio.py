@@ -16,7 +16,19 @@ from wexodos.compare import compare
 from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, read_bytes
 from wexodos.formats.otio import write
-from wexodos.model import Constant, Document, Generator, NestedUse
+from wexodos.model import (
+    Constant,
+    Document,
+    Fade,
+    Generator,
+    Item,
+    Media,
+    MediaUse,
+    NestedUse,
+    Sequence,
+    Sound,
+    Track,
+)
 from wexodos.model.plain import PlainError, from_plain, to_plain
 from wexodos.timing import Rate
 
@@ -160,3 +172,57 @@ def test_a_stack_alone_is_a_timeline() -> None:
     found = read_bytes(stack.to_json_string().encode())
     (sequence,) = found.sequences
     assert sequence.name == "Kiln" and [item.duration for item in sequence.items()] == [50]
+
+
+def fade_row(*children: object) -> bytes:
+    row = schema.Track("Sound", kind="Audio")
+    for one in children:
+        row.append(one)
+    timeline = schema.Timeline("Kiln Night", global_start_time=opentime.RationalTime(90_000, 25))
+    timeline.tracks.append(row)
+    return str(otio.adapters.write_to_string(timeline, "otio_json")).encode()
+
+
+def sounding(name: str, length: float) -> schema.Clip:
+    return schema.Clip(name, schema.ExternalReference("file:///kiln/boom.wav"), span(100, length))
+
+
+def joining(into: float, out: float) -> schema.Transition:
+    return schema.Transition(
+        "", "Custom_Transition", opentime.RationalTime(into, 25), opentime.RationalTime(out, 25)
+    )
+
+
+def test_sound_transitions_of_others_from_and_to_nothing_are_fades() -> None:
+    gap = schema.Gap(source_range=span(0, 10))
+    made = fade_row(
+        joining(0, 5), sounding("a", 50), joining(8, 0), gap, joining(0, 4), sounding("b", 40),
+        joining(6, 6), sounding("c", 30),
+    )  # fmt: skip
+    (track,) = read_bytes(made).top_level[0].audio_tracks
+    told = [(one.name, one.start, one.sound.fade_in, one.sound.fade_out) for one in track.items if one.sound]
+    assert told == [
+        ("a", 0, Fade(5, "equal-power"), Fade(8, "equal-power")),
+        ("b", 60, Fade(4, "equal-power"), None),
+        ("c", 100, None, None),
+    ]
+    assert [(one.start, one.end) for one in track.transitions] == [(94, 106)]
+
+
+def test_fades_stand_as_transitions_where_others_look_for_them() -> None:
+    def item(name: str, start: int, length: int, **fades: Fade) -> Item:
+        return Item(name, name, start, length, MediaUse("m"), 2, sound=Sound((1,), **fades))  # type: ignore[arg-type]
+
+    items = (item("a", 10, 50, fade_in=Fade(5), fade_out=Fade(8)), item("b", 60, 40, fade_in=Fade(3)))
+    sequence = Sequence("q", "Cut", Rate(25), tracks=(Track("audio", items),))
+    media = Media("m", "boom.wav", "/k/boom.wav", rate=Rate(25), duration=400, audio=True)
+    data = write(Document("", "", (sequence,), (media,)), "q", "1")
+    (row,) = otio.adapters.read_from_string(data.decode(), "otio_json").tracks
+    assert [
+        (one.in_offset.value, one.out_offset.value)
+        if isinstance(one, schema.Transition)
+        else (type(one).__name__, one.duration().value)
+        for one in row
+    ] == [("Gap", 10), (0, 5), ("Clip", 50), (8, 0), ("Gap", 0), (0, 3), ("Clip", 40)]
+    (track,) = read_bytes(data).top_level[0].audio_tracks
+    assert track.items == items and track.transitions == ()

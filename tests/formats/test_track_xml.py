@@ -511,6 +511,7 @@ def test_a_filter_on_a_part_of_an_item_is_said() -> None:
     assert [note.code for note in found.notes] == ["filter-range"]
 
 
+@pytest.mark.loose
 def test_routing_and_settings_of_a_wipe_that_have_no_form_are_named() -> None:
     from wexodos.carryover import carry_over
     from wexodos.destinations import find_destination

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from fractions import Fraction as F
 from math import inf
@@ -10,8 +11,10 @@ from typing import Any
 import pytest
 
 from wexodos.formats.mobs import tree
-from wexodos.formats.mobs.operations import curve_of
+from wexodos.formats.mobs.operations import crossfade, curve_of
 from wexodos.formats.mobs.pairs import Mono, merged
+from wexodos.formats.mobs.reading import document_of
+from wexodos.formats.mobs.reading_speeds import speed_of, told_by_few
 from wexodos.formats.mobs.rows import clips_in, elements, length_of
 from wexodos.formats.mobs.tree import (
     Filler,
@@ -30,7 +33,6 @@ from wexodos.formats.mobs.unwrapping import (
     level_curve,
     main_input,
     pan_curve,
-    speed_of,
     unknown_effect,
 )
 from wexodos.model import Constant, Curve, Fade, Item, Key, MediaUse, Sound, Transition, Variable, constant
@@ -372,3 +374,77 @@ def test_an_effect_that_says_nothing_of_it_passes_its_first_input_on() -> None:
     behind = replace(CLIP, mob="behind")
     made = Operation("other", 50, "unknown", [CLIP, behind])
     assert made.bypass == 1 and main_input(made) is CLIP
+
+
+@pytest.mark.parametrize(("length", "fast", "most"), [(50, 2, 10), (280, 2, 26), (280, 8, 58)])
+def test_a_ramp_sampled_twice_a_frame_is_told_by_few_points_and_shows_the_same_frames(
+    length: int, fast: int, most: int
+) -> None:
+    # From once to ``fast`` times the speed, the change eased: the source is the integral of
+    # 1 + (fast - 1)(3u² - 2u³), u running from 0 to 1.
+    def source(time: F) -> F:
+        u = time / length
+        return time + (fast - 1) * length * (u**3 - u**4 / 2)
+
+    samples = [(F(n, 2) if n % 2 else n // 2, source(F(n, 2))) for n in range(2 * length + 1)]
+    points = told_by_few(samples)
+    assert 2 < len(points) <= most and points[0] == samples[0] and points[-1] == samples[-1]
+    assert set(points) <= set(samples)
+    pairs = list(zip(points, points[1:]))
+    for time, at in samples:
+        (a, x), (b, y) = next(pair for pair in pairs if time <= pair[1][0])
+        told = x + (y - x) * F(time - a) / F(b - a)
+        assert abs(told - at) <= F(1, 10)
+        if isinstance(time, int):
+            assert math.floor(told) == math.floor(at)
+    drawn = varying(*((time, float(at)) for time, at in samples), unit="frames")
+    taken = math.ceil(samples[-1][1])
+    clip = SourceClip("picture", taken, "master", 1, 100)
+    speed, _ = speed_of(operation("speed", clip, length=length, offset_map=drawn), 100, PAL, PAL)
+    assert isinstance(speed, Variable) and len(speed.points) == len(points)
+
+
+def test_a_map_that_was_drawn_keeps_its_points() -> None:
+    # Nine corners that a tenth of a frame would let pass, far apart: nobody sampled them.
+    corners = [(20 * n, 20 * n + F(n % 2, 20)) for n in range(19)]
+    drawn = varying(*((time, float(at)) for time, at in corners), unit="frames")
+    clip = SourceClip("picture", 360, "master", 1, 100)
+    speed, _ = speed_of(operation("speed", clip, length=360, offset_map=drawn), 100, PAL, PAL)
+    assert isinstance(speed, Variable) and len(speed.points) == 19
+
+
+def test_a_crossfade_off_the_frame_grid_keeps_its_samples_and_the_fades_beside_it() -> None:
+    fine = Rate(48000)
+
+    def told(*parts: tree.Segment) -> tuple[list[Any], list[Any]]:
+        row = tree.Sequence("sound", 0, list(parts))
+        row.length = sum(-one.length if isinstance(one, tree.Transition) else one.length for one in parts)
+        master = tree.Mob("master", "master", "boom")
+        master.slots.append(tree.Slot(1, fine, SourceClip("sound", 480_000, tree.NO_MOB, 0, 0), "A1", 1))
+        code = tree.TimecodeSegment("timecode", 200, 90_000, 25, False)
+        cut = tree.Mob("cut", "composition", "Kiln Night", "top")
+        cut.slots += [tree.Slot(1, PAL, code, "TC1", 1), tree.Slot(2, fine, row, "A1", 1)]
+        found = document_of(tree.File({"master": master, "cut": cut}, ["cut"]), "omf")
+        (track,) = found.top_level[0].audio_tracks
+        sounds = [(one.start, one.sound.fade_in, one.sound.fade_out) for one in track.items if one.sound]
+        return sounds, [(one.start, one.duration, one.cut) for one in track.transitions]
+
+    def clip(**fades: Any) -> SourceClip:
+        return SourceClip("sound", 100_000, "master", 1, 9000, **fades)
+
+    def join(length: int, cut: int) -> tree.Transition:
+        return tree.Transition("sound", length, cut, crossfade("sound", length, "linear"))
+
+    # 4,801 samples, cut after 2,000: 97,199 samples are 50 frames and 1,199 samples.
+    length, cut = F(4801, 1920), F(97_199, 1920)
+    as_clips = told(clip(fade_in=(960, "linear")), join(4801, 2000), clip(fade_out=(480, "linear")))
+    assert as_clips == (
+        [(0, Fade(F(1, 2)), None), (cut, None, Fade(F(1, 4)))],
+        [(F(95_199, 1920), length, cut)],
+    )
+    silence = [tree.Filler("sound", 2880), tree.Filler("sound", 2400)]
+    as_joins = told(silence[0], join(960, 0), clip(), join(4801, 2000), clip(), join(480, 480), silence[1])
+    assert as_joins == (
+        [(1, Fade(F(1, 2)), None), (cut + 1, None, Fade(F(1, 4)))],
+        [(F(97_119, 1920), length, cut + 1)],
+    )

@@ -233,7 +233,7 @@ def test_a_ramp_maps_frames_to_frames_from_its_lowest() -> None:
         (50, 92),
         (60, 117),
     ]
-    assert told(made.inputs) == [("clip", 118, 108)] and made.parameters["speed-ratio"] == F(50, 118)
+    assert told(made.inputs) == [("clip", 117, 108)] and made.parameters["speed-ratio"] == F(50, 117)
 
 
 # ---- sound

@@ -86,7 +86,7 @@ def _foreign(context: Context, document: Document, sent: tuple[Media, ...]) -> I
     """Pieces of the file around the cut that belong to another dialect."""
     pieces = context.foreign(document.raw) if context.spells.keeps_unread else document.raw
     for raw in pieces:
-        if not raw.tag.startswith("effect:"):
+        if not raw.is_resource:
             yield raw.tag
     for media in sent:
         for raw in context.foreign(media.raw):

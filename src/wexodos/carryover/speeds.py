@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.model import NORMAL, Item, Variable
-from wexodos.model.speed import straightened
+from wexodos.model.speed import on_frames, straightened
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.speeding import kind_of_speed, rendered, replace_speed, words_of
 from wexodos.settling.vocabulary import Cause, Fate
@@ -43,20 +43,28 @@ def speeds(context: Context, work: Work) -> None:
                 )
             elif not known:
                 replace_speed(context, work, lane, item)
-            elif isinstance(speed, Variable) and not takes.rounded and straightened(speed) is not speed:
-                _straight(context, work, lane, item, speed)
+            elif isinstance(speed, Variable):
+                straight = speed if takes.rounded else straightened(speed)
+                if context.spells.speed_points_on_frames:
+                    straight = on_frames(straight, work.sequence.rate)
+                if straight is not speed:
+                    _straight(context, work, lane, item, speed, straight)
 
 
-def _straight(context: Context, work: Work, lane: Lane, item: Item, speed: Variable) -> None:
-    """Rounded corners of a ramp as more points: the map is the same, only its points are others."""
-    straight = straightened(speed)
+def _straight(
+    context: Context, work: Work, lane: Lane, item: Item, speed: Variable, straight: Variable
+) -> None:
+    """A ramp with other points: every frame shows what it showed."""
+    rounded = straightened(speed) is not speed
     reason = context.because(
         work,
         Cause.SPEED_POINTS,
         item,
         lane.label,
         f"speed points have straight lines between them there; {len(straight.points)} points follow the "
-        "rounded ones",
+        "rounded ones"
+        if rounded
+        else "speed points stand on whole frames there; the frames beside them stand for those between",
         "nothing",
         what=kind_of_speed(item),
         before=f"{len(speed.points)} points",

@@ -21,10 +21,13 @@ from wexodos.settling.spells import Spells
 
 def third_book(plan: Plan, returned: Document, spells: Spells) -> list[Finding]:
     """What of the file that was read back is not the adapted cut. Empty: the book balances."""
-    adapted, back = plan.document, returned.top_level[0]
+    adapted = plan.document
+    if spells.by_meaning is not None:
+        adapted, returned = spells.by_meaning(adapted), spells.by_meaning(returned)
+    back = returned.top_level[0]
     found = compare(
         adapted,
-        plan.sequence,
+        adapted.sequences_by_id[plan.sequence.id],
         returned,
         back,
         ids=not spells.ids,

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 from wexodos.evaluate.hearing import followed_level
 from wexodos.evaluate.tolerances import FOLLOWED_DECIBELS
-from wexodos.model import Curve, Item, Title, Variable
+from wexodos.model import Curve, Item, Title, Variable, with_curves
 from wexodos.model.speed import source_at
 from wexodos.timing import Exact, Rate
 
@@ -31,36 +30,24 @@ def trimmed(item: Item, low: Exact, high: Exact, rate: Rate, tolerance: float = 
             else curve
         )
 
-    motion, sound = item.motion, item.sound
+    sound = item.sound
     if sound is not None and (
         (sound.fade_in is not None and low > item.start) or (sound.fade_out is not None and high < item.end)
     ):
         # A fade that is cut into is no fade any more, but a level that moves.
         level = followed_level(sound, float(item.duration), "gain", tolerance, between=False)
         sound = replace(sound, level=level, fade_in=None, fade_out=None)
-    if motion is not None and by:
-        changes: dict[str, Any] = {name: moved(curve) for name, curve in motion.curves.items()}
-        motion = replace(motion, **changes)
-    if sound is not None and by:
-        sound = replace(
-            sound, level=moved(sound.level), pan=moved(sound.pan) if sound.pan is not None else None
-        )
-    effects = tuple(
-        replace(one, settings=tuple((name, moved(curve)) for name, curve in one.settings))
-        for one in item.effects
-    )
     markers = tuple(
         replace(one, start=one.start - by) for one in item.markers if by <= one.start < high - item.start
     )
     held = isinstance(item.content, Title) or item.still
-    return replace(
+    part = replace(
         item,
         start=low,
         duration=high - low,
         source_in=item.source_in if held else source,
         speed=speed,
-        motion=motion,
         sound=sound,
-        effects=effects,
         markers=markers,
     )
+    return with_curves(part, moved)

@@ -39,7 +39,7 @@ from wexodos.model.content import (
     Title,
 )
 from wexodos.model.curves import Curve, Ease, Key, constant, curve
-from wexodos.model.items import Effect, Fade, Item, Marker, Motion, Sound, Transition
+from wexodos.model.items import Effect, Fade, Item, Marker, Motion, Sound, Transition, with_curves
 from wexodos.model.media import Media
 from wexodos.model.raw import Parameter, Raw
 from wexodos.model.sequences import Document, Folder, Note, Sequence, Track
@@ -82,4 +82,5 @@ __all__ = [
     "Variable",
     "constant",
     "curve",
+    "with_curves",
 ]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 from wexodos.model.content import Adjustment, Angles, Content, Generator, MediaUse, NestedUse, Title
 from wexodos.model.curves import Curve, constant
@@ -10,7 +12,7 @@ from wexodos.model.raw import Parameter, Raw
 from wexodos.model.speed import NORMAL, Speed, is_freeze
 from wexodos.timing import Exact, Span
 
-__all__ = ["Effect", "Fade", "Item", "Marker", "Motion", "Sound", "Transition"]
+__all__ = ["Effect", "Fade", "Item", "Marker", "Motion", "Sound", "Transition", "with_curves"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -189,3 +191,26 @@ class Transition:
     @property
     def span(self) -> Span:
         return Span(self.start, self.start + self.duration)
+
+
+def with_curves(item: Item, turn: Callable[[Curve], Curve]) -> Item:
+    """The item with everything in it that moves turned into something else; itself where nothing changes."""
+    motion, sound, effects = item.motion, item.sound, item.effects
+    if motion is not None:
+        turned = {name: turn(curve) for name, curve in motion.curves.items()}
+        before = motion.curves
+        changed: dict[str, Any] = {name: new for name, new in turned.items() if new is not before[name]}
+        if changed:
+            motion = replace(motion, **changed)
+    if sound is not None:
+        level, pan = turn(sound.level), turn(sound.pan) if sound.pan is not None else None
+        if level is not sound.level or pan is not sound.pan:
+            sound = replace(sound, level=level, pan=pan)
+    settings = [tuple((name, turn(curve)) for name, curve in one.settings) for one in effects]
+    if any(
+        new is not old for one, row in zip(effects, settings) for (_, old), (_, new) in zip(one.settings, row)
+    ):
+        effects = tuple(replace(one, settings=row) for one, row in zip(effects, settings))
+    if motion is item.motion and sound is item.sound and effects is item.effects:
+        return item
+    return replace(item, motion=motion, sound=sound, effects=effects)

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+EFFECT, FORMAT = "effect:", "format:"
+"""What the tag of a piece begins with that only tells what other pieces refer to; its id follows."""
+
 
 @dataclass(frozen=True, slots=True)
 class Raw:
@@ -16,6 +19,11 @@ class Raw:
     tag: str
     text: str
     path: str = ""
+
+    @property
+    def is_resource(self) -> bool:
+        """Whether it only tells what other pieces refer to."""
+        return self.tag.startswith((EFFECT, FORMAT))
 
 
 @dataclass(frozen=True, slots=True)

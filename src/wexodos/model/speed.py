@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import TypeAlias
 
-from wexodos.timing import Exact, Rate, exact
+from wexodos.timing import Exact, Rate, ceil, exact, floor
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +93,19 @@ def straightened(speed: Variable) -> Variable:
             )
     made.append(points[-1])
     return Variable(tuple(made))
+
+
+def on_frames(speed: Variable, rate: Rate) -> Variable:
+    """The same map with points at whole frames only: one between two frames gives way to those two, where the
+    map goes through what it went through. Itself where all are whole."""
+    if all(isinstance(point.time, int) for point in speed.points):
+        return speed
+    whole = {point.time: point.source for point in straightened(speed).points if isinstance(point.time, int)}
+    for point in straightened(speed).points:
+        for edge in (floor(point.time), ceil(point.time)):
+            if edge not in whole:
+                whole[edge] = source_at(speed, 0, edge, rate)[0]
+    return Variable(tuple(SpeedPoint(time, whole[time]) for time in sorted(whole)))
 
 
 def segments(speed: Variable) -> list[tuple[Exact | None, Exact | None, Exact, Exact, Exact]]:

@@ -93,7 +93,8 @@ class Spells:
     or in dB (``plain``). ``off_hides_mutes``: a clip that is off says nothing of its channels;
     ``track_off_hides_mutes``: nor does one on a track that is off. ``source_frames``: the rate whose whole
     frames the source of an item must begin on, where sound counts frames; None where the format's own steps
-    settle it. ``links``: items say that they belong together. ``sequence_fields``: which of
+    settle it. ``speed_points_on_frames``: the points of a ramp stand on whole frames. ``links``: items say
+    that they belong together. ``sequence_fields``: which of
     ``SEQUENCE_FIELDS`` a sequence can say. ``marked_range``, ``pixel_aspect``: what a
     sequence can say. ``media_fields``: what of a medium's metadata has a form. ``folders``: folders of media.
     ``keeps_unread``: pieces of its own dialect that nobody understands are written back.
@@ -103,7 +104,8 @@ class Spells:
     ``edit_units``: sound cuts fall on units of a rate of their own. ``keeps_everything``: a place for all
     that is known. ``precision``: how far what is read back may lie from what was written. ``steps``: its own
     settling steps. ``recognised``: gives what was read back the words of what was written, where the format
-    cannot say them.
+    cannot say them. ``by_meaning``: gives a document with what its kept pieces refer to in place of ids that
+    every file hands out anew, for comparing.
     """
 
     ids: bool = True
@@ -117,6 +119,7 @@ class Spells:
     off_hides_mutes: bool = False
     track_off_hides_mutes: bool = False
     source_frames: Callable[[Item, Media | None, Rate, bool], Rate] | None = None
+    speed_points_on_frames: bool = False
     marked_range: bool = False
     sequence_fields: frozenset[str] = SEQUENCE_FIELDS
     links: bool = True
@@ -136,3 +139,4 @@ class Spells:
     precision: Precision = DIGITS
     steps: Mapping[Stage, tuple[Step, ...]] = field(default_factory=dict)
     recognised: Callable[[Document, Document], Document] | None = None
+    by_meaning: Callable[[Document], Document] | None = None

@@ -101,6 +101,8 @@ class Cause(StrEnum):
     BETWEEN_UNITS = "between edit units"
     SOURCE_BETWEEN_UNITS = "source between edit units"
     FADE_BETWEEN_UNITS = "fade between edit units"
+    KEYS_OUTSIDE = "keyframes outside"
+    KEYS_ON_MEDIUM = "keyframes on frames of the medium"
     REFERENCE = "reference picture"
     # Transitions
     NO_SUCH_TRANSITION = "no such transition"
@@ -179,6 +181,9 @@ class Cause(StrEnum):
     PROJECT_RATE = "rate of the project"
     REELS = "reels"
     SOUND_MADE = "sound made"
+    PAST_THE_MEDIUM = "past the end of the medium"
+    SIZE_ASSUMED = "size assumed"
+    START_UNKNOWN = "source timecode not known"
 
 
 @dataclass(frozen=True, slots=True)
@@ -281,6 +286,21 @@ RULES: dict[Cause, Rule] = {
     Cause.BETWEEN_UNITS: _rule(Kind.CLIP, *_PLACES),
     Cause.SOURCE_BETWEEN_UNITS: _rule(Kind.CLIP, Aspect.SOURCE_IN),
     Cause.FADE_BETWEEN_UNITS: _rule(Kind.FADE, Aspect.FADE_IN, Aspect.FADE_OUT, promise=Promise.CLOSE),
+    Cause.KEYS_OUTSIDE: _rule(
+        Kind.MOTION,
+        *_SIZING,
+        Aspect.OPACITY,
+        Aspect.LEVEL,
+        Aspect.PAN,
+        Aspect.SPEED,
+        Aspect.SOURCE_IN,
+        Aspect.FILTER_SETTINGS,
+        promise=Promise.SAME,
+        wholesale=True,
+    ),
+    Cause.KEYS_ON_MEDIUM: _rule(
+        Kind.MOTION, *_SIZING, Aspect.OPACITY, Aspect.LEVEL, Aspect.PAN, Aspect.FILTER_SETTINGS
+    ),
     Cause.REFERENCE: _rule(Kind.TRACK, Aspect.PRESENCE, Aspect.TRACK_ORDER, Aspect.MEDIA),
     Cause.NO_SUCH_TRANSITION: _rule(Kind.TRANSITION, Aspect.PRESENCE, Aspect.TRANSITION, *_LOOKS),
     Cause.TRANSITION_SETTINGS: _rule(Kind.TRANSITION, Aspect.TRANSITION_SETTINGS),
@@ -389,5 +409,8 @@ RULES: dict[Cause, Rule] = {
     Cause.PROJECT_RATE: _rule(Kind.SETTINGS),
     Cause.REELS: _rule(Kind.MEDIA, Aspect.REEL),
     Cause.SOUND_MADE: _rule(Kind.MEDIA),
+    Cause.PAST_THE_MEDIUM: _rule(Kind.MEDIA, Aspect.MEDIA_FACTS),
+    Cause.SIZE_ASSUMED: _rule(Kind.MEDIA, Aspect.MEDIA_FACTS, wholesale=True),
+    Cause.START_UNKNOWN: _rule(Kind.MEDIA),
 }
 """One row for every cause; a test holds that none is missing and that each touches what its step changes."""

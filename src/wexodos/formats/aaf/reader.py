@@ -23,6 +23,7 @@ from wexodos.formats.aaf.streams import read_stream
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
+from wexodos.formats.mobs.summaries import sound_facts
 from wexodos.formats.signs import name_of, words_of
 from wexodos.formats.taken import MOST_TEXT, Left, unreadable
 from wexodos.model import Document
@@ -460,7 +461,7 @@ class _Reader:
             made.sound, made.what = True, "wave" if isinstance(one, essence.WAVEDescriptor) else "aiff"
             summary = _of(one, "Summary", b"")
             made.summary = _bytes(summary)[:65536]
-            facts = _wave_facts(made.summary)
+            facts = sound_facts(made.summary)
             if facts:
                 made.channels, made.sample_rate, made.bits = facts
         elif isinstance(one, essence.SoundDescriptor):
@@ -637,16 +638,3 @@ def _rate(value: Any) -> Rate | None:
     if found is None or found <= 0:
         return None
     return Rate.of(found)
-
-
-def _wave_facts(head: bytes) -> tuple[int, int, int] | None:
-    """Channels, sample rate and bits of the ``fmt`` chunk in a WAVE head."""
-    place = head.find(b"fmt ")
-    if place < 0 or len(head) < place + 24:
-        return None
-    fmt = head[place + 8 :]
-    return (
-        int.from_bytes(fmt[2:4], "little"),
-        int.from_bytes(fmt[4:8], "little"),
-        int.from_bytes(fmt[14:16], "little"),
-    )

@@ -271,8 +271,9 @@ class _Maker:
             made["FileDescriptors"].value = parts
         elif told.picture:
             made = self._picture(told)
-        elif told.what == "wave" or (told.summary and not embedded):
-            made = create.WAVEDescriptor()
+        elif told.summary:
+            # A whole file lies there, inside or beside: its own head says what it holds.
+            made = create.AIFCDescriptor() if told.what == "aiff" else create.WAVEDescriptor()
             self._file(made, told, embedded)
             made["Summary"].value = bytearray(told.summary)
         else:

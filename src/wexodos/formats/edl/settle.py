@@ -28,6 +28,7 @@ def events(context: Context, work: Work) -> None:
     _reels(context, work)
     if not work.prefix:
         _files(context, work)
+        _starts(context, work)
 
 
 def _on_the_edit(context: Context, work: Work, lane: Lane, transition: Transition) -> None:
@@ -286,6 +287,32 @@ def _files(context: Context, work: Work) -> None:
                 what="file name",
                 before=media.path or media.name,
                 after=listed_path(media),
+                minutes=1,
+                always=True,
+            )
+
+
+def _starts(context: Context, work: Work) -> None:
+    """A list finds its sources by their timecode: where nobody knows it, it counts from the first frame, and
+    that is said of each medium."""
+    said: set[str] = set()
+    for lane in work.lanes:
+        for item in lane.items:
+            use = item.content
+            media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
+            if media is None or media.start is not None or media.still or media.id in said:
+                continue
+            said.add(media.id)
+            context.because(
+                work,
+                Cause.START_UNKNOWN,
+                item,
+                lane.label,
+                "the timecode of its medium is not known; the list counts from 00:00:00:00",
+                "find the file by its name there, or have its timecode read and write the list again",
+                what="source timecode",
+                before="not known",
+                after="00:00:00:00",
                 minutes=1,
                 always=True,
             )

@@ -1,6 +1,7 @@
 """Lane XML (``fcpxml``): a main line with lanes on it. Reads 1.5 to 1.13, writes 1.8 and 1.10."""
 
-from wexodos.formats.fcpxml.linking import links
+from wexodos.formats.fcpxml.linking import links, parts_of_angles
+from wexodos.formats.fcpxml.meanings import by_meaning
 from wexodos.formats.fcpxml.reader import read
 from wexodos.formats.fcpxml.units import MAX_DB
 from wexodos.formats.fcpxml.writer import write
@@ -15,7 +16,8 @@ SPELLS = Spells(
     ),
     hollow_nests=False,
     loudest=MAX_DB,
-    steps={Stage.SETTINGS: (links,)},
+    steps={Stage.CONTENT: (parts_of_angles,), Stage.SETTINGS: (links,)},
+    by_meaning=by_meaning,
     markers=MarkerSpelling(
         kinds=frozenset({"marker", "task", "chapter"}), outside_items=False, one_frame=False
     ),

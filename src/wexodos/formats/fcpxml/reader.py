@@ -38,6 +38,7 @@ from wexodos.model import (
     Track,
     Transition,
 )
+from wexodos.model.raw import EFFECT, FORMAT
 from wexodos.timing import Rate
 
 
@@ -120,16 +121,16 @@ class _Reader:
         return tuple(found), where
 
     def _effects(self) -> tuple[Raw, ...]:
-        """The effects that kept pieces refer to: uid and name by id."""
-        effects = tuple(
-            Raw("fcpxml", f"effect:{key}", f"{uid}\n{name}")
+        """What kept pieces refer to: effects, with uid and name, and formats as they stand, by their ids."""
+        resources = tuple(
+            Raw("fcpxml", f"{EFFECT}{key}", f"{uid}\n{name}")
             for key, (name, uid) in self.resources.effects.items()
-        )
+        ) + tuple(Raw("fcpxml", f"{FORMAT}{key}", told) for key, told in self.resources.format_words.items())
         direct = tuple(raw_of(child) for child in self.root if child.tag not in KNOWN)
         deep = tuple(self.strange.get(self.root, ()))
         for raw in (*direct, *deep):
             self._unread(raw, "fcpxml")
-        return (*effects, *direct, *deep)
+        return (*resources, *direct, *deep)
 
     def _unread(self, raw: Raw, place: str) -> None:
         where = "/".join(part for part in (place, raw.path, raw.tag) if part)

@@ -37,6 +37,7 @@ class Resources:
     """All resources of a document by id."""
 
     formats: dict[str, Format] = field(default_factory=dict)
+    format_words: dict[str, str] = field(default_factory=dict)
     assets: dict[str, Asset] = field(default_factory=dict)
     effects: dict[str, tuple[str, str]] = field(default_factory=dict)
     definitions: dict[str, Element] = field(default_factory=dict)
@@ -185,7 +186,10 @@ def read_resources(root: Element) -> Resources:
     found = Resources()
     for block in root.findall("resources"):
         for element in block.findall("format"):
-            found.formats[element.get("id") or ""] = read_format(element)
+            key = element.get("id") or ""
+            found.formats[key] = read_format(element)
+            words = sorted((str(name), str(value)) for name, value in element.items() if name != "id")
+            found.format_words[key] = "\n".join(f"{name}={value}" for name, value in words)
         for element in block.findall("effect"):
             found.effects[element.get("id") or ""] = (element.get("name") or "", element.get("uid") or "")
         for element in block.findall("media"):

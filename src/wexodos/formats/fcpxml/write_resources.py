@@ -11,6 +11,7 @@ from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.paths import url_of
 from wexodos.formats.strangers import put_back
 from wexodos.model import Angles, Constant, Document, Media, MediaUse, Sequence
+from wexodos.model.raw import EFFECT, FORMAT
 from wexodos.timing import Exact, Rate, ceil
 
 DISSOLVE = ("Cross Dissolve", "FxPlug:4731E73A-8DAC-4113-9A30-AE85B1761265")
@@ -117,11 +118,22 @@ class ResourceWriter:
     def known_effect(self, old: str) -> str | None:
         """The id of an effect that stood under ``old`` in the file the document came from; None where none
         did."""
-        found = next((raw.text for raw in self.document.raw if raw.tag == f"effect:{old}"), None)
+        found = next((raw.text for raw in self.document.raw if raw.tag == f"{EFFECT}{old}"), None)
         if found is None:
             return None
         uid, _, name = found.partition("\n")
         return self.effect(name, uid)
+
+    def known_format(self, old: str | None) -> str | None:
+        """The id of a format that stood under ``old`` in the file the document came from, as it was there."""
+        told = next((raw.text for raw in self.document.raw if raw.tag == f"{FORMAT}{old}"), None)
+        if told is None:
+            return None
+        key, new = self._id(("format as it stood", told))
+        if new:
+            words = dict(line.split("=", 1) for line in told.split("\n") if "=" in line)
+            add(self.block, "format", id=key, **words)
+        return key
 
     def relinked(self, piece: Element, sequence: Sequence) -> bool:
         """Let a kept piece refer to the resources of this file instead of its old one's; False where one is
@@ -137,8 +149,11 @@ class ResourceWriter:
                 if new is None:
                     return False
                 element.set("ref", new)
-            if "format" in element.attrib:
-                del element.attrib["format"]
+            shape = self.known_format(element.get("format"))
+            if shape is not None:
+                element.set("format", shape)
+            else:
+                element.attrib.pop("format", "")
         return True
 
     def multicam(self, angles: Angles) -> tuple[str, bool]:

@@ -50,7 +50,7 @@ def write(document: Document, sequence_id: str, version: str, how: object = None
     event.append(project)
     root.extend(events.values())
     for raw in document.raw:
-        if raw.dialect == "fcpxml" and not raw.tag.startswith("effect:"):
+        if raw.dialect == "fcpxml" and not raw.is_resource:
             put_back(root, raw, key_of)
     return document_bytes(root, "<!DOCTYPE fcpxml>")
 

@@ -27,9 +27,12 @@ from wexodos.model import (
     Sound,
     Track,
 )
-from wexodos.timing import Rate, ceil, parse_exact
+from wexodos.timing import Exact, Rate, ceil, parse_exact
 
 _SETTINGS = ("Frame size", "Pixel aspect", "Field order", "Sample rate")
+
+HALF_DAY = 12 * 60 * 60
+"""Seconds."""
 
 
 def document_of(file: tree.File, format_id: str) -> Document:
@@ -140,7 +143,8 @@ class _Reader:
         for mono in merged(monos):
             tracks.append(Track("audio", tuple(mono.items), tuple(mono.transitions), mono.name, mono.enabled))
         length = max(
-            (frames_of(length_of(slot.segment), slot.rate, rate) for slot in (*pictures, *sounds)), default=0
+            (frames_of(length_of(slot.segment), slot.rate, rate) for slot in (*pictures, *sounds)),
+            default=_alone(codes),
         )
         metadata = tuple(
             (key, value)
@@ -258,6 +262,15 @@ class _Reader:
             parts = slot.segment.parts if isinstance(slot.segment, tree.Sequence) else [slot.segment]
             found += [marker_of(one, slot.rate, rate) for one in parts if isinstance(one, tree.MarkerEvent)]
         return tuple(sorted(found, key=lambda one: one.start))
+
+
+def _alone(codes: list[tree.Slot]) -> Exact:
+    """Frames of a composition without any track: those of its timecode, where that is not the half day that
+    some write for any."""
+    first = min(codes, key=lambda one: (one.number != 1, one.number), default=None)
+    if first is None or first.segment.length >= first.rate.frames(HALF_DAY):
+        return 0
+    return first.segment.length
 
 
 def _start(codes: list[tree.Slot], rate: Rate) -> tuple[int, bool]:

@@ -10,9 +10,10 @@ from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.pictures import title_of
 from wexodos.formats.mobs.places import frames_of
 from wexodos.formats.mobs.reading_joins import Notes, law_of, transition_of
+from wexodos.formats.mobs.reading_speeds import speed_of
 from wexodos.formats.mobs.rows import MOST_ITEMS, Element, clips_in, elements
 from wexodos.formats.mobs.sources import Sources
-from wexodos.formats.mobs.unwrapping import Core, core, speed_of
+from wexodos.formats.mobs.unwrapping import Core, core
 from wexodos.formats.mobs.unwrapping import gain_curve as level_curve_of
 from wexodos.model import (
     NORMAL,

@@ -315,9 +315,12 @@ class _Maker:
                     )
                 )
         keys.sort()
-        highest = ceil(max(value for _, value in keys)) + 1
-        clip = tree.SourceClip(kind, max(1, highest), master, slot, lowest)
-        ratio = exact(length, max(1, highest))
+        # What the map reaches at its very end is not shown any more.
+        furthest = max(value for _, value in keys)
+        ends = keys[-1][1] == furthest and all(value < furthest for _, value in keys[:-1])
+        taken = max(1, ceil(furthest) if ends else floor(furthest) + 1)
+        clip = tree.SourceClip(kind, taken, master, slot, lowest)
+        ratio = exact(length, taken)
         return tree.Operation(kind, length, "speed", [clip], {"speed-ratio": ratio, "offset-map": _map(keys)})
 
     def _gained(
@@ -436,9 +439,9 @@ class _Maker:
                 clip = tree.SourceClip("sound", count, reel.id, number, 0)
                 source.slots.append(tree.Slot(number, samples, clip, f"A{channel}", channel))
                 number += 1
-        if media.rate is not None:
+        if media.rate is not None and media.start is not None:
             code = tree.TimecodeSegment(
-                "timecode", frames, media.start or 0, media.rate.nominal, bool(media.drop_frame)
+                "timecode", frames, media.start, media.rate.nominal, bool(media.drop_frame)
             )
             reel.slots.append(tree.Slot(number, media.rate, code, "TC1", 1))
         for mob in (reel, source):

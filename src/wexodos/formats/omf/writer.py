@@ -6,6 +6,7 @@ import io
 import struct
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -20,7 +21,7 @@ from wexodos.formats.omf.write_container import Target
 from wexodos.formats.paths import url_of
 from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.model import Document
-from wexodos.timing import Exact
+from wexodos.timing import Exact, Rate, ceil
 
 EFFECTS = {
     "gain": ("omfi:effect:MonoAudioGain", "Mono Audio Gain"),
@@ -300,6 +301,7 @@ class _Maker:
         key = self._new(what)
         embedded = mob.id in self.made.sounds
         self.target.put(key, "OMFI:MDFL:IsOMFI", "OMFI:Boolean", bytes([embedded]))
+        told = _in_samples(told)
         if told.rate is not None:
             self._rational(key, "OMFI:MDFL:SampleRate", told.rate.fps)
         self._long(key, "OMFI:MDFL:Length", told.length or 0, "OMFI:Length32")
@@ -346,19 +348,24 @@ def _whole(sound: Sounding) -> Iterator[bytes]:
     yield sound.tail
 
 
+def _in_samples(told: tree.Descriptor) -> tree.Descriptor:
+    """What is said of the sound of a file that also has a picture: a WAVE counts samples."""
+    if not told.picture or told.rate is None:
+        return told
+    samples = Rate(told.sample_rate or 48000)
+    return replace(told, rate=samples, length=ceil(samples.frames(told.rate.seconds(told.length or 0))))
+
+
 def _bare_head(told: tree.Descriptor) -> bytes:
     """The head of a WAVE file that is not there: what is known of its sound."""
     rate, bits, channels = told.sample_rate or 48000, told.bits or 24, told.channels or 1
-    body = struct.pack("<HHIIHH", 1, channels, rate, rate * channels * bits // 8, channels * bits // 8, bits)
-    return (
-        b"RIFF"
-        + struct.pack("<I", 36)
-        + b"WAVEfmt "
-        + struct.pack("<I", 16)
-        + body
-        + b"data"
-        + struct.pack("<I", 0)
-    )
+    block = channels * bits // 8
+    size = int(told.length or 0) * block
+    body = struct.pack("<HHIIHH", 1, channels, rate, rate * block, block, bits)
+    # A length of 32 bits ends at 4 GiB; what passes it is told by the samples of the descriptor.
+    size = size if size < (1 << 32) - 36 else 0
+    head = b"RIFF" + struct.pack("<I", 36 + size) + b"WAVEfmt " + struct.pack("<I", 16)
+    return head + body + b"data" + struct.pack("<I", size)
 
 
 def uid(mob: str) -> bytes:

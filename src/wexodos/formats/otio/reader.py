@@ -26,6 +26,7 @@ from wexodos.model import (
     Constant,
     Content,
     Document,
+    Fade,
     Folder,
     Generator,
     Item,
@@ -211,11 +212,22 @@ class _Reader:
         transitions: list[Transition] = []
         cursor: Exact = 0
         waiting: list[Any] = []
+        coming: Fade | None = None
         for number, child in enumerate(track):
             self.count += 1
             if self.count > MOST_ITEMS:
                 raise ReadError(f"it holds more than {MOST_ITEMS} clips")
             if isinstance(child, schema.Transition):
+                if _ours(child).get("fade"):
+                    # The item beside it says the same of itself.
+                    continue
+                fade = _fade_of(track, number, rate) if kind == "audio" else None
+                if fade is not None and fade[0] == "in":
+                    coming = fade[1]
+                    continue
+                if fade is not None and items and items[-1].end == cursor:
+                    items[-1] = _faded(items[-1], fade_out=fade[1])
+                    continue
                 made = self._transition(child, cursor, rate, kind, f"{key}.t{number}")
                 transitions.append(made)
                 waiting.append(made)
@@ -226,6 +238,9 @@ class _Reader:
                 if isinstance(child, schema.Gap)
                 else self._item(child, kind, cursor, duration, rate, f"{key}.{number}", depth)
             )
+            if item is not None and coming is not None:
+                item = _faded(item, fade_in=coming)
+            coming = None
             if item is not None:
                 # Our exact numbers agree with the doubles by now, so the next item begins where this one
                 # ends.
@@ -265,6 +280,9 @@ class _Reader:
         if isinstance(base, Item):
             for one in _list(ours.get("media")):
                 self._keep(from_plain(one))
+            for number, one in enumerate(_list(ours.get("angles")), 1):
+                if isinstance(one, schema.Stack):
+                    self._nest(one, rate, f"{key}/angle-{number}", depth)
             start = base.start if _near(base.start, start) else start
             duration = base.duration if _near(base.duration, duration) else duration
         content, source = self._content(child, kind, rate, key, depth, base)
@@ -443,6 +461,26 @@ def _near(one: Exact, other: Exact) -> bool:
     return abs(float(one - other)) <= NEAR
 
 
+def _fade_of(track: Any, number: int, rate: Rate) -> tuple[str, Fade] | None:
+    """A transition of others from or to nothing: which way, and how long. How it runs is not said; equal
+    power is what transitions of sound are taken for."""
+    child = track[number]
+    if _ours(child).get("transition"):
+        return None
+    into, out = _frames(child.in_offset, rate), _frames(child.out_offset, rate)
+    before = track[number - 1] if number else None
+    after = track[number + 1] if number + 1 < len(track) else None
+    if into == 0 and out > 0 and (before is None or isinstance(before, schema.Gap)):
+        return "in", Fade(out, "equal-power")
+    if out == 0 and into > 0 and (after is None or isinstance(after, schema.Gap)):
+        return "out", Fade(into, "equal-power")
+    return None
+
+
+def _faded(item: Item, **fades: Fade) -> Item:
+    return item if item.sound is None else replace(item, sound=replace(item.sound, **fades))  # type: ignore[arg-type]
+
+
 def _ours(thing: Any) -> dict[str, Any]:
     if thing is None or OURS not in thing.metadata:
         return {}
@@ -451,8 +489,8 @@ def _ours(thing: Any) -> dict[str, Any]:
 
 
 def _plain(value: Any) -> Any:
-    """The library's containers as ordinary ones."""
-    if isinstance(value, str | int | float | bool) or value is None:
+    """The library's containers as ordinary ones; a stack of tracks as it is."""
+    if isinstance(value, str | int | float | bool | schema.Stack) or value is None:
         return value
     if hasattr(value, "items"):
         return {str(key): _plain(one) for key, one in value.items()}

@@ -7,6 +7,7 @@ media and their ranges. Everything else, and every exact number, stands beside i
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from fractions import Fraction
 from typing import Any
 
@@ -18,6 +19,7 @@ from wexodos.model import (
     Angles,
     Constant,
     Document,
+    Fade,
     Generator,
     Item,
     Marker,
@@ -86,6 +88,7 @@ class _Maker:
         self.document = document
         self.media: dict[str, Any] = {}
         self.inside: list[str] = []
+        self.cut_angles: set[str] = set()
 
     def facts(self, sequence: Sequence) -> Any:
         return to_plain(sequence, frozenset({"tracks", "markers"}))
@@ -114,10 +117,17 @@ class _Maker:
             into = joins.get(item.start)
             if into is not None and into is not last:
                 made.append(_transition(into, sequence.rate))
+            elif into is None and item.sound is not None and item.sound.fade_in is not None:
+                if len(made) and isinstance(made[-1], schema.Transition):
+                    # Two transitions never stand side by side.
+                    made.append(_gap(0, sequence.rate))
+                made.append(_fade(item.sound.fade_in, sequence.rate, into=True))
             made.append(self.item(item, sequence))
             cursor, last = item.end, joins.get(item.end)
             if last is not None:
                 made.append(_transition(last, sequence.rate))
+            elif item.sound is not None and item.sound.fade_out is not None:
+                made.append(_fade(item.sound.fade_out, sequence.rate, into=False))
         return made
 
     def item(self, item: Item, sequence: Sequence) -> Any:
@@ -128,16 +138,13 @@ class _Maker:
             and content.sequence not in self.inside
         ):
             nested = self.document.sequences_by_id[content.sequence]
-            self.inside.append(nested.id)
-            made = self.stack(nested)
-            self.inside.pop()
+            made = self.nest(nested)
             made.name = item.name
             made.source_range = range_of(
                 nested.rate.frames(item.source_in),
                 nested.rate.frames(sequence.rate.seconds(item.duration)),
                 nested.rate,
             )
-            made.metadata[OURS] = {"sequence": self.facts(nested), "markers": len(nested.markers)}
         else:
             made = schema.Clip(item.name)
             made.media_reference = self.reference(item, sequence)
@@ -157,6 +164,7 @@ class _Maker:
                 for angle in content.angles
                 if angle.media in self.document.media_by_id
             ]
+            made.metadata[OURS]["angles"] = list(self.angles(content))
         for effect in item.effects:
             made.effects.append(schema.Effect(effect.name, effect.kind))
         if is_freeze(item.speed):
@@ -168,6 +176,22 @@ class _Maker:
         for marker in item.markers:
             made.markers.append(_marker(marker, sequence.rate))
         return made
+
+    def nest(self, nested: Sequence) -> Any:
+        """A sequence that stands inside another one."""
+        self.inside.append(nested.id)
+        made = self.stack(nested)
+        self.inside.pop()
+        made.metadata[OURS] = {"sequence": self.facts(nested), "markers": len(nested.markers)}
+        return made
+
+    def angles(self, content: Angles) -> Iterator[Any]:
+        """The angles that are cut themselves, each at its first use."""
+        for angle in content.angles:
+            nested = self.document.sequences_by_id.get(angle.sequence or "")
+            if nested is not None and nested.id not in self.cut_angles:
+                self.cut_angles.add(nested.id)
+                yield self.nest(nested)
 
     def _told(self, media_id: str | None) -> Media:
         media = self.document.media_by_id[media_id or ""]
@@ -208,6 +232,19 @@ def _transition(one: Transition, rate: Rate) -> Any:
         time_of(one.end - one.cut, rate),
     )
     made.metadata[OURS] = {"transition": to_plain(one)}
+    return made
+
+
+def _fade(fade: Fade, rate: Rate, into: bool) -> Any:
+    """A fade as others know it: a transition from or to nothing. The item says it too, exactly."""
+    length, none = time_of(fade.duration, rate), time_of(0, rate)
+    made = schema.Transition(
+        "Fade in" if into else "Fade out",
+        "Custom_Transition",
+        none if into else length,
+        length if into else none,
+    )
+    made.metadata[OURS] = {"fade": "in" if into else "out"}
     return made
 
 

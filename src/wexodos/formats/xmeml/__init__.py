@@ -3,7 +3,7 @@
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import root_tag
 from wexodos.formats.xmeml.reader import read
-from wexodos.formats.xmeml.settle import fields, goes_with_media, has_name, pixel_aspects
+from wexodos.formats.xmeml.settle import fields, goes_with_media, has_name, keys_on_media, pixel_aspects
 from wexodos.formats.xmeml.write_items import spelled_rate, stretches
 from wexodos.formats.xmeml.writer import write
 from wexodos.settling.spells import MarkerSpelling, Spells, Stage, TitleSpelling
@@ -16,6 +16,7 @@ SPELLS = Spells(
     uneven_by_corners=stretches,
     off_hides_mutes=True,
     source_frames=spelled_rate,
+    speed_points_on_frames=True,
     marked_range=True,
     pixel_aspect=has_name,
     media_fields=goes_with_media,
@@ -23,7 +24,11 @@ SPELLS = Spells(
         bar_lines=2, bar_rolls=False, outline_dressed=False, aligns=frozenset({"left", "center", "right"})
     ),
     markers=MarkerSpelling(kinds=frozenset({"marker"})),
-    steps={Stage.CONTENT: (fields,), Stage.SETTINGS: (pixel_aspects,)},
+    steps={
+        Stage.CONTENT: (fields,),
+        Stage.PLACES: (keys_on_media,),
+        Stage.SETTINGS: (pixel_aspects,),
+    },
 )
 FORMAT = Format(
     "xmeml",

@@ -4,13 +4,16 @@ for."""
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
+from typing import TypeAlias
 
-from wexodos.formats.xmeml.write_items import WORDS
+from wexodos.formats.xmeml.write_items import WORDS, spelled_rate
 from wexodos.formats.xmeml.write_parts import aspect_name
-from wexodos.model import Item, MediaUse
-from wexodos.settling.context import Context, Lane, Work
+from wexodos.model import Curve, Item, MediaUse, with_curves
+from wexodos.settling.changes import Reason
+from wexodos.settling.context import Context, Work
 from wexodos.settling.vocabulary import Cause, Fate, Kind
-from wexodos.timing import Exact
+from wexodos.timing import Exact, exact, round_half_up
 
 _FIELDS = {"studio.scene": "scene", "studio.shot": "shottake"}
 """The fields that scene and shot go into, by the end of the key they come under."""
@@ -20,34 +23,49 @@ def fields(context: Context, work: Work) -> None:
     """Metadata that has no field there; scene and shot go into the fields that there are."""
     for lane in work.lanes:
         for item in list(lane.items):
-            if item.metadata:
-                _fields(context, work, lane, item)
+            moved, lost = _sorted(item.metadata)
+            if moved != item.metadata:
+                reason = _reason(context, work, item, lane.label, item.metadata, lost)
+                work.put(lane, item, replace(item, metadata=moved), reason)
+    moved, lost = _sorted(work.sequence.metadata)
+    if moved != work.sequence.metadata:
+        place = (0, work.sequence.duration)
+        reason = _reason(context, work, place, "", work.sequence.metadata, lost)
+        work.put_settings(replace(work.sequence, metadata=moved), reason)
 
 
-def _fields(context: Context, work: Work, lane: Lane, item: Item) -> None:
+_Words: TypeAlias = "tuple[tuple[str, str], ...]"
+
+
+def _sorted(metadata: _Words) -> tuple[_Words, list[str]]:
+    """What goes, under the names of the fields there, and what does not."""
     known: dict[str, str] = {}
     lost: list[str] = []
-    for key, value in item.metadata:
+    for key, value in metadata:
         field = next((name for ending, name in _FIELDS.items() if key.endswith(ending)), key)
         if field in WORDS and field not in known:
             known[field] = value
         else:
             lost.append(f"{key}: {value}")
-    moved = tuple(known.items())
-    if moved == item.metadata:
-        return
-    reason = context.because(
+    return tuple(known.items()), lost
+
+
+def _reason(
+    context: Context, work: Work, place: Item | tuple[Exact, Exact], label: str, told: _Words, lost: list[str]
+) -> Reason:
+    return context.because(
         work,
         Cause.NO_FIELDS,
-        item,
-        lane.label,
+        place,
+        label,
         "Track XML has no field for it" if lost else "it goes into the fields that Track XML has",
         "nothing",
         what="metadata",
         fate=Fate.LEFT if lost else Fate.ADAPTED,
-        before="; ".join(lost or [key for key, _ in item.metadata])[:300],
+        item_id=None if isinstance(place, Item) else "",
+        name=None if isinstance(place, Item) else work.sequence.name,
+        before="; ".join(lost or [key for key, _ in told])[:300],
     )
-    work.put(lane, item, replace(item, metadata=moved), reason)
 
 
 def pixel_aspects(context: Context, work: Work) -> None:
@@ -72,6 +90,61 @@ def pixel_aspects(context: Context, work: Work) -> None:
                 after="1",
             )
             context.put_media(media, replace(media, pixel_aspect=1), reason)
+
+
+def keys_on_media(context: Context, work: Work) -> None:
+    """Keyframes of items whose frames are those of their medium: ``when`` counts whole ones (7, 15)."""
+    own = work.sequence.rate
+    for lane in work.lanes:
+        for item in list(lane.items):
+            use = item.content
+            media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
+            dressed = any(one.cut in (item.start, item.end) for one in lane.transitions)
+            rate = spelled_rate(item, media, own, dressed)
+            if rate == own:
+                continue
+            ratio = Fraction(rate.fps) / Fraction(own.fps)
+            new = with_curves(item, lambda curve, ratio=ratio: _on_units(curve, ratio))  # type: ignore[misc]
+            if new is item:
+                continue
+            furthest = Fraction(1, 2) / ratio
+            reason = context.because(
+                work,
+                Cause.KEYS_ON_MEDIUM,
+                item,
+                lane.label,
+                "its keyframes are counted in whole frames of its medium there, which runs at another rate",
+                "nothing, unless part of a frame shows",
+                kind=Kind.LEVEL if lane.kind == "audio" else Kind.MOTION,
+                what="keyframes",
+                deviation=(round(_furthest(item, ratio), 3), "fr"),
+                minutes=0,
+                within=float(furthest),
+            )
+            work.put(lane, item, new, reason)
+
+
+def _on_units(curve: Curve, ratio: Fraction) -> Curve:
+    """The keys at the nearest whole unit, ``ratio`` of which are a frame; of two on one the later counts."""
+    if all(float(key.time * ratio).is_integer() for key in curve.keys):
+        return curve
+    moved = {round_half_up(exact(key.time * ratio)): key for key in curve.keys}
+    keys = tuple(replace(key, time=exact(unit / ratio)) for unit, key in sorted(moved.items()))
+    return replace(curve, keys=keys) if len(keys) > 1 else Curve(keys[0].value, (), curve.domain)
+
+
+def _furthest(item: Item, ratio: Fraction) -> float:
+    """How far a key is moved, in frames."""
+    found = [0.0]
+
+    def look(curve: Curve) -> Curve:
+        found.extend(
+            abs(float(round_half_up(exact(key.time * ratio)) / ratio - key.time)) for key in curve.keys
+        )
+        return curve
+
+    with_curves(item, look)
+    return max(found)
 
 
 def has_name(aspect: Exact) -> bool:

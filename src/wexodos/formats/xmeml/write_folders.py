@@ -67,10 +67,28 @@ class Organiser:
             add(clip, "duration", round_half_up(media.duration))
         write_rate(clip, media.rate or sequence.rate)
         add(clip, "ismasterclip", "TRUE")
-        self.items.file(
-            add(
-                add(add(add(clip, "media"), "video" if media.video or not media.audio else "audio"), "track"),
-                "clipitem",
-            ),
-            media,
-        )
+        parts = add(clip, "media")
+        if media.video or not media.audio:
+            self._whole(add(add(parts, "video"), "track"), f"clip-{media.id}-v", media, sequence, None)
+        if media.audio:
+            audio = add(parts, "audio")
+            for channel in range(1, (media.channels or 1) + 1):
+                self._whole(add(audio, "track"), f"clip-{media.id}-a{channel}", media, sequence, channel)
+
+    def _whole(self, track: Element, key: str, media: Media, sequence: Sequence, channel: int | None) -> None:
+        """A medium from end to end, as the one clip of a track of its master clip (12)."""
+        item = add(track, "clipitem", id=key)
+        add(item, "name", media.name)
+        add(item, "enabled", "TRUE")
+        if media.duration is not None:
+            add(item, "duration", round_half_up(media.duration))
+        write_rate(item, media.rate or sequence.rate)
+        if media.duration is not None:
+            length = round_half_up(media.duration)
+            for tag, value in (("start", 0), ("end", length), ("in", 0), ("out", length)):
+                add(item, tag, value)
+        self.items.file(item, media)
+        if channel is not None:
+            source = add(item, "sourcetrack")
+            add(source, "mediatype", "audio")
+            add(source, "trackindex", channel)

@@ -78,6 +78,14 @@ WORDS = frozenset(_LOGGING) | frozenset(_COMMENTS)
 """The fields that words about an item can be written in."""
 
 
+def _composited(element: Element, item: Item) -> None:
+    """How an item lies over what is below."""
+    if item.alpha:
+        add(element, "alphatype", item.alpha)
+    if item.blend != "normal" and item.blend in BLEND_NAMES:
+        add(element, "compositemode", BLEND_NAMES[item.blend])
+
+
 def spelled_rate(item: Item, media: Media | None, rate: Rate, dressed: bool) -> Rate:
     """The rate an item's ``in`` is counted in: the sequence's, or the medium's where only that one counts it
     exactly.
@@ -188,10 +196,8 @@ class ItemWriter:
                 item.source_in
             )
             add(element, "stillframeoffset", floor(frames + Fraction(1, 1000)))
-        if item.alpha:
-            add(element, "alphatype", item.alpha)
-        if item.blend != "normal" and item.blend in BLEND_NAMES:
-            add(element, "compositemode", BLEND_NAMES[item.blend])
+        if not generated:
+            _composited(element, item)
         if isinstance(content, NestedUse) and nested is not None:
             nested(element, content.sequence)
         elif isinstance(content, Title) and generated:
@@ -202,6 +208,9 @@ class ItemWriter:
             self.file(element, media)
         else:
             self._slug(element, item)
+        if generated:
+            # A generator is told first what it makes, then how that lies over the rest.
+            _composited(element, item)
         if channel is not None:
             source = add(element, "sourcetrack")
             add(source, "mediatype", "audio")
