@@ -11,7 +11,8 @@ import pytest
 from wexodos.formats import WriteError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.writing import mobs_of
-from wexodos.formats.spelling import Spelling
+from wexodos.formats.paths import locator_of
+from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.model import (
     Constant,
     Curve,
@@ -434,3 +435,19 @@ def test_settings_of_the_cut_stand_in_comments() -> None:
         "V1": "Main",
         "V2": "Over",
     }
+
+
+def test_what_is_linked_is_told_where_it_is_and_where_it_is_beside_the_turnover() -> None:
+    made = Sounding(
+        48000, 24, 96_000, 3600 * 48000, 2, "wave", b"head", path="/k/Kiln media/a b.wav", name="a b",
+        track="Lav Ilka", beside="./Kiln media/a b.wav",
+    )  # fmt: skip
+    item = heard("s", 0, 25, Sound((2,)), 0)
+    cut = Sequence("q", "Cut", PAL, 90_000, sample_rate=48000, tracks=(Track("audio", (item,)),))
+    file = mobs_of(Document("", "", (cut,), (BOOM,)), "q", Spelling(sounds={"boom": {2: made}}))
+    (source,) = [one for one in file.mobs.values() if one.descriptor is not None and one.descriptor.sound]
+    assert source.descriptor is not None and source.slots[0].name == "Lav Ilka"
+    assert [locator_of(place) for place in source.descriptor.locators] == [
+        "file:///k/Kiln%20media/a%20b.wav",
+        "./Kiln%20media/a%20b.wav",
+    ]

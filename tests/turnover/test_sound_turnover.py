@@ -331,7 +331,7 @@ def test_the_command_line_splits_on_request(
         lambda *_: None,
     )
     assert len(made) > 1 and [one.path.name for one in made] == [
-        f"out {number + 1}.omf" for number in range(len(made))
+        f"out part {number + 1} of {len(made)}.omf" for number in range(len(made))
     ]
     for one in made:
         write_package(one.parts, tmp_path, None, lambda *_: None)

@@ -48,7 +48,8 @@ def _medium(context: Context, work: Work, lane: Lane, item: Item, use: MediaUse)
 def _generator(context: Context, work: Work, lane: Lane, item: Item, generator: Generator) -> Item | None:
     own = context.own(generator.raw)
     takes = context.destination
-    if generator.kind in takes.generators.kinds or (own and takes.filters.carry):
+    heard = lane.kind != "audio" or context.spells.sounding_generators
+    if (generator.kind in takes.generators.kinds and heard) or (own and takes.filters.carry):
         lost = [f"{name} {value}" for name, value in generator.parameters if name.lower() not in _COLOURS]
         if own:
             return item
@@ -71,6 +72,8 @@ def _generator(context: Context, work: Work, lane: Lane, item: Item, generator: 
     options = (Remedy.NOTE, Remedy.LEAVE)
     choice = context.decide(Cause.NO_GENERATOR, item.kind, item.id, *options)
     why, do = f"the far side does not make {name!r}", "make it again there"
+    if not heard:
+        why = f"generators are pictures there; {name!r} has no sound"
     reason = drop(context, work, lane, item, Cause.NO_GENERATOR, why, do, choice=choice)
     if choice.remedy is Remedy.NOTE:
         note_in_place(context, work, item, f"generator: {name}", reason)

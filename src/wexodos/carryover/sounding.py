@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Literal
@@ -16,7 +16,8 @@ from wexodos.settling.findings import Finding
 from wexodos.settling.vocabulary import Cause, Fate, Kind
 from wexodos.sound.making import soundings
 from wexodos.sound.pieces import Piece, Pieces, pieces, sample_rate
-from wexodos.timing import exact
+from wexodos.sound.stamps import Stamp
+from wexodos.timing import absolute, exact, floor
 
 Locate = Callable[[Media], Path | None]
 
@@ -135,6 +136,7 @@ def _findings(
                 if known is None or item.start < known[1].start:
                     first[item.content.media] = label, item
     told = {piece.media: piece.file for piece in found.pieces.values()}
+    stamps = {piece.media: piece.stamp for piece in found.pieces.values()}
     result = []
     for media in document.media:
         if media.id not in first:
@@ -149,6 +151,7 @@ def _findings(
             minutes: float,
             before: str = "",
             after: str = "",
+            deviation: tuple[float, str] | None = None,
             label: str = label,
             item: Item = item,
             media: Media = media,
@@ -167,12 +170,25 @@ def _findings(
                     do,
                     before=before,
                     after=after,
+                    deviation=deviation,
                     minutes=minutes,
                     cause=Cause.SOUND_MADE,
                 )
             )
 
         facts = told.get(media.id)
+        for words, off, before, after in _disagreeing(media, stamps.get(media.id)):
+            say(
+                "time reference",
+                Fate.ADAPTED,
+                f"{words} and the recorder's time reference are {off} samples apart; the recorder's goes "
+                "along",
+                "find out which of both is right",
+                1.0,
+                before,
+                after,
+                deviation=(float(off), "samples"),
+            )
         if media.id in found.missing:
             say(
                 "sound",
@@ -217,3 +233,17 @@ def _findings(
                 f"{bits} bits",
             )
     return tuple(result)
+
+
+def _disagreeing(media: Media, stamp: Stamp | None) -> Iterator[tuple[str, int, str, str]]:
+    """Stamps that say another time than the recorder's time reference: which, by how many samples, and what
+    both say. A timecode is no finer than a frame."""
+    if stamp is None or stamp.reference is None:
+        return
+    own, apart = stamp.reference, stamp.apart()
+    if apart:
+        yield "the time in the file's iXML", abs(apart), str(own + apart), str(own)
+    if media.rate is not None and media.start is not None:
+        off = absolute(exact(media.rate.seconds(media.start) * stamp.rate - own))
+        if off >= media.rate.seconds(1) * stamp.rate:
+            yield "the timecode of the medium", floor(off), str(media.timecode(0)), str(own)

@@ -48,6 +48,11 @@ def url_of(path: str, host: str = "", safe: str = "-._~/!$'()*,;=@") -> str:
     return f"file://{host}{quote(plain, safe=safe)}"
 
 
+def locator_of(place: str) -> str:
+    """A place as a locator: one that begins with ``./`` is as seen from the file that holds it."""
+    return quote(place, safe="-._~/!$'()*,;=@") if place.startswith("./") else url_of(place)
+
+
 STILL_SUFFIXES = frozenset(
     {
         ".png",

@@ -15,7 +15,8 @@ class Sounding:
     ``head`` the bytes of a WAVE or AIFF file up to its samples (empty for bare samples), ``tail`` those
     behind them. ``blocks`` gives the samples as they are to be written, None where only the structure is
     asked for. ``path`` is the file it is linked to, None where it is embedded. ``channel`` counts from 1 in
-    the medium it came from.
+    the medium it came from; ``track`` is what the recorder called it. ``beside`` is
+    where the file is as seen from the turnover.
     """
 
     rate: int
@@ -29,6 +30,8 @@ class Sounding:
     blocks: Callable[[], Iterator[bytes]] | None = None
     path: str | None = None
     name: str = ""
+    track: str = ""
+    beside: str = ""
 
     @property
     def size(self) -> int:

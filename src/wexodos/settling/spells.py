@@ -88,6 +88,7 @@ class Spells:
     all.
     ``before_start``: items may begin before the sequence's first frame. ``hollow_nests``: a nest may be used
     for picture (or sound) it has none of. ``adjustments``: adjustment items with the format's own filters.
+    ``sounding_generators``: a tone can be heard without a file.
     ``uneven_by_corners``: width and height scaled apart are said by the corners: whether it can for a motion.
     ``loudest``: the highest level in dB. ``level_domain``: whether levels run straight in gain between keys,
     or in dB (``plain``). ``off_hides_mutes``: a clip that is off says nothing of its channels;
@@ -113,6 +114,7 @@ class Spells:
     before_start: bool = True
     hollow_nests: bool = True
     adjustments: bool = False
+    sounding_generators: bool = True
     uneven_by_corners: Callable[[Motion], bool] | None = None
     loudest: float | None = None
     level_domain: Literal["plain", "gain"] = "plain"

@@ -154,6 +154,7 @@ class Cause(StrEnum):
     NO_MUTES = "no mutes"
     OFF_WITH_ITS_CLIP = "off with its clip"
     MUTED_STAY_AWAY = "muted channels stay away"
+    NEST_CHANNELS = "channels of a nest"
     # Names and notes
     UNNAMED = "clips must have names"
     PLAIN_NAMES = "plain names"
@@ -364,6 +365,7 @@ RULES: dict[Cause, Rule] = {
     Cause.NO_MUTES: _rule(Kind.MUTE, Aspect.MUTE),
     Cause.OFF_WITH_ITS_CLIP: _rule(Kind.MUTE, Aspect.MUTE, promise=Promise.SAME),
     Cause.MUTED_STAY_AWAY: _rule(Kind.MUTE, Aspect.MUTE, Aspect.CHANNELS, Aspect.PAN, promise=Promise.SAME),
+    Cause.NEST_CHANNELS: _rule(Kind.CHANNELS, Aspect.CHANNELS, Aspect.MUTE),
     Cause.UNNAMED: _rule(Kind.METADATA, Aspect.NAME),
     Cause.PLAIN_NAMES: _rule(Kind.METADATA, Aspect.NAME),
     Cause.NO_LABELS: _rule(Kind.METADATA, Aspect.LABEL),

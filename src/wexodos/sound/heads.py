@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import struct
 from dataclasses import dataclass
-from datetime import datetime
 from typing import BinaryIO
 
 from wexodos.sound.decode import SoundError
+from wexodos.sound.stamps import Stamp, ixml_of
 
 ORIGINATOR = "Wexodos"
 
@@ -18,21 +18,25 @@ def wave_head(
     bits: int,
     origin: int | None,
     description: str,
-    when: datetime | None = None,
+    stamp: Stamp | None = None,
     channels: int = 1,
+    taken: tuple[int, ...] = (),
 ) -> bytes:
     """The head of a broadcast WAVE file up to its samples (EBU Tech 3285, version 1).
 
-    ``origin`` is the time reference: samples since midnight of the first sample.
+    ``origin`` is the time reference: samples since midnight of the first sample. What a recorder said of
+    itself (``stamp``) goes along, with the names of the channels that were ``taken``; without it nothing is
+    said of a date.
     """
     size = frames * channels * bits // 8
-    moment = when or datetime(2026, 1, 1)
+    told = stamp or Stamp(rate)
     reference = max(0, origin or 0)
     body = (
-        description.encode("ascii", "replace")[:256].ljust(256, b"\0")
-        + ORIGINATOR.encode().ljust(32, b"\0")
-        + b"\0" * 32
-        + moment.strftime("%Y-%m-%d%H:%M:%S").encode()
+        _field(told.description or description, 256)
+        + _field(told.originator or ORIGINATOR, 32)
+        + _field(told.number, 32)
+        + _field(told.date, 10)
+        + _field(told.time, 8)
         + struct.pack("<QH", reference, 1)
         + b"\0" * 64
         + b"\0" * 190
@@ -41,6 +45,9 @@ def wave_head(
     chunks += b"fmt " + struct.pack(
         "<IHHIIHH", 16, 1, channels, rate, rate * channels * bits // 8, channels * bits // 8, bits
     )
+    words = ixml_of(told, taken or tuple(range(1, channels + 1)))
+    if words:
+        chunks += b"iXML" + struct.pack("<I", len(words)) + words + b"\0" * (len(words) & 1)
     # Samples at an even place that players can map into memory: 16-aligned.
     filler = -(12 + len(chunks) + 8) % 16
     if filler:
@@ -50,6 +57,11 @@ def wave_head(
     if total >= 1 << 32:
         raise SoundError("a WAVE file cannot hold more than 4 GiB")
     return b"RIFF" + struct.pack("<I", total) + b"WAVE" + chunks + b"data" + struct.pack("<I", size)
+
+
+def _field(text: str, size: int) -> bytes:
+    """A text of fixed size; letters that are cut in two go as a whole."""
+    return text.encode("utf-8")[:size].decode("utf-8", "ignore").encode("utf-8").ljust(size, b"\0")
 
 
 def aiff_head(frames: int, rate: int, bits: int) -> bytes:

@@ -121,7 +121,9 @@ def soundings(
             big = form == "aiff"
             head = b""
             if form == "wave":
-                head = wave_head(piece.frames, piece.rate, bits, piece.origin, name)
+                head = wave_head(
+                    piece.frames, piece.rate, bits, piece.origin, name, piece.stamp, taken=(channel,)
+                )
             elif form == "aiff":
                 head = aiff_head(piece.frames, piece.rate, bits)
             size = piece.frames * bits // 8
@@ -142,6 +144,8 @@ def soundings(
                 None,
                 where,
                 name,
+                piece.stamp.track(channel)[1] if piece.stamp is not None else "",
+                f"./{Path(folder).name}/{name}{suffix}" if folder is not None and piece.file else "",
             )
             if with_samples and piece.file is not None:
                 sounding = replace(sounding, blocks=_writer(piece, channel, bits, big))

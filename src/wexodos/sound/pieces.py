@@ -17,6 +17,7 @@ from wexodos.formats.ascii_names import plain
 from wexodos.model import NORMAL, Constant, Document, Item, Media, MediaUse, Sequence, Variable
 from wexodos.model.speed import source_at
 from wexodos.sound.decode import Facts, SoundError, facts
+from wexodos.sound.stamps import Stamp, stamp_of
 from wexodos.timing import Exact, Rate, ceil, exact, floor
 
 
@@ -27,7 +28,7 @@ class Piece:
 
     ``file`` is where its sound is, None where it was not found; ``origin`` the time of its first sample in
     samples since midnight. ``pace`` is the speed it is rendered at: then ``start`` is where it begins in the
-    medium, backwards below 0.
+    medium, backwards below 0. ``stamp``: what the recorder said of itself.
     """
 
     id: str
@@ -40,6 +41,7 @@ class Piece:
     file: Facts | None
     origin: int | None
     pace: Exact = 1
+    stamp: Stamp | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,11 +130,18 @@ def pieces(
                 frames = max(
                     frames, ceil((max(stretch(item, sequence.rate, {})[1] for item in items) - begin) * rate)
                 )
-            origin = None
-            if media.rate is not None and media.start is not None:
-                origin = max(0, floor((media.rate.seconds(media.start) + begin) * rate))
+            stamp = _stamp(told, items)
             made[key] = Piece(
-                key, f"{stem}-{counts[media_id]:03d}", media_id, begin, frames, rate, channels, told, origin
+                key,
+                f"{stem}-{counts[media_id]:03d}",
+                media_id,
+                begin,
+                frames,
+                rate,
+                channels,
+                told,
+                _origin(media, stamp, begin, rate),
+                stamp=stamp,
             )
             for item in items:
                 homes[id(item)] = (key, begin)
@@ -188,6 +197,38 @@ def _sound_of(
             missing[media.id] = str(error)
     own = media.rate or rate
     return None, own.seconds(media.duration) if media.duration else None
+
+
+def _origin(media: Media, stamp: Stamp | None, begin: Exact, rate: int) -> int | None:
+    """Samples since midnight of a piece's first sample: by the recorder's own time reference, else by the
+    timecode of the medium, which is no finer than a frame."""
+    if stamp is not None and stamp.reference is not None:
+        return max(0, floor((exact(stamp.reference, stamp.rate) + begin) * rate))
+    if media.rate is None or media.start is None:
+        return None
+    return max(0, floor((media.rate.seconds(media.start) + begin) * rate))
+
+
+_LOGGED = {"SCENE": ("scene", "studio.scene"), "TAKE": ("shottake", "studio.shot")}
+"""How the cut may call what iXML has a word for: the end of a key."""
+
+
+def _stamp(told: Facts | None, items: list[Item]) -> Stamp | None:
+    """What the recorder said of itself; scene and take as they were logged in the cut where it did not."""
+    if told is None:
+        return None
+    stamp = stamp_of(Path(told.path))
+    known = dict(stamp.words) if stamp is not None else {}
+    logged = {
+        word: value
+        for word, endings in _LOGGED.items()
+        for item in items
+        for key, value in item.metadata
+        if word not in known and value and key.endswith(endings)
+    }
+    if not logged:
+        return stamp
+    return replace(stamp or Stamp(told.rate), words=(*known.items(), *logged.items()))
 
 
 def _joined(spans: list[tuple[Exact, Exact, Item]]) -> list[tuple[Exact, Exact, list[Item]]]:
@@ -255,9 +296,20 @@ def _varied(
     stem = plain(media.file_name.rsplit(".", 1)[0], 40).replace("/", "-").strip(" .") or "sound"
     channels = tuple(sorted((item.sound.channels if item.sound else ()) or (1,)))
     number = key.rsplit("#", 1)[-1]
-    return Piece(
-        key, f"{stem}-speed-{int(number):03d}", media.id, start, frames, rate, channels, told, None, pace
-    ), own.seconds(lead)
+    made = Piece(
+        key,
+        f"{stem}-speed-{int(number):03d}",
+        media.id,
+        start,
+        frames,
+        rate,
+        channels,
+        told,
+        None,
+        pace,
+        _stamp(told, [item]),
+    )
+    return made, own.seconds(lead)
 
 
 def _moved(item: Item, homes: dict[int, tuple[str, Exact]], made: dict[str, Piece]) -> Item:

@@ -229,13 +229,14 @@ def _clip(
         plain = trimmed(inner, exact(start - shift), exact(stop - shift), nested.rate, 1e-6)
         plain = replace(plain, start=start, duration=stop - start)
     else:
+        begin, end = _heard(sequence, nested, item, inner, start, stop)
         plain = replace(
             inner,
-            speed=_speed(sequence, nested, item, inner, start),
-            start=start,
-            duration=stop - start,
+            speed=_speed(sequence, nested, item, inner, begin),
+            start=begin,
+            duration=exact(end - begin),
             markers=_markers(sequence, nested, item, inner, start, stop),
-            source_in=_source(sequence, nested, item, inner, start),
+            source_in=_source(sequence, nested, item, inner, begin),
         )
         inside.markers_lost += len(inner.markers) - len(plain.markers)
     if (
@@ -247,6 +248,22 @@ def _clip(
     if inner.sound is not None:
         return _louder(plain, item)
     return _placed_as(document, sequence, nested, item, inner, plain, inside)
+
+
+def _heard(
+    sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: int, stop: int
+) -> tuple[Exact, Exact]:
+    """Where an item inside begins and ends in the cut: pictures on the frames they are seen at, sound at its
+    exact places, as far as the nest runs forward at one speed."""
+    speed = item.speed
+    if inner.sound is None or not isinstance(speed, Constant) or speed.rate <= 0:
+        return start, stop
+
+    def at(frame: Exact) -> Exact:
+        away = exact((nested.rate.seconds(frame) - item.source_in) / Fraction(speed.rate))
+        return exact(item.start + sequence.rate.frames(away))
+
+    return max(item.start, at(inner.start)), min(item.end, at(inner.end))
 
 
 def _markers(
@@ -266,7 +283,7 @@ def _markers(
     return tuple(one for one in moved if 0 <= one.start < stop - start)
 
 
-def _source(sequence: Sequence, nested: Sequence, item: Item, inner: Item, at: int) -> Exact:
+def _source(sequence: Sequence, nested: Sequence, item: Item, inner: Item, at: Exact) -> Exact:
     if isinstance(inner.content, Title) or inner.still:
         return inner.source_in
     seconds, _ = source_at(item.speed, item.source_in, at - item.start, sequence.rate)
@@ -275,10 +292,11 @@ def _source(sequence: Sequence, nested: Sequence, item: Item, inner: Item, at: i
     )[0]
 
 
-def _speed(sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: int) -> Speed:
+def _speed(sequence: Sequence, nested: Sequence, item: Item, inner: Item, start: Exact) -> Speed:
     """The speed of both together, from ``start`` on."""
     if isinstance(item.speed, Constant) and isinstance(inner.speed, Constant):
-        return Constant(exact(Fraction(item.speed.rate) * Fraction(inner.speed.rate)))
+        both = exact(Fraction(item.speed.rate) * Fraction(inner.speed.rate))
+        return NORMAL if both == 1 else Constant(both)
     if isinstance(item.speed, Variable) and isinstance(inner.speed, Constant):
         points = tuple(
             SpeedPoint(

@@ -20,7 +20,7 @@ from wexodos.formats.aaf.write_objects import fraction, mob_id, nearest_color, n
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.writing import mobs_of
-from wexodos.formats.paths import url_of
+from wexodos.formats.paths import locator_of
 from wexodos.formats.spelling import Spelling
 from wexodos.model import Document
 from wexodos.timing import Exact, exact
@@ -280,7 +280,7 @@ class _Maker:
             made = self._pcm(told, embedded)
         for place in told.locators:
             locator = create.NetworkLocator()
-            locator["URLString"].value = url_of(place)
+            locator["URLString"].value = locator_of(place)
             made["Locator"].append(locator)
         return made
 

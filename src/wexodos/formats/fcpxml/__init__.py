@@ -1,8 +1,9 @@
 """Lane XML (``fcpxml``): a main line with lanes on it. Reads 1.5 to 1.13, writes 1.8 and 1.10."""
 
-from wexodos.formats.fcpxml.linking import links, parts_of_angles
+from wexodos.formats.fcpxml.linking import links
 from wexodos.formats.fcpxml.meanings import by_meaning
 from wexodos.formats.fcpxml.reader import read
+from wexodos.formats.fcpxml.settle import nest_channels, parts_of_angles
 from wexodos.formats.fcpxml.units import MAX_DB
 from wexodos.formats.fcpxml.writer import write
 from wexodos.formats.protocol import Format
@@ -15,8 +16,9 @@ SPELLS = Spells(
         {"dissolve", "additive", "dip", "wipe", "iris", "push", "slide", "other", "audio-equal-power"}
     ),
     hollow_nests=False,
+    sounding_generators=False,
     loudest=MAX_DB,
-    steps={Stage.CONTENT: (parts_of_angles,), Stage.SETTINGS: (links,)},
+    steps={Stage.CONTENT: (parts_of_angles, nest_channels), Stage.SETTINGS: (links,)},
     by_meaning=by_meaning,
     markers=MarkerSpelling(
         kinds=frozenset({"marker", "task", "chapter"}), outside_items=False, one_frame=False

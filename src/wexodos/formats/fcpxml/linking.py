@@ -89,25 +89,3 @@ def _reason(context: Context, work: Work, count: int, goes: bool) -> Reason:
         name=work.sequence.name or "sequence",
         minutes=1 if goes else 0,
     )
-
-
-def parts_of_angles(context: Context, work: Work) -> None:
-    """What a clip said of its angles has no place on one that has none any more."""
-    for lane in work.lanes:
-        for item in list(lane.items):
-            if isinstance(item.content, Angles):
-                continue
-            for raw in [one for one in item.raw if (one.dialect, one.tag) == ("fcpxml", "mc-source")]:
-                reason = context.because(
-                    work,
-                    Cause.NOT_UNDERSTOOD,
-                    item,
-                    lane.label,
-                    "it is said of an angle, and the clip has no angles any more",
-                    "nothing",
-                    what="angle settings",
-                    fate=Fate.LEFT,
-                    minutes=0,
-                )
-                kept = tuple(one for one in item.raw if one is not raw)
-                item = work.put(lane, item, replace(item, raw=kept), reason)

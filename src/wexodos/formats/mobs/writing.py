@@ -521,7 +521,8 @@ class _Maker:
                 bits=made.bits,
                 sound=True,
                 summary=made.head,
-                locators=[made.path] if made.path else [],
+                # Where the file is on this system, and where it is whichever system the turnover goes to.
+                locators=[place for place in (made.path, made.beside) if place],
             ),
         )
         origin = made.origin or 0
@@ -534,7 +535,7 @@ class _Maker:
         code = tree.TimecodeSegment("timecode", length, start, own.nominal, bool(media.drop_frame))
         reel.slots.append(tree.Slot(2, own, code, "TC1", 1))
         clip = tree.SourceClip("sound", made.frames, reel.id, 1, 0)
-        source.slots.append(tree.Slot(1, rate, clip, f"A{made.channel}", made.channel))
+        source.slots.append(tree.Slot(1, rate, clip, made.track or f"A{made.channel}", made.channel))
         for mob in (reel, source):
             self.file.mobs[mob.id] = mob
         if made.path is None:

@@ -18,7 +18,7 @@ from wexodos.formats.mobs.operations import rational
 from wexodos.formats.mobs.writing import mobs_of
 from wexodos.formats.omf import constants as c
 from wexodos.formats.omf.write_container import Target
-from wexodos.formats.paths import url_of
+from wexodos.formats.paths import locator_of
 from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, ceil
@@ -310,7 +310,7 @@ class _Maker:
         locators = []
         for place in told.locators:
             locator = self._new("NETL")
-            self._text(locator, "OMFI:NETL:URLString", url_of(place), 2000)
+            self._text(locator, "OMFI:NETL:URLString", locator_of(place), 2000)
             locators.append(locator)
         if locators:
             self._references(key, "OMFI:MDES:Locator", locators)

@@ -1,0 +1,59 @@
+"""Settling steps of Lane XML: what clips that refer to a definition cannot say there."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from wexodos.model import Angles, NestedUse
+from wexodos.settling.context import Context, Work
+from wexodos.settling.vocabulary import Cause, Fate
+
+NEST = (1, 2)
+"""The channels that a nest is heard with."""
+
+
+def nest_channels(context: Context, work: Work) -> None:
+    """A nest is heard with both its channels: a clip of one has parts by role, none by channel (4, 12)."""
+    for lane in work.lanes:
+        for item in list(lane.items):
+            sound = item.sound
+            if not isinstance(item.content, NestedUse) or sound is None:
+                continue
+            if sound.channels == NEST and not sound.muted:
+                continue
+            reason = context.because(
+                work,
+                Cause.NEST_CHANNELS,
+                item,
+                lane.label,
+                "a nested sequence is heard with both its channels there",
+                "mute inside it what is not to be heard",
+                what="channels",
+                before=f"channels {', '.join(map(str, sound.channels))}"
+                + (f", off: {', '.join(map(str, sound.muted))}" if sound.muted else ""),
+                after="channels 1, 2",
+            )
+            new = replace(item, sound=replace(sound, channels=NEST, muted=()))
+            work.put(lane, item, new, reason)
+
+
+def parts_of_angles(context: Context, work: Work) -> None:
+    """What a clip said of its angles has no place on one that has none any more."""
+    for lane in work.lanes:
+        for item in list(lane.items):
+            if isinstance(item.content, Angles):
+                continue
+            for raw in [one for one in item.raw if (one.dialect, one.tag) == ("fcpxml", "mc-source")]:
+                reason = context.because(
+                    work,
+                    Cause.NOT_UNDERSTOOD,
+                    item,
+                    lane.label,
+                    "it is said of an angle, and the clip has no angles any more",
+                    "nothing",
+                    what="angle settings",
+                    fate=Fate.LEFT,
+                    minutes=0,
+                )
+                kept = tuple(one for one in item.raw if one is not raw)
+                item = work.put(lane, item, replace(item, raw=kept), reason)
