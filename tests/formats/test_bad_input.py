@@ -126,6 +126,7 @@ def test_missing_references_are_kept_as_offline_media_and_named() -> None:
     assert [item.name for item in lane.sequences[0].items()] == ["x"]
 
 
+@pytest.mark.loose
 @settings(max_examples=examples(100), suppress_health_check=[HealthCheck.too_slow], deadline=None)
 @given(st.sampled_from(["same-cut.xml", "same-cut.fcpxml"]), st.data())
 def test_damaged_files_are_read_or_refused_but_never_crash(name: str, data: st.DataObject) -> None:

@@ -400,3 +400,29 @@ def test_a_source_whose_timecode_nobody_knows_is_said_once_where_a_list_counts_f
         (one.item, one.before, one.after) for one in carried.findings if one.what == "source timecode"
     ] == [("A003C012", "not known", "00:00:00:00")]
     assert carried.errors == 0
+
+
+def test_plain_names_have_single_blanks_and_no_ends() -> None:
+    from wexodos.formats.ascii_names import plain
+
+    assert plain("窯  fire\nyard ") == "fire yard" and plain("Größe  rør") == "Grosse ror"
+    assert plain("ash yard", 4) == "ash" and plain("窯") == ""
+
+
+def test_files_of_one_name_are_told_apart_by_reel_and_by_what_stands_there() -> None:
+    from wexodos.carryover import carry_over
+    from wexodos.destinations import find_destination
+    from wexodos.model import Document, Item, Media, MediaUse, Sequence, Track
+
+    media = tuple(
+        Media(key, "bowl", "/k/bowl.mov", reel, start, False, 400, Rate(25), video=True)
+        for key, reel, start in (("a", "A008", 90_000), ("b", "A016", 45_000), ("c", "A016", 1000))
+    )
+    items = tuple(
+        Item(f"i{place}", "bowl", 20 * place, 20, MediaUse(key), 2) for place, key in enumerate("abcba")
+    )
+    cut = Sequence("q", "Kiln Night", Rate(25), tracks=(Track("video", items),))
+    carried = carry_over(Document("", "", (cut,), media), cut, find_destination("cut-list-edl"))
+    assert [(one.what, one.before) for one in carried.findings if not one.explained] == []
+    back = [item.content for item in carried.returned_sequence.items()]
+    assert [one.media for one in back if isinstance(one, MediaUse)] == ["a", "b", "c", "b", "a"]

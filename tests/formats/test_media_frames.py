@@ -8,9 +8,22 @@ from fractions import Fraction as F
 from lxml import etree
 
 from settling.bench import at_work, clip, context
-from wexodos.formats import FORMATS
+from wexodos.formats import FORMATS, read_bytes
 from wexodos.formats.xmeml.settle import keys_on_media
-from wexodos.model import Curve, Document, Key, Media, Motion, Sequence, Track, Transition
+from wexodos.model import (
+    Curve,
+    Document,
+    Item,
+    Key,
+    Marker,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    Sound,
+    Track,
+    Transition,
+)
 from wexodos.settling.context import Context
 from wexodos.settling.vocabulary import Cause
 from wexodos.timing import Rate
@@ -71,3 +84,59 @@ def test_a_medium_in_a_folder_has_a_clip_for_its_picture_and_each_of_its_channel
     whole = ["0", "400", "0", "400"]
     assert rows == [("video", [*whole, None]), ("audio", [*whole, "1"]), ("audio", [*whole, "2"])]
     assert [len(one) > 0 for one in root.iter("file")] == [True, False, False]
+
+
+def test_four_channels_of_one_clip_are_four_tracks_that_say_so_and_one_clip_again() -> None:
+    boom = Media("b", "boom.wav", "/k/boom.wav", rate=Rate(25), duration=400, audio=True, channels=4)
+    items = tuple(
+        Item(key, "boom", start, 40, MediaUse("b"), 2, sound=Sound(channels))
+        for key, start, channels in (("four", 0, (1, 2, 3, 4)), ("two", 50, (1, 2)), ("one", 100, (3,)))
+    )
+    others = tuple(replace(one, id=f"{one.id}-again") for one in items[1:])
+    sequence = Sequence("q", "Cut", Rate(25), tracks=(Track("audio", items), Track("audio", others)))
+    data = FORMATS["xmeml"].write(Document("", "", (sequence,), (boom,)), "q", "5", None)
+    told = [
+        (
+            one.get("currentExplodedTrackIndex"),
+            one.get("totalExplodedTrackCount"),
+            len(one.findall("clipitem")),
+        )
+        for one in etree.fromstring(data).iterfind(".//sequence/media/audio/track")
+    ]
+    assert told == [
+        ("0", "4", 3),
+        ("1", "4", 2),
+        ("2", "4", 1),
+        ("3", "4", 1),
+        (None, None, 2),
+        (None, None, 1),
+    ]
+    back = read_bytes(data).sequences[0].audio_tracks
+    assert [[item.sound and item.sound.channels for item in track.items] for track in back] == [
+        [(1, 2, 3, 4), (1, 2), (3,)],
+        [(1, 2), (3,)],
+    ]
+
+
+def test_what_has_no_time_of_its_own_is_counted_late_enough() -> None:
+    chart = Media("c", "chart.png", "/k/chart.png", rate=Rate(25), duration=1, video=True, still=True)
+    early = Item(
+        "i",
+        "chart",
+        20,
+        30,
+        MediaUse("c"),
+        0,
+        still=True,
+        motion=moving(-7, 10),
+        markers=(Marker(-4, 0, "see"),),
+    )
+    sequence = Sequence("q", "Cut", Rate(25), tracks=(Track("video", (early,)),))
+    document = Document("", "", (sequence,), (chart,))
+    data = FORMATS["xmeml"].write(document, "q", "5", None)
+    (item,) = etree.fromstring(data).iterfind(".//sequence/media/video/track/clipitem")
+    assert [item.findtext(name) for name in ("in", "out", "marker/in")] == ["7", "37", "3"]
+    assert [one.text for one in item.iterfind(".//keyframe/when")][:2] == ["0", "17"]
+    (back,) = read_bytes(data).sequences[0].items()
+    assert back.motion is not None and [key.time for key in back.motion.rotation.keys] == [-7, 10]
+    assert [marker.start for marker in back.markers] == [-4]

@@ -9,7 +9,12 @@ from typing import Any
 import pytest
 
 from settling.bench import PAL, at_work, clip, context
-from wexodos.formats.mobs.settle_ranges import keys_inside, media_reach, sizes_told
+from wexodos.formats.mobs.settle_ranges import (
+    from_the_first_frame,
+    keys_inside,
+    media_reach,
+    sizes_told,
+)
 from wexodos.model import (
     NORMAL,
     Constant,
@@ -170,3 +175,33 @@ def test_a_size_that_is_not_known_is_that_of_the_sequence_and_said_once() -> Non
     sizes_told(at, work)
     assert at.document.media == (known,)
     assert isinstance(work.lanes[0].items[0].content, MediaUse)
+
+
+@pytest.mark.parametrize(
+    ("item", "source", "told"),
+    [
+        # Three frames before the first: it begins with the first.
+        (clip("a", 0, 20, -3), 0, ("-3 frames", (3.0, "fr"))),
+        # Backwards from frame 15 over 20 frames: the last five are not there.
+        (clip("a", 0, 20, 15, speed=Constant(-1)), F(20, 25), ("-5 frames", (5.0, "fr"))),
+        (clip("a", 0, 20, 0), 0, None),
+        (clip("a", 0, 20, 20, speed=Constant(-1)), F(20, 25), None),
+    ],
+)
+def test_no_clip_begins_before_its_medium(item: Item, source: object, told: object) -> None:
+    work, lane = at_work(item)
+    at = context("finishing-aaf")
+    at.document = replace(at.document, media=(Media("m", "A.mov", duration=100, rate=PAL, video=True),))
+    from_the_first_frame(at, work)
+    assert lane.items[0].source_in == source
+    assert [(one.before, one.deviation) for one in at.reasons] == ([] if told is None else [told])
+
+
+def test_a_ramp_that_dips_below_the_first_frame_is_lifted_as_a_whole() -> None:
+    ramp = Variable((SpeedPoint(0, 1), SpeedPoint(10, F(-1, 5)), SpeedPoint(20, 1)))
+    work, lane = at_work(clip("a", 0, 20, speed=ramp))
+    at = context("finishing-aaf")
+    at.document = replace(at.document, media=(Media("m", "A.mov", duration=100, rate=PAL, video=True),))
+    from_the_first_frame(at, work)
+    lifted = (SpeedPoint(0, F(6, 5)), SpeedPoint(10, 0), SpeedPoint(20, F(6, 5)))
+    assert lane.items[0].speed == Variable(lifted)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from fractions import Fraction as F
 
 import pytest
 
 from wexodos.cli.inspecting import document_data
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, read_bytes
+from wexodos.formats.xmeml.speeds import Remap, settled_unit
 from wexodos.model import Adjustment, Constant, Document, Generator, Title, Variable
 
 RATE = "<rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>"
@@ -536,3 +538,19 @@ def test_routing_and_settings_of_a_wipe_that_have_no_form_are_named() -> None:
     same = carry_over(found, found.sequences[0], find_destination("editing-track-xml"))
     assert (same.errors, same.findings) == (0, ())
     assert same.returned_sequence.audio_tracks[0].output == 5
+
+
+@pytest.mark.parametrize(
+    ("spelled", "stated", "pace"),
+    [
+        # 400 frames of medium: a third of the speed takes 1,200, 200 times it two; 400 is neither.
+        ("33.333", 1200, F(33_333, 100_000)),
+        ("33.333", 12, F(33_333, 1000)),
+        ("33.333", 400, F(33_333, 100_000)),
+        ("2", 200, F(2)),
+        ("200", 200, F(2)),
+    ],
+)
+def test_a_speed_is_percent_unless_the_lengths_say_a_ratio(spelled: str, stated: int, pace: F) -> None:
+    remap = Remap(F(spelled) / 100, False, [], True)
+    assert settled_unit(remap, stated, 400).factor == pace

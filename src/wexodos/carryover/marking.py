@@ -131,7 +131,9 @@ def _said(context: Context, marker: Marker) -> tuple[Marker, list[str]]:
         lost.append("a length of one frame counts as none there")
         new = replace(new, duration=0)
     if spelling.plain is not None:
-        words = replace(new, name=spelling.plain(new.name), comment=spelling.plain(new.comment))
+        name, comment = spelling.plain(new.name), spelling.plain(new.comment)
+        # On one line the first words are the name.
+        words = replace(new, name=name, comment=comment) if name else replace(new, name=comment, comment="")
         if words != new:
             lost.append("its words stand on one line of plain letters there")
             new = words

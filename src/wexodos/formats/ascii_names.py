@@ -29,7 +29,8 @@ _OTHERS = str.maketrans(
 
 
 def plain(text: str, most: int = 255) -> str:
-    """A name that every reader shows alike: ASCII, on one line, no longer than ``most``. Accents go; what has
-    no letter is left out."""
+    """A name that every reader shows alike: ASCII, on one line, no longer than ``most``, with single blanks
+    between its words, as readers of lists take several for one. Accents go; what has no letter goes too."""
     flat = unicodedata.normalize("NFKD", text.translate(_OTHERS)).encode("ascii", "ignore").decode()
-    return "".join(one for one in flat if one.isprintable())[:most]
+    words = "".join(one for one in flat if one.isprintable() or one.isspace()).split()
+    return " ".join(words)[:most].rstrip()

@@ -24,7 +24,7 @@ def names(context: Context, work: Work) -> None:
 def _plain(context: Context, name: str, length: int) -> str:
     """The name as it can be written there."""
     plain = context.spells.names.plain
-    return plain(" ".join(name.split()), length) if plain is not None else name
+    return plain(name, length) if plain is not None else name
 
 
 def _track(context: Context, work: Work, lane: Lane) -> None:

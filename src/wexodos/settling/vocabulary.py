@@ -182,6 +182,7 @@ class Cause(StrEnum):
     PROJECT_RATE = "rate of the project"
     REELS = "reels"
     SOUND_MADE = "sound made"
+    BEFORE_THE_MEDIUM = "before the first frame of the medium"
     PAST_THE_MEDIUM = "past the end of the medium"
     SIZE_ASSUMED = "size assumed"
     START_UNKNOWN = "source timecode not known"
@@ -411,6 +412,7 @@ RULES: dict[Cause, Rule] = {
     Cause.PROJECT_RATE: _rule(Kind.SETTINGS),
     Cause.REELS: _rule(Kind.MEDIA, Aspect.REEL),
     Cause.SOUND_MADE: _rule(Kind.MEDIA),
+    Cause.BEFORE_THE_MEDIUM: _rule(Kind.CLIP, Aspect.SOURCE_IN, Aspect.SPEED),
     Cause.PAST_THE_MEDIUM: _rule(Kind.MEDIA, Aspect.MEDIA_FACTS),
     Cause.SIZE_ASSUMED: _rule(Kind.MEDIA, Aspect.MEDIA_FACTS, wholesale=True),
     Cause.START_UNKNOWN: _rule(Kind.MEDIA),

@@ -6,6 +6,7 @@ from wexodos.formats.edl.reader import matches, read
 from wexodos.formats.edl.settle import events, known_media
 from wexodos.formats.edl.writer import MARKER_LENGTH, NAME_LENGTH, TRACK_LENGTH, lists, marker_color, write
 from wexodos.formats.mobs.settle import mutes
+from wexodos.formats.mobs.settle_ranges import from_the_first_frame
 from wexodos.formats.naming import names, square_and_progressive
 from wexodos.formats.protocol import Format
 from wexodos.settling.spells import MarkerSpelling, NameSpelling, Spells, Stage
@@ -13,7 +14,7 @@ from wexodos.settling.spells import MarkerSpelling, NameSpelling, Spells, Stage
 
 def marker_words(text: str) -> str:
     """The words of a marker on one line of plain letters, without the sign that divides its fields."""
-    return plain(" ".join(text.split()), MARKER_LENGTH).replace("|", "/")
+    return plain(text, MARKER_LENGTH).replace("|", "/")
 
 
 SPELLS = Spells(
@@ -30,7 +31,7 @@ SPELLS = Spells(
     recognised=known_media,
     steps={
         Stage.CONTENT: (mutes,),
-        Stage.PLACES: (events,),
+        Stage.PLACES: (from_the_first_frame, events),
         Stage.NAMES: (sample_rates, square_and_progressive, names),
     },
 )

@@ -3,12 +3,13 @@ characters."""
 
 from __future__ import annotations
 
+from collections import defaultdict
 from dataclasses import replace
 
 from wexodos.evaluate.tolerances import FRAME
 from wexodos.formats.edl.writer import listed_path, reels, source_zero
 from wexodos.formats.mobs.pictures import fit_share
-from wexodos.model import Constant, Document, Effect, Item, MediaUse, Transition
+from wexodos.model import Constant, Document, Effect, Item, Media, MediaUse, Transition
 from wexodos.settling.changes import Reason
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.vocabulary import Cause, Fate
@@ -320,22 +321,37 @@ def _starts(context: Context, work: Work) -> None:
 
 def known_media(returned: Document, adapted: Document) -> Document:
     """Say of the media in a list that was read back which of the known ones they are: a list does not say
-    where they begin."""
-    by_name = {
-        listed_path(media).replace("\\", "/").rsplit("/", 1)[-1].strip().lower(): media
-        for media in adapted.media
-    }
-    homes = {
-        media.id: by_name[media.file_name.strip().lower()]
-        for media in returned.media
-        if media.file_name.strip().lower() in by_name
-    }
+    where they begin. Of several media of one file and reel the one that stands at the place of an item is
+    meant."""
+    by_name: dict[str, list[Media]] = defaultdict(list)
+    for media in adapted.media:
+        by_name[listed_path(media).replace("\\", "/").rsplit("/", 1)[-1].strip().lower()].append(media)
+    alike = {media.id: by_name.get(media.file_name.strip().lower(), []) for media in returned.media}
+    places: dict[tuple[bool, Exact], set[str]] = defaultdict(set)
+    for sequence in adapted.sequences:
+        for item in sequence.items():
+            if isinstance(item.content, MediaUse):
+                places[item.sound is None, item.start].add(item.content.media)
+    own = {media.id: media for media in returned.media}
+    reels: dict[str, str | None] = {}
+
+    def home(found: Media, item: Item | None) -> Media | None:
+        there = alike[found.id]
+        if item is not None:
+            here = places[item.sound is None, item.start]
+            there = [one for one in there if one.id in here] or there
+        return next((one for one in there if one.reel == found.reel), there[-1] if there else None)
+
     own = {media.id: media for media in returned.media}
 
     def back(item: Item) -> Item:
-        if not isinstance(item.content, MediaUse) or item.content.media not in homes:
+        if not isinstance(item.content, MediaUse):
             return item
-        media, found = homes[item.content.media], own[item.content.media]
+        found = own[item.content.media]
+        media = home(found, item)
+        if media is None:
+            return item
+        reels[media.id] = found.reel or media.reel
         zero = media.rate.seconds(media.start) if media.rate is not None and media.start is not None else 0
         there = found.rate.seconds(found.start) if found.rate is not None and found.start is not None else 0
         source = item.source_in if item.still else exact(item.source_in + there - zero)
@@ -347,11 +363,6 @@ def known_media(returned: Document, adapted: Document) -> Document:
         )
         for one in returned.sequences
     )
-    known = {
-        one.id: replace(one, reel=found.reel or one.reel)
-        for found in returned.media
-        for one in [homes.get(found.id)]
-        if one is not None
-    }
-    media = (*(one for one in returned.media if one.id not in homes), *known.values())
-    return replace(returned, sequences=sequences, media=media)
+    known = [replace(one, reel=reels[one.id]) for one in adapted.media if one.id in reels]
+    others = (one for one in returned.media if not alike[one.id])
+    return replace(returned, sequences=sequences, media=(*others, *known))

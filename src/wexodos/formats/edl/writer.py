@@ -346,7 +346,7 @@ def listed_path(media: Media) -> str:
 
 
 def _flat(text: str) -> str:
-    return plain(" ".join(text.split()), 1000)
+    return plain(text, 1000)
 
 
 def _kind(join: Transition) -> str:

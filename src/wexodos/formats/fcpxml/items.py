@@ -637,7 +637,7 @@ class ItemBuilder:
             (element.get("note") or "").strip(),
             None,
             "chapter" if element.tag == "chapter-marker" else "task" if completed is not None else "marker",
-            switch(completed) if completed is not None else None,
+            switch(completed) if completed is not None and element.tag == "marker" else None,
         )
 
     def sequence_markers(self, story: Story) -> list[Marker]:

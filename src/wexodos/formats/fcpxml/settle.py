@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wexodos.model import Angles, NestedUse
+from wexodos.model import Angles, Generator, MediaUse, NestedUse
 from wexodos.settling.context import Context, Work
 from wexodos.settling.vocabulary import Cause, Fate
 
@@ -35,6 +35,31 @@ def nest_channels(context: Context, work: Work) -> None:
             )
             new = replace(item, sound=replace(sound, channels=NEST, muted=()))
             work.put(lane, item, new, reason)
+
+
+def fields(context: Context, work: Work) -> None:
+    """Stills and generators are pictures without metadata there."""
+    known = context.document.media_by_id
+    for lane in work.lanes:
+        for item in list(lane.items):
+            use = item.content
+            media = known.get(use.media) if isinstance(use, MediaUse) else None
+            still = media is not None and media.still and lane.kind == "video"
+            kept = tuple(pair for pair in item.metadata if pair[1].startswith("STEM: "))
+            if not (still or isinstance(use, Generator)) or kept == item.metadata:
+                continue
+            reason = context.because(
+                work,
+                Cause.NO_FIELDS,
+                item,
+                lane.label,
+                "stills and generators have no fields for metadata there",
+                "nothing",
+                what="metadata",
+                fate=Fate.LEFT,
+                before="; ".join(f"{key}: {value}" for key, value in item.metadata)[:300],
+            )
+            work.put(lane, item, replace(item, metadata=kept), reason)
 
 
 def parts_of_angles(context: Context, work: Work) -> None:

@@ -27,7 +27,7 @@ from wexodos.model import (
 from wexodos.model.speed import source_at
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.vocabulary import Cause, Kind
-from wexodos.timing import Exact, Rate, ceil, exact
+from wexodos.timing import Exact, Rate, ceil, exact, format_exact
 
 
 def keys_inside(context: Context, work: Work) -> None:
@@ -112,6 +112,49 @@ def _speed_inside(item: Item, speed: Variable, low: Exact, high: Exact, rate: Ra
     return Variable(tuple(SpeedPoint(time, inside[time]) for time in times)), item.source_in
 
 
+def from_the_first_frame(context: Context, work: Work) -> None:
+    """No clip begins before its medium does: where a cut says so, the range is moved to the first frame."""
+    own = work.sequence.rate
+    for lane in work.lanes:
+        for item in list(lane.items):
+            use = item.content
+            media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
+            if media is None or item.still or media.still:
+                continue
+            lowest = min(_sources(item, _extent(lane, item), own))
+            if lowest >= 0:
+                continue
+            speed = item.speed
+            if isinstance(speed, Variable):
+                speed = Variable(
+                    tuple(replace(one, source=exact(one.source - lowest)) for one in speed.points)
+                )
+            missing = (media.rate or own).frames(exact(-lowest))
+            reason = context.because(
+                work,
+                Cause.BEFORE_THE_MEDIUM,
+                item,
+                lane.label,
+                "the cut uses its medium from before its first frame; it begins with the first frame there",
+                "look at the clip",
+                what="source in",
+                before=f"{format_exact(exact(round(-missing * 1000), 1000))} frames",
+                after="0 frames",
+                deviation=(round(float(missing), 3), "fr"),
+            )
+            source = exact(item.source_in - lowest) if not isinstance(speed, Variable) else item.source_in
+            work.put(lane, item, replace(item, speed=speed, source_in=source), reason)
+
+
+def _sources(item: Item, extent: tuple[Exact, Exact], own: Rate) -> list[Exact]:
+    """Seconds of the source at the ends of what is used of an item, and where a ramp turns."""
+    low, high = extent
+    times = [low, high]
+    if isinstance(item.speed, Variable):
+        times += [point.time for point in item.speed.points if low < point.time < high]
+    return [source_at(item.speed, item.source_in, time, own)[0] for time in times]
+
+
 def media_reach(context: Context, work: Work) -> None:
     """A medium is at least as long as the cut uses of it: the range of a clip lies within its master."""
     own = work.sequence.rate
@@ -159,7 +202,7 @@ def _need(item: Item, media: Media, extent: tuple[Exact, Exact], own: Rate) -> E
     low, high = extent
     if item.still or media.still:
         return own.seconds(exact(high - low))
-    return max(source_at(item.speed, item.source_in, edge, own)[0] for edge in (low, high))
+    return max(_sources(item, extent, own))
 
 
 def sizes_told(context: Context, work: Work) -> None:

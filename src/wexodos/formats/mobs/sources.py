@@ -247,10 +247,15 @@ class Sources:
         if sounds and not sample_rate and sounds[0].rate.fps >= FINE:
             sample_rate = floor(sounds[0].rate.fps)
         metadata = tuple((key, value) for key, value in (master.comments if master else {}).items())
-        if len(files) > 1:
+        numbers: list[int] = []
+        if len(files) > 1 or (len(sounds) == 1 and told.channels in (None, 1)):
+            numbers = [self._number(one, master, place) for place, one in enumerate(files, 1)]
+        # A file for each channel, or for the one that is used, which need not be the first.
+        apart = len(files) > 1 or numbers not in ([], [1])
+        if apart:
             metadata += tuple(
-                (f"{CHANNEL}{self._number(one, master, place)}", path_of(one.descriptor.locators[0]))
-                for place, one in enumerate(files, 1)
+                (f"{CHANNEL}{number}", path_of(one.descriptor.locators[0]))
+                for number, one in zip(numbers, files)
                 if one.descriptor is not None and one.descriptor.locators
             )
         if reference is not None:
@@ -275,7 +280,7 @@ class Sources:
             told.height,
             told.pixel_aspect if told.pixel_aspect is not None else 1,
             told.field_order or "progressive",
-            told.channels if len(files) == 1 and told.channels else (len(sounds) or None),
+            max(numbers) if apart else told.channels or len(sounds) or None,
             sample_rate,
             told.bits,
             bool(pictures),

@@ -10,7 +10,12 @@ from typing import BinaryIO
 from wexodos.formats.assumed import frame_size, sample_rates
 from wexodos.formats.mobs.settle import anchors, by_stem, mutes, turns, without_pictures
 from wexodos.formats.mobs.settle_joins import edges
-from wexodos.formats.mobs.settle_ranges import keys_inside, media_reach, sizes_told
+from wexodos.formats.mobs.settle_ranges import (
+    from_the_first_frame,
+    keys_inside,
+    media_reach,
+    sizes_told,
+)
 from wexodos.formats.mobs.settle_units import units
 from wexodos.formats.mobs.tree import File
 from wexodos.formats.naming import names
@@ -23,7 +28,7 @@ _STEPS: dict[Stage, tuple[Step, ...]] = {
     Stage.MOTION: (edges,),
     # A ramp that is straight inside its clip begins on an edit unit like any other speed; edges that go to
     # the nearest unit may leave keys outside.
-    Stage.PLACES: (keys_inside, units, keys_inside, media_reach),
+    Stage.PLACES: (from_the_first_frame, keys_inside, units, keys_inside, media_reach),
     Stage.NAMES: (sample_rates, frame_size, sizes_told, names),
 }
 MOBS = Spells(

@@ -107,7 +107,7 @@ def settled_unit(remap: Remap, item_length: Exact | None, media_length: Exact | 
     percent = abs(float(media_length) / float(absolute(remap.factor)) - float(item_length))
     ratio = abs(float(media_length) / float(absolute(remap.factor) * 100) - float(item_length))
     # Lengths that fit neither, as where the item states its medium's, leave it in doubt.
-    if ratio * 2 < percent:
+    if ratio * 2 < percent and ratio <= max(2.0, 0.05 * float(item_length)):
         remap.factor = exact(remap.factor * 100)
     return _backwards(remap, item_length, media_length)
 

@@ -48,9 +48,10 @@ def unmistakable(percent: float, fits: tuple[float, ...]) -> float:
     return percent if _meant(percent, fits) == percent else percent * (1 + 1e-9)
 
 
-def number(value: float) -> str:
-    """Spell a number with up to ten significant digits and never with an exponent."""
-    text = f"{value:.10g}"
+def number(value: float, digits: int = 10) -> str:
+    """Spell a number with up to ten significant digits and never with an exponent. Places in a long medium
+    need more of them, to be told to the sample."""
+    text = f"{value:.{digits}g}"
     if "e" in text or "E" in text:
         text = f"{value:.10f}".rstrip("0").rstrip(".")
     return text if text not in ("-0", "") else "0"

@@ -47,12 +47,15 @@ from wexodos.model import (
     Track,
     Transition,
     Variable,
+    with_curves,
 )
 from wexodos.model.curves import Vector
 from wexodos.model.speed import average, straightened
 from wexodos.timing import Exact, Rate, absolute, ceil, exact, floor, round_half_up
 
 _GRAPHIC = "GraphicAndType"
+PLACE = 13
+"""Significant digits of a place in a medium."""
 _LOGGING = (
     "description",
     "scene",
@@ -164,7 +167,7 @@ class ItemWriter:
         )
         media = self.media.get(content.media) if isinstance(content, MediaUse) else None
         own = spelled_rate(item, media, self.sequence.rate, into is not None or out is not None)
-        begin = base_frame(item, media, own)
+        begin = base_frame(item, media, own) + self._room(item, into, own)
         element = add(parent, "generatoritem" if generated else "clipitem", id=key)
         add(element, "name", item.name)
         add(
@@ -254,6 +257,22 @@ class ItemWriter:
         for raw in item.raw:
             if raw.dialect == "xmeml":
                 put_back(element, raw, key_of)
+
+    def _room(self, item: Item, into: Transition | None, own: Rate) -> int:
+        """Frames that what has no time of its own is counted later, so that nothing of it lies before the
+        first: a transition, a marker or a keyframe before its start."""
+        if not (item.still or isinstance(item.content, Title | Generator)):
+            return 0
+        earliest: list[Exact] = [0, *(marker.start for marker in item.markers)]
+        if into is not None:
+            earliest.append(exact(into.start - item.start))
+
+        def look(curve: Curve) -> Curve:
+            earliest.extend(key.time for key in curve.keys)
+            return curve
+
+        with_curves(item, look)
+        return ceil(self._exact_own(exact(-min(earliest)), own))
 
     def _own(self, frames: Exact, own: Rate) -> int:
         """Frames of the sequence's rate in the item's own, rounded."""
@@ -353,7 +372,7 @@ class ItemWriter:
             for point in straightened(speed).points:
                 key = add(graph, "keyframe")
                 add(key, "when", number(float(begin + point.time)))
-                add(key, "value", number(float(rate.frames(point.source))))
+                add(key, "value", number(float(rate.frames(point.source)), PLACE))
         else:
             position = rate.frames(item.source_in)
             length = self._duration(item, media, begin, rate)
@@ -368,7 +387,8 @@ class ItemWriter:
                     continue
                 key = add(graph, "keyframe")
                 add(key, "when", when)
-                add(key, "value", number(float(position + (when - begin) * Fraction(speed.rate))))
+                there = float(position + (when - begin) * Fraction(speed.rate))
+                add(key, "value", number(there, PLACE))
                 add(key, "speedvirtualkf", "TRUE")
                 add(key, flag, "TRUE")
         add(add(graph, "interpolation"), "name", "FCPCurve")

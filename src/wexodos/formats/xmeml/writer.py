@@ -48,6 +48,7 @@ class Row:
     track: Track
     spelled: list[Spelled] = field(default_factory=list)
     output: int | None = None
+    exploded: tuple[int, int] | None = None
 
 
 class _Writer:
@@ -116,7 +117,9 @@ class _Writer:
             for channel in range(width):
                 numbers[track.kind] += 1
                 output = (numbers["audio"] - 1) % 2 + 1 if track.output is None else track.output + channel
-                row = Row(track, output=output if track.kind == "audio" else None)
+                # A pair is told by its links; more channels only by saying that their tracks are one.
+                exploded = (channel, width) if width > 2 else None
+                row = Row(track, output=output if track.kind == "audio" else None, exploded=exploded)
                 for item in track.items:
                     channels = item.sound.channels or (1,) if item.sound is not None else (None,)
                     if channel < len(channels):
@@ -137,6 +140,10 @@ class _Writer:
 
     def _track(self, parent: Element, row: Row, sequence: Sequence, links: dict[str, list[Spelled]]) -> None:
         element = add(parent, "track")
+        if row.exploded is not None:
+            place, total = row.exploded
+            element.set("currentExplodedTrackIndex", str(place))
+            element.set("totalExplodedTrackCount", str(total))
         track = row.track
         starts = {transition.cut: transition for transition in track.transitions}
         things: list[tuple[Exact, int, Spelled | Transition]] = [
