@@ -15,18 +15,20 @@ from wexodos.formats import read_bytes
 from wexodos.model import Document
 
 from .authored import AUTHORS
+from .authored_mobs import AUTHORS_OF_MOBS
 
+EVERY = {**AUTHORS, **AUTHORS_OF_MOBS}
 SEEDS = range(10 if int(os.environ.get("WEXODOS_EXAMPLES", "1")) > 1 else 1)
 
 
 @cache
 def authored(kind: str, seed: int) -> Document:
-    return read_bytes(AUTHORS[kind](seed).whole_file())
+    return read_bytes(EVERY[kind](seed).whole_file())
 
 
 @pytest.mark.parametrize("destination", [one.id for one in shipped()])
 @pytest.mark.parametrize("seed", SEEDS)
-@pytest.mark.parametrize("kind", AUTHORS)
+@pytest.mark.parametrize("kind", EVERY)
 def test_nothing_is_unexplained_and_nothing_told_twice(kind: str, seed: int, destination: str) -> None:
     document = authored(kind, seed)
     sequence = document.top_level[0]
