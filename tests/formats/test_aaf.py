@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from aaf2.auid import AUID
 
-from formats.aaf_maker import Maker, R
+from formats.aaf_maker import PAL, Maker, R
 from wexodos.carryover import carry_over
 from wexodos.cli.commands import main
 from wexodos.destinations import find_destination
@@ -586,3 +586,25 @@ def test_what_was_said_of_a_marker_over_there_counts_though_our_notes_still_stan
     changed, same = read_file(path).sequences[0].markers
     assert (changed.name, changed.comment, changed.color) == ("Cone 9", "opened too early", "#33cc33ff")
     assert same == markers[1]
+
+
+def test_the_one_channel_of_a_recording_that_is_there_keeps_its_number(tmp_path: Path) -> None:
+    make = Maker(tmp_path / "second.aaf")
+    both = make.sound("boom", 48000 * 3600, 480_000, 2)
+    second = both.slots[1].segment.mob
+    locator = make.file.create.NetworkLocator()
+    locator["URLString"].value = "file:///k/boom.A2.wav"
+    second.descriptor["Locator"].append(locator)
+    rate = R(48000, 1)
+    alone = make.mob(
+        "MasterMob", "boom alone", make.slot(2, rate, make.clip("sound", second, 1, 0, 480_000), 2)
+    )
+    row = make.row("sound", make.clip("sound", alone, 2, 96_000, 96_000))
+    cut = make.slot(1, PAL, make.code(90_000, 25, 50)), make.slot(2, rate, row)
+    make.mob("CompositionMob", "Kiln Night", *cut, usage="Usage_TopLevel")
+    document = read_file(make.close())
+    (item,) = document.top_level[0].items()
+    media = document.media_by_id[item.content.media]  # type: ignore[union-attr]
+    # The file holds one channel; it is the second of the recording, and is looked for as such.
+    assert item.sound is not None and item.sound.channels == (2,)
+    assert media.channels == 2 and ("channel 2", "/k/boom.A2.wav") in media.metadata

@@ -90,7 +90,9 @@ def prepared(
         ]
     made = []
     for number, piece in enumerate(pieces, 1):
-        own = path.with_name(f"{path.stem} part {number} of {len(pieces)}{path.suffix}")
+        own = path
+        if len(pieces) > 1:
+            own = path.with_name(f"{path.stem} part {number} of {len(pieces)}{path.suffix}")
         part_of = replace(
             document, sequences=tuple(piece if one.id == sequence.id else one for one in document.sequences)
         )
