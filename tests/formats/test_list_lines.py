@@ -426,3 +426,18 @@ def test_files_of_one_name_are_told_apart_by_reel_and_by_what_stands_there() -> 
     assert [(one.what, one.before) for one in carried.findings if not one.explained] == []
     back = [item.content for item in carried.returned_sequence.items()]
     assert [one.media for one in back if isinstance(one, MediaUse)] == ["a", "b", "c", "b", "a"]
+
+
+def test_a_fade_to_nothing_says_its_channels_again() -> None:
+    from wexodos.formats import FORMATS
+    from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track, Transition
+
+    media = Media("m", "boom.wav", "/k/boom.wav", "S1", 0, False, 400, Rate(25), audio=True, channels=4)
+    item = Item("i", "boom", 0, 40, MediaUse("m"), 2, sound=Sound((4,)))
+    out = Transition("t", "Equal gain", "audio-linear", 40, 6, 40)
+    cut = Sequence("q", "Kiln Night", Rate(25), tracks=(Track("audio", (item,), (out,)),))
+    lines = FORMATS["edl"].write(Document("", "", (cut,), (media,)), "q", "", None).decode().splitlines()
+    assert [lines[place - 1].split()[2:4] for place, line in enumerate(lines) if line == "AUD  4"] == [
+        ["NONE", "C"],
+        ["NONE", "D"],
+    ]

@@ -169,10 +169,7 @@ class _Writer:
                 f"M2   {self._reel(item):<8}       {value:05.1f}                "
                 f"{self._code(start, self._drop(item))}"
             )
-        if track.kind == "audio" and item.sound is not None:
-            more = [str(one) for one in item.sound.channels if one > 2]
-            if more:
-                rows.append(f"AUD  {' '.join(more)}")
+        rows += _more_channels(item)
         if join is not None and before is not None:
             rows.append(f"* FROM CLIP NAME:  {_flat(before.name)}")
             rows += self._file("SOURCE FILE", before)
@@ -205,6 +202,7 @@ class _Writer:
                 self._record(item.end),
                 self._record(item.end + length),
             ),
+            *_more_channels(item),
             f"* FROM CLIP NAME:  {_flat(item.name)}",
         ]
 
@@ -288,6 +286,12 @@ def _mode(line: str) -> bool | None:
     """Whether the source side of an event's line counts drop frame; None for other lines and for black."""
     words = line.split()
     return ";" in words[-4] if line.startswith("\x00") and words[1] != "BL" else None
+
+
+def _more_channels(item: Item) -> list[str]:
+    """The line for channels that an event has no letters for."""
+    more = [str(one) for one in (item.sound.channels if item.sound is not None else ()) if one > 2]
+    return [f"AUD  {' '.join(more)}"] if more else []
 
 
 def source_zero(media: Media, rate: Rate) -> Exact:

@@ -3,7 +3,7 @@
 from wexodos.formats.fcpxml.linking import links
 from wexodos.formats.fcpxml.meanings import by_meaning
 from wexodos.formats.fcpxml.reader import read
-from wexodos.formats.fcpxml.settle import fields, nest_channels, parts_of_angles
+from wexodos.formats.fcpxml.settle import fields, nest_channels, parts_of_angles, retimed_joins
 from wexodos.formats.fcpxml.units import MAX_DB
 from wexodos.formats.fcpxml.writer import write
 from wexodos.formats.protocol import Format
@@ -18,7 +18,11 @@ SPELLS = Spells(
     hollow_nests=False,
     sounding_generators=False,
     loudest=MAX_DB,
-    steps={Stage.CONTENT: (parts_of_angles, nest_channels, fields), Stage.SETTINGS: (links,)},
+    steps={
+        Stage.CONTENT: (parts_of_angles, nest_channels, fields),
+        Stage.JOINS: (retimed_joins,),
+        Stage.SETTINGS: (links,),
+    },
     by_meaning=by_meaning,
     markers=MarkerSpelling(
         kinds=frozenset({"marker", "task", "chapter"}), outside_items=False, one_frame=False

@@ -4,12 +4,23 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wexodos.model import Angles, Generator, MediaUse, NestedUse
+from wexodos.formats.reaching import from_the_source
+from wexodos.model import NORMAL, Angles, Generator, MediaUse, NestedUse
 from wexodos.settling.context import Context, Work
 from wexodos.settling.vocabulary import Cause, Fate
 
 NEST = (1, 2)
 """The channels that a nest is heard with."""
+
+
+def retimed_joins(context: Context, work: Work) -> None:
+    """The map of a clip at another speed begins with its source: a transition into it cannot reach before."""
+    for lane in work.lanes:
+        starts = {one.start: one for one in lane.items}
+        for transition in list(lane.transitions):
+            into = starts.get(transition.cut)
+            if into is not None and into.speed != NORMAL and transition.start < transition.cut:
+                from_the_source(context, work, lane, transition, into)
 
 
 def nest_channels(context: Context, work: Work) -> None:
