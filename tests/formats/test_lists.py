@@ -202,3 +202,21 @@ def test_pull_lists_by_the_command_line(demo: Path, tmp_path: Path) -> None:
     for name, status in (("a.csv", 0), ("a.ale", 0), ("a.txt", 2)):
         assert main(["pull-list", source, "--out", str(tmp_path / name), "--handles", "2"]) == status
     assert read_file(tmp_path / "a.ale").media
+
+
+def test_a_pull_list_says_whose_timecode_nobody_knows(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    text = (demo / "kiln-night.xml").read_text()
+    assert main(["pull-list", str(demo / "kiln-night.xml"), "--out", str(tmp_path / "a.csv")]) == 0
+    known = capsys.readouterr().err
+    first = text.index("<file id=")
+    code = text.index("<timecode>", first), text.index("</timecode>", first) + len("</timecode>")
+    (tmp_path / "cut.xml").write_text(text[: code[0]] + text[code[1] :])
+    assert main(["pull-list", str(tmp_path / "cut.xml"), "--out", str(tmp_path / "b.csv")]) == 0
+
+    def told(said: str) -> int:
+        line = next((one for one in said.splitlines() if "is not known" in one), "x of 0 sources")
+        return int(line.split(" of ")[1].split()[0])
+
+    assert told(capsys.readouterr().err) == told(known) + 1

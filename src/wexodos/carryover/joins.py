@@ -15,7 +15,7 @@ WORDS: Mapping[str, str] = {
     "audio-equal-power": "equal-power crossfade",
     "additive": "additive dissolve",
     "dip": "dip to a colour",
-    "other": "such transition",
+    "other": "other transition",
 }
 """Kinds of transitions in our words, where the kind's own name is none."""
 _NAMES = {"dissolve": "Cross dissolve", "audio-equal-power": "Equal power", "audio-linear": "Equal gain"}
@@ -90,14 +90,15 @@ def _replaced(context: Context, work: Work, lane: Lane, transition: Transition, 
     name = WORDS.get(transition.type, transition.type)
     if transition.type == "wipe" and transition.pattern is not None:
         name = f"{name} (SMPTE {transition.pattern})"
+    missing = "such transition" if transition.type == "other" else name
     adapted = choice.remedy is Remedy.ADAPT
     sound = lane.kind == "audio"
     if adapted:
         after = f"an {WORDS[nearest]}" if sound else f"a {nearest} of the same length"
-        why = f"no {name} there; becomes {after}"
+        why = f"no {missing} there; becomes {after}"
         do = "nothing, or set its law again" if sound else "put the original one back there"
     else:
-        why, do = f"no {name} there; the cut stays where it is", "put a transition back there"
+        why, do = f"no {missing} there; the cut stays where it is", "put a transition back there"
     reason = context.because(
         work,
         Cause.NO_SUCH_TRANSITION,

@@ -11,6 +11,7 @@ from wexodos.carryover import Options, write_file
 from wexodos.cli import commands as base
 from wexodos.destinations import find_destination
 from wexodos.formats import read_file
+from wexodos.tidy.step import counted
 from wexodos.timing import exact
 from wexodos.turnover.batch import DONE, REFUSED, STATE, SUMMARY, UNREADABLE, batch, processors
 from wexodos.turnover.pull import as_ale, as_csv, pulls
@@ -120,3 +121,9 @@ def pull_list(
         base.out.print(
             f"{output}: {len(rows)} stretches of {len({one.media.id for one in rows})} sources", markup=False
         )
+        unknown = {one.media.id for one in rows if one.media.start is None and not one.media.still}
+        if unknown:
+            many = counted(len(unknown), "source")
+            base.err.print(
+                f"The timecode of {many} is not known; counted from the first frame.", markup=False
+            )
