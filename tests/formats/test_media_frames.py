@@ -140,3 +140,20 @@ def test_what_has_no_time_of_its_own_is_counted_late_enough() -> None:
     (back,) = read_bytes(data).sequences[0].items()
     assert back.motion is not None and [key.time for key in back.motion.rotation.keys] == [-7, 10]
     assert [marker.start for marker in back.markers] == [-4]
+
+
+def test_a_medium_whose_start_nobody_knows_has_a_reel_and_no_timecode() -> None:
+    told = []
+    for start in (None, 0, 90_000):
+        shot = Media("m", "A.mov", "/k/A.mov", "A003", start, rate=Rate(25), duration=400, video=True)
+        item = Item("i", "A", 0, 40, MediaUse("m"), 2)
+        sequence = Sequence("q", "Cut", Rate(25), tracks=(Track("video", (item,)),))
+        data = FORMATS["xmeml"].write(Document("", "", (sequence,), (shot,)), "q", "5", None)
+        (code,) = etree.fromstring(data).iterfind(".//file/timecode")
+        (back,) = read_bytes(data).media
+        told.append((code.findtext("string"), code.findtext("reel/name"), back.start, back.reel))
+    assert told == [
+        (None, "A003", None, "A003"),
+        ("00:00:00:00", "A003", 0, "A003"),
+        ("01:00:00:00", "A003", 90_000, "A003"),
+    ]

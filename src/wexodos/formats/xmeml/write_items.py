@@ -311,7 +311,7 @@ class ItemWriter:
         if media.duration is not None:
             add(element, "duration", round_half_up(media.duration))
         if media.start is not None or media.reel:
-            write_timecode(element, media.start or 0, rate, bool(media.drop_frame), media.reel)
+            write_timecode(element, media.start, rate, bool(media.drop_frame), media.reel)
         if media.synthetic:
             add(element, "mediaSource", dict(media.metadata).get("mediaSource", "Slug"))
         parts = add(element, "media")

@@ -36,12 +36,16 @@ def write_rate(parent: Element, rate: Rate) -> None:
     stamp(parent, "rate", ("timebase", rate.nominal), ("ntsc", boolean(rate.ntsc)))
 
 
-def write_timecode(parent: Element, frame: int, rate: Rate, drop: bool, reel: str | None = None) -> None:
+def write_timecode(
+    parent: Element, frame: int | None, rate: Rate, drop: bool, reel: str | None = None
+) -> None:
+    """A timecode; where nobody knows it, only the reel that stands in it."""
     element = add(parent, "timecode")
     write_rate(element, rate)
-    add(element, "string", Timecode(frame, rate, drop))
-    add(element, "frame", frame)
-    add(element, "displayformat", "DF" if drop else "NDF")
+    if frame is not None:
+        add(element, "string", Timecode(frame, rate, drop))
+        add(element, "frame", frame)
+        add(element, "displayformat", "DF" if drop else "NDF")
     if reel:
         add(add(element, "reel"), "name", reel)
 
