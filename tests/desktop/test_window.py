@@ -168,6 +168,9 @@ def test_filters_keys_and_finding(qtbot: QtBot, shell: Shell, demo: Path) -> Non
     assert shell.current is shell.returning
     names = {target.words for target in shell.targets()}
     assert {"Three fires", "Next finding", "Inset"} <= names
+    # Eleven places of one cause can be told apart in the list.
+    fades = [(one.words, one.kind) for one in shell.targets() if "equal-gain crossfade" in one.words]
+    assert len(fades) == len(set(fades)) == 11
     shell.header.finding.setText("credits")
     shell.go_to("Carry-over")
     qtbot.keyClick(shell.header.finding, Qt.Key.Key_Return)

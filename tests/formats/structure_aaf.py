@@ -267,11 +267,11 @@ class _Look:
             if len(inside) < 2:
                 yield "a descriptor of several describes one"
             for part in inside:
-                yield from self.described(part, mob, key, bool(_of(one, "Locator")))
+                yield from self.described(part, mob, key)
         else:
-            yield from self.described(one, mob, key, bool(_of(one, "Locator")))
+            yield from self.described(one, mob, key)
 
-    def described(self, one: Any, mob: Any, key: str, located: bool) -> Iterator[str]:
+    def described(self, one: Any, mob: Any, key: str) -> Iterator[str]:
         kind, length = one.classdef.class_name, _of(one, "Length")
         stream = self.essence.get(key)
         if kind == "CDCIDescriptor":
@@ -311,8 +311,6 @@ class _Look:
                 )
         else:
             yield f"a {kind}"
-        if not located and stream is None and self.with_essence and mob.name and "Generated" in mob.name:
-            yield "neither place nor sound"
 
 
 def row_faults(parts: list[tuple[bool, int]], length: int) -> Iterator[str]:

@@ -226,3 +226,12 @@ def test_fades_stand_as_transitions_where_others_look_for_them() -> None:
     ] == [("Gap", 10), (0, 5), ("Clip", 50), (8, 0), ("Gap", 0), (0, 3), ("Clip", 40)]
     (track,) = read_bytes(data).top_level[0].audio_tracks
     assert track.items == items and track.transitions == ()
+
+
+def test_a_sound_transition_that_reaches_into_the_gap_is_no_fade() -> None:
+    gap = schema.Gap(source_range=span(0, 10))
+    made = fade_row(gap, joining(3, 5), sounding("a", 50), joining(8, 2), schema.Gap(source_range=span(0, 9)))
+    (track,) = read_bytes(made).top_level[0].audio_tracks
+    (item,) = track.items
+    assert item.sound is not None and (item.sound.fade_in, item.sound.fade_out) == (None, None)
+    assert [(one.start, one.end, one.cut) for one in track.transitions] == [(7, 15, 10), (52, 62, 60)]

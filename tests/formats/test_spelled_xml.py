@@ -108,7 +108,7 @@ def track_item(*items: Item, **more: Any) -> etree._Element:
 
 def main_line(root: etree._Element, tag: str = "clipitem") -> list[etree._Element]:
     """The clips of the cut itself; media without a place of their own have clips in a folder."""
-    return [one for one in root.iterfind(f".//sequence/media/*/track/{tag}") if one.get("id") != "in"]
+    return root.findall(f".//sequence/media/*/track/{tag}")
 
 
 def said(element: etree._Element, *paths: str) -> list[str | None]:

@@ -548,6 +548,9 @@ def test_routing_and_settings_of_a_wipe_that_have_no_form_are_named() -> None:
         ("33.333", 12, F(33_333, 1000)),
         ("33.333", 400, F(33_333, 100_000)),
         ("2", 200, F(2)),
+        # Within a twentieth of what twice the speed would take, and well beyond it.
+        ("2", 209, F(2)),
+        ("2", 260, F(1, 50)),
         ("200", 200, F(2)),
     ],
 )

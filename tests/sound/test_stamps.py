@@ -169,3 +169,28 @@ def test_scene_and_take_of_the_cut_are_in_the_sound_where_the_recorder_said_none
     place = heads[1].index(b"bext") + 8
     assert heads[1][place + 320 : place + 338] == bytes(18)
     assert heads[1][place + 256 : place + 263] == b"Wexodos" and b"iXML" not in heads[1]
+
+
+def test_a_timecode_a_whole_frame_away_disagrees_and_one_sample_less_does_not(tmp_path: Path) -> None:
+    for reference, told in ((10 * HOUR, [(1920.0, "samples")]), (10 * HOUR + 1, [])):
+        source = wave(tmp_path / f"{reference}.wav", chunk(b"bext", bext(reference)))
+        found, _ = turned(source, 900_001, tmp_path)
+        assert [deviation for _, deviation in found] == told
+
+
+def test_the_time_reference_of_a_piece_is_that_of_its_first_sample(tmp_path: Path) -> None:
+    # Heard from the twentieth second on with two seconds of handles: the piece begins at 18 s.
+    source = wave(tmp_path / "long.wav", chunk(b"bext", bext()), frames=30 * 48000)
+    media = Media("m", "long.wav", str(source), start=900_000, rate=Rate(25), duration=750, audio=True)
+    item = Item("i", "long", 0, 25, MediaUse("m"), 20, sound=Sound((1,)))
+    cut = Sequence("q", "Kiln Night", Rate(25), tracks=(Track("audio", (item,)),), sample_rate=48000)
+    carried = carry_over(
+        Document("", "", (cut,), (media,)),
+        cut,
+        find_destination("mixing-aaf-linked"),
+        locate=lambda _: source,
+        folder=str(tmp_path),
+    )
+    ((sound,),) = (one.values() for one in carried.made.plain.sounds.values())
+    place = sound.head.index(b"bext") + 8 + 338
+    assert struct.unpack("<Q", sound.head[place : place + 8])[0] == 10 * HOUR + 12 + 18 * 48000

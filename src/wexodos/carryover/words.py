@@ -146,8 +146,9 @@ def _without_bar(context: Context, work: Work, lane: Lane, item: Item, bar: str)
         Cause.BAR_APART,
         item,
         lane.label,
-        "the bar behind the words has no form there; it stands as an item of its own under them",
-        "look whether it sits right behind the words",
+        "the bar behind the words has no form there; it stands as an item of its own under them, from one "
+        "side of the frame to the other",
+        "crop its sides, and look whether it sits right behind the words",
         choice=choice,
         before=bar,
         after="an item on a track below",

@@ -346,7 +346,8 @@ class Shell(QMainWindow):
             ]
         if carried is not None:
             for one in carried.findings:
-                place = ", ".join(filter(None, (one.fate.value, one.track)))
+                at = str(carried.sequence.timecode(int(one.start)))
+                place = ", ".join(filter(None, (one.fate.value, f"{one.track} {at}".strip())))
                 found.append(Target(thing_of(one), place, partial(self._to_finding, one)))
         if side is not None:
             found += [
