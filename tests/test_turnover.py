@@ -58,6 +58,6 @@ def test_where_nobody_knows_the_free_space_it_is_tried(
     # 65 536 bytes are kept free besides.
     monkeypatch.setattr("wexodos.turnover.write.free_space", lambda _folder: 65_536 + 3)
     write_package([Part("cut.xml", "x", b"old")], tmp_path, None, lambda *_: None)
-    with pytest.raises(WriteError, match="KiB are needed"):
+    with pytest.raises(WriteError, match="bytes are needed"):
         write_package([Part("cut.xml", "x", b"more")], tmp_path, None, lambda *_: None)
     assert (tmp_path / "cut.xml").read_bytes() == b"old"

@@ -3,6 +3,7 @@ or one sentence."""
 
 from __future__ import annotations
 
+import os
 from fractions import Fraction
 from pathlib import Path
 
@@ -93,3 +94,45 @@ def test_a_tie_is_never_decided_and_order_does_not_matter(scores: list[int]) -> 
     clear = ranked[0] >= ENOUGH and (len(ranked) == 1 or ranked[0] - ranked[1] >= LEAD)
     assert (taken is not None) == clear and (taken is None or taken.score == ranked[0])
     assert decided(candidates[::-1]) == taken
+
+
+CUTS = [
+    ("e.wav", "PCM_24", "WAV"),
+    ("g.aiff", "PCM_16", "AIFF"),
+    ("h.w64", "PCM_24", "W64"),
+    ("f.flac", "PCM_24", "FLAC"),
+    ("r.rf64", "PCM_24", "RF64"),
+    ("o.ogg", "VORBIS", "OGG"),
+]
+
+
+@pytest.mark.parametrize(("name", "subtype", "form"), CUTS)
+def test_a_sound_file_cut_short_is_damaged_and_not_shorter(
+    tmp_path: Path, name: str, subtype: str, form: str
+) -> None:
+    path = tmp_path / name
+    soundfile.write(path, np.sin(np.arange(96000) / 9) * 0.5, 48000, subtype=subtype, format=form)
+    assert not probe(path).problem
+    data = path.read_bytes()
+    path.write_bytes(data[: len(data) * 2 // 3])
+    # Vorbis has no length in its head: what is there is whole as far as anybody can tell.
+    if form != "OGG":
+        assert "damaged" in probe(path).problem
+    # A byte after the samples that were promised is none that is missing.
+    path.write_bytes(data + b"\0\0")
+    assert not probe(path).problem
+
+
+def test_a_sound_without_channels_is_damaged(tmp_path: Path) -> None:
+    path = tmp_path / "none.wav"
+    soundfile.write(path, np.zeros(4800), 48000, subtype="PCM_16")
+    data = bytearray(path.read_bytes())
+    assert data[22:24] == b"\x01\x00"
+    data[22:24] = b"\0\0"
+    path.write_bytes(data)
+    assert "damaged" in probe(path).problem
+
+
+def test_a_pipe_is_no_medium(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "shot.mov")
+    assert probe(tmp_path / "shot.mov").problem == "this is no ordinary file"

@@ -42,7 +42,8 @@ from wexodos.sound.heads import wave_head
 
 @pytest.fixture
 def bad_day(whole_demo: Path, tmp_path: Path) -> Path:
-    return scatter(tmp_path, whole_demo / "media")
+    # So deep that what other tests left is not near it.
+    return scatter(tmp_path / "far" / "away", whole_demo / "media")
 
 
 @pytest.fixture

@@ -55,7 +55,9 @@ def test_all_are_carried_over_and_one_bad_file_stops_nothing(
         "a/mix.omf": "done",
         "list.edl": "done",
         "a/bad.edl": "cannot be read",
+        "a/notes.txt": "passed over",
     }
+    assert rows["a/notes.txt"]["said"] == "its suffix is none of a sequence file"
     assert all(row["unexplained"] == 0 for row in rows.values())
     for row in rows.values():
         assert all((tmp_path / "out" / one).is_file() for one in row["files"])
@@ -69,7 +71,7 @@ def test_all_are_carried_over_and_one_bad_file_stops_nothing(
     )
     assert main(given) == 0
     again = {row["file"]: bool(row.get("before")) for row in json.loads(capsys.readouterr().out)["files"]}
-    assert again == {name: name not in ("list.edl", "a/bad.edl") for name in rows}
+    assert again == {name: name not in ("list.edl", "a/bad.edl", "a/notes.txt") for name in rows}
     (tree / "a" / "bad.edl").write_text("TITLE: nothing\n")
 
 
@@ -86,10 +88,10 @@ def test_a_file_that_ends_its_process_is_given_up_and_the_others_go_on(
     rows = module.batch(
         tree, find_destination("archive-otio"), "archive-otio", tmp_path, Options(), 2, lambda *_: None
     )
-    assert {row["file"]: row["status"] for row in rows if row["status"] != "done"} == {
+    assert {row["file"]: row["status"] for row in rows if row["status"] not in ("done", "passed over")} == {
         next(name for name in (row["file"] for row in rows) if name.endswith(deadly)): "fault"
     }
-    assert len({row["file"] for row in rows}) == len(rows) == 7
+    assert len({row["file"] for row in rows}) == len(rows) == 8
 
 
 def _deadly(task: object) -> dict[str, object]:

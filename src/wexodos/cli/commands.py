@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import gc
-import json
+import io
 import logging
 import re
+import signal
 import sys
 import tempfile
 from pathlib import Path
@@ -23,7 +24,12 @@ from wexodos.compare import compare as compare_sequences
 from wexodos.destinations import Destination, DestinationError, find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
+from wexodos.formats.opening import the_one
 from wexodos.ground import UnprovedError, WexodosError
+from wexodos.ground.ending import Ended, ending_on_signals
+from wexodos.ground.names import json_text, safe_name, visible
+from wexodos.ground.remains import clear_away
+from wexodos.ground.silence import silence
 from wexodos.job import JobError, load
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data, told
@@ -32,11 +38,20 @@ from wexodos.settling.options import chosen as chosen_turnover
 from wexodos.tidy.recipes import RecipeError
 from wexodos.timing import Timecode, TimecodeError, floor
 from wexodos.turnover.run import prepared
-from wexodos.turnover.write import safe_name, write_package
+from wexodos.turnover.write import write_package
 
 OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
-out = Console(highlight=False, soft_wrap=True)
-err = Console(stderr=True, highlight=False, soft_wrap=True, markup=False)
+
+
+class Safe(Console):
+    """Shows what strangers named without letting it steer the terminal: a line is a line."""
+
+    def print(self, *objects: Any, **how: Any) -> None:
+        super().print(*(visible(str(one)) for one in objects), **how)
+
+
+out = Safe(highlight=False, soft_wrap=True)
+err = Safe(stderr=True, highlight=False, soft_wrap=True, markup=False)
 app = typer.Typer(
     add_completion=False,
     no_args_is_help=True,
@@ -63,7 +78,14 @@ class Stop(WexodosError):
 
 def print_json(data: Any) -> None:
     """One JSON document on standard output."""
-    sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=1) + "\n")
+    sys.stdout.write(json_text(data) + "\n")
+
+
+def never_changed(target: Path, *taken: Path) -> None:
+    """Refuse to write over a file that was taken in, or the zip it came in. Raises ``Stop``."""
+    for one in taken:
+        if target.exists() and one.exists() and target.samefile(one):
+            raise Stop(REFUSED, f"{target}: this is the file taken in, which is never changed")
 
 
 def choose(document: Document, name: str | None, file: Path) -> Sequence:
@@ -87,6 +109,7 @@ def choose(document: Document, name: str | None, file: Path) -> Sequence:
 @app.command()
 def inspect(file: FileArgument, as_json: JsonOption = False) -> None:
     """What is in a sequence file, as read."""
+    file = the_one(file)
     document = read_file(file)
     if as_json:
         print_json(document_data(document, str(file)))
@@ -97,8 +120,9 @@ def inspect(file: FileArgument, as_json: JsonOption = False) -> None:
     for sequence in (one for one in document.sequences if not one.is_angle):
         data = sequence_data(sequence, document.media_by_id, document.sequences_by_id)
         nested = "" if sequence.top_level else " (nested)"
+        out.print()
         out.print(
-            f"\n{sequence.name}{nested}  {data['width']}×{data['height']}  {sequence.rate.label()} frames"
+            f"{sequence.name}{nested}  {data['width']}×{data['height']}  {sequence.rate.label()} frames"
             f"{' drop frame' if sequence.drop_frame else ''}  from {data['start']}  "
             f"{data['duration']} frames",
             markup=False,
@@ -113,7 +137,8 @@ def inspect(file: FileArgument, as_json: JsonOption = False) -> None:
                 f"  {label:4}{track.name or track.stem or '':14} {told}{'' if track.enabled else '  (off)'}",
                 markup=False,
             )
-    out.print(f"\n{len(document.media)} media, {len(document.notes)} notes", markup=False)
+    out.print()
+    out.print(f"{len(document.media)} media, {len(document.notes)} notes", markup=False)
     for note in document.notes[:40]:
         out.print(f"  {note.level}: {note.where}: {note.text}", markup=False)
 
@@ -139,6 +164,7 @@ def state(
     as_json: JsonOption = False,
 ) -> None:
     """What would be seen and heard at those times."""
+    file = the_one(file)
     document = read_file(file)
     chosen = choose(document, sequence, file)
     evaluator = Evaluator(document)
@@ -209,7 +235,9 @@ def translate(
     if report is not None and report.suffix.lower() not in SUFFIXES:
         raise Stop(USAGE, f"--report: {report} must end in {', '.join(SUFFIXES)}")
     destination = find_destination(to)
+    given = file
     with _progress(as_json) as step:
+        file = the_one(given, step)
         step(f"reading {file.name}", 0.0)
         document = read_file(file)
         chosen = choose(document, sequence, file)
@@ -220,35 +248,31 @@ def translate(
             else output
         )
         turned = prepared(document, chosen, destination, file, path, options, step)
-    for other in (path, report):
-        if other is not None and other.exists() and file.exists() and other.samefile(file):
-            raise Stop(REFUSED, f"{other}: this is the file taken in, which is never changed")
-    reports: list[Path] = []
+    reports: list[tuple[Path, bytes]] = []
     shown: list[dict[str, Any]] = []
-    try:
-        for number, one in enumerate(turned):
-            data = report_data(one.carried, str(file), [part.name for part in one.parts])
-            if report is not None:
-                place = (
-                    report
-                    if len(turned) == 1
-                    else report.with_name(f"{report.stem} {number + 1}{report.suffix}")
-                )
-                write_file(place, render(data, report.suffix))
-                reports.append(place)
-            shown.append(told(data))
-        unproved = [one.carried for one in turned if one.carried.errors]
-        if not unproved:
-            # All at once: a turnover that was split is there whole or not at all.
-            with _progress(as_json) as step:
-                write_package([part for one in turned for part in one.parts], path.parent, file, step)
-        if not as_json:
-            for one in turned:
-                summary(one.carried, one.path)
-    except BaseException:
-        for place in reports:
-            place.unlink(missing_ok=True)
-        raise
+    for number, one in enumerate(turned):
+        data = report_data(one.carried, str(file), [part.name for part in one.parts])
+        shown.append(told(data))
+        if report is not None:
+            many = f" {number + 1}" if len(turned) > 1 else ""
+            reports.append(
+                (report.with_name(f"{report.stem}{many}{report.suffix}"), render(data, report.suffix))
+            )
+    parts = [part for one in turned for part in one.parts]
+    places = [(path.parent / part.name).resolve() for part in parts]
+    for place, _ in reports:
+        if place.resolve() in places:
+            raise Stop(USAGE, f"--report: {place} is what --out writes; give it another name")
+    for other in (path, *(place for place, _ in reports)):
+        never_changed(other, given, file)
+    unproved = [one.carried for one in turned if one.carried.errors]
+    if not unproved:
+        # All at once: a turnover that was split is there whole or not at all, its report with it.
+        with _progress(as_json) as step:
+            write_package(parts, path.parent, file, step, reports)
+    if not as_json:
+        for one in turned:
+            summary(one.carried, one.path)
     if as_json:
         print_json(shown[0] if len(shown) == 1 else {"parts": shown})
     for carried in unproved:
@@ -354,7 +378,9 @@ def bring_back(
 ) -> None:
     """Put back what the other side could not hold, into the cut that came home."""
     job = load(original) if original.suffix == ".wexo" else None
-    source = Path(job.source) if job is not None else original
+    given = (original, returned)
+    source = Path(job.source) if job is not None else the_one(original)
+    returned = the_one(returned)
     sent = sent or (job.now.destination if job is not None else None)
     if sent is None:
         raise Stop(USAGE, f"{original}: say with --sent which destination the cut was sent to")
@@ -372,9 +398,7 @@ def bring_back(
     )
     home.prove(chosen, str(output))
     carried = carry_over(home.document, home.sequence, target)
-    for other in (source, returned, original):
-        if output.exists() and output.samefile(other):
-            raise Stop(REFUSED, f"{output}: this is a file taken in, which is never changed")
+    never_changed(output, *given, source, returned)
     if not carried.errors:
         write_file(output, carried.data)
     if as_json:
@@ -432,6 +456,7 @@ def compare(
     as_json: JsonOption = False,
 ) -> None:
     """Differences between two sequence files; status 1 where there are any."""
+    a, b = the_one(a), the_one(b)
     left, right = read_file(a), read_file(b)
     first = choose(left, sequence, a)
     named = any(sequence in (one.name, one.id) for one in right.sequences) if sequence is not None else False
@@ -607,13 +632,20 @@ _STATUS: tuple[tuple[type[WexodosError], int], ...] = (
 
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line and return the exit status."""
+    silence()
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            # A name that is no UTF-8, or a terminal that knows no letters but English ones.
+            stream.reconfigure(errors="backslashreplace")
+    clear_away()
     # A cut is many objects and few circles: looking for them at every 700 objects takes a tenth of the time.
     gc.set_threshold(100_000, 50, 100)
     given = spread_times(list(sys.argv[1:] if arguments is None else arguments))
     if given[:1] in (["media"], ["relink"]):
         given = spread_folders(given)
     try:
-        result = app(given, prog_name="wexodos", standalone_mode=False)
+        with ending_on_signals():
+            result = app(given, prog_name="wexodos", standalone_mode=False)
         return result if isinstance(result, int) else OK
     except Stop as stop:
         err.print(stop.sentence)
@@ -623,9 +655,9 @@ def main(arguments: list[str] | None = None) -> int:
         return next((status for kind, status in _STATUS if isinstance(error, kind)), INTERNAL)
     except typer.Exit as stop:
         return stop.exit_code
-    except (KeyboardInterrupt, typer.Abort):
+    except (KeyboardInterrupt, typer.Abort) as stopped:
         err.print("Stopped.")
-        return 130
+        return _ended(stopped)
     except BrokenPipeError:
         return OK
     except Exception as error:
@@ -634,6 +666,13 @@ def main(arguments: list[str] | None = None) -> int:
             err.print(f"{shown()} (see wexodos --help)")
             return USAGE
         return _internal(error)
+
+
+def _ended(stopped: BaseException | None) -> int:
+    """The status of what a signal ended: 128 and its number."""
+    while stopped is not None and not isinstance(stopped, Ended):
+        stopped = stopped.__cause__ or stopped.__context__
+    return stopped.status if stopped is not None else 128 + signal.SIGINT
 
 
 def _internal(error: Exception) -> int:

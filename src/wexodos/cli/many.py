@@ -11,9 +11,10 @@ from wexodos.carryover import Options, write_file
 from wexodos.cli import commands as base
 from wexodos.destinations import find_destination
 from wexodos.formats import read_file
+from wexodos.formats.opening import the_one, unpacked
 from wexodos.tidy.step import counted
 from wexodos.timing import exact
-from wexodos.turnover.batch import DONE, REFUSED, STATE, SUMMARY, UNREADABLE, batch, processors
+from wexodos.turnover.batch import DONE, PASSED, REFUSED, STATE, SUMMARY, UNREADABLE, batch, processors
 from wexodos.turnover.pull import as_ale, as_csv, pulls
 
 
@@ -43,6 +44,8 @@ def batch_command(
 ) -> None:
     """Carry all files of a folder over; go on where an earlier run was stopped."""
     destination = find_destination(to)
+    if folder.suffix.lower() == ".zip" and not folder.is_dir():
+        folder = unpacked(folder)
     if not folder.is_dir():
         raise base.Stop(base.UNREADABLE, f"{folder}: there is no such folder")
     options = Options(turnover=base.turnover_settings(settings, destination))
@@ -57,7 +60,9 @@ def batch_command(
             )
 
     rows = batch(folder, destination, to, output, options, jobs or processors(), told)
-    bad = [row for row in rows if row["status"] != DONE]
+    passed = [row for row in rows if row["status"] == PASSED]
+    bad = [row for row in rows if row["status"] not in (DONE, PASSED)]
+    done = len(rows) - len(passed) - len(bad)
     if as_json:
         base.print_json(
             {
@@ -70,9 +75,13 @@ def batch_command(
         )
     else:
         base.out.print(
-            f"{len(rows) - len(bad)} of {len(rows)} files carried over; the summary is {output / SUMMARY}",
+            f"{done} of {len(rows) - len(passed)} files carried over; the summary is {output / SUMMARY}",
             markup=False,
         )
+        if passed:
+            base.out.print(
+                f"{counted(len(passed), 'other file')} passed over; the summary says why", markup=False
+            )
     if bad:
         worst = {UNREADABLE: base.UNREADABLE, REFUSED: base.REFUSED}
         raise typer.Exit(max(worst.get(row["status"], base.INTERNAL) for row in bad))
@@ -92,11 +101,11 @@ def pull_list(
     suffix = output.suffix.lower()
     if suffix not in (".csv", ".ale"):
         raise base.Stop(base.USAGE, f"--out: {output} must end in .csv or .ale")
+    given, file = file, the_one(file)
     document = read_file(file)
     chosen = base.choose(document, sequence, file)
     rows = pulls(document, chosen, exact(round(handles * 1000), 1000))
-    if output.exists() and output.samefile(file):
-        raise base.Stop(base.REFUSED, f"{output}: this is the file taken in, which is never changed")
+    base.never_changed(output, given, file)
     write_file(output, as_csv(rows) if suffix == ".csv" else as_ale(rows, chosen))
     if as_json:
         base.print_json(

@@ -12,6 +12,7 @@ from wexodos.carryover import Carried, Options
 from wexodos.cli import commands as base
 from wexodos.destinations import Destination, find_destination, keeper
 from wexodos.formats import FORMATS, read_file
+from wexodos.formats.opening import the_one
 from wexodos.ground import UnprovedError
 from wexodos.media import Probes, Row, Rules, Scanner, find, key_of, misfits, relinked, swap
 from wexodos.model import Document, Sequence
@@ -82,8 +83,7 @@ def write_out(
 ) -> tuple[list[str], Carried]:
     """Write a cut; return the files and what writing it in this format did to it. Raises ``Stop`` and
     ``WriteError``."""
-    if output.exists() and source.exists() and output.samefile(source):
-        raise base.Stop(base.REFUSED, f"{output}: this is the file taken in, which is never changed")
+    base.never_changed(output, source)
     destination = written_as(output, document)
     turned = prepared(
         document, sequence, destination, source, output, Options(organised=True), step, renders=renders
@@ -142,7 +142,10 @@ def tidy_command(
 ) -> None:
     """Run a recipe on a cut and write the result; what has to be rendered is rendered beside it."""
     chosen_recipe = find_recipe(recipe)
+    given = file
     with base._progress(as_json) as step:
+        file = the_one(given, step)
+        base.never_changed(output, given)
         document = read_file(file)
         chosen = base.choose(document, sequence, file)
         done = tidy(document, chosen, chosen_recipe.steps, step, preview=False)
@@ -357,6 +360,7 @@ def media_command(
     rules = rules_of(search, up, maps)
     destination = find_destination(to) if to is not None else None
     with base._progress(as_json) as step:
+        file = the_one(file, step)
         _, chosen, rows = _found(file, sequence, rules, choose, step)
     unfit = misfits([(row.need, row.facts) for row in rows], chosen, destination)
     if as_json:
@@ -400,7 +404,10 @@ def relink_command(
     """Find the media of a cut and write it with their paths; with --originals, swap working copies for them
     (and back)."""
     rules = rules_of([*search, *originals], up, maps)
+    given = file
     with base._progress(as_json) as step:
+        file = the_one(given, step)
+        base.never_changed(output, given)
         document, chosen, rows = _found(file, sequence, rules, choose, step)
         made = relinked(document, rows)
         swapped = None

@@ -58,7 +58,9 @@ def scatter(
         target = home / RENAMED.get(source.file, source.file)
         if source.file == OTHER_RATE:
             make(replace(source, rate=(24, 1), start=source.start * 24 // 25), home, title)
-        elif source.file in (CUT_OFF, SHORT):
+        elif source.file == SHORT:
+            make(replace(source, frames=source.frames * 6 // 10), home, title)
+        elif source.file == CUT_OFF:
             data = there.read_bytes()
             target.write_bytes(data[: len(data) * 6 // 10])
         else:

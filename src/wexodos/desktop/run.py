@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import os
+import signal
 import sys
 import time
 from pathlib import Path
+
+from wexodos.ground.ending import end_on_signals
+from wexodos.ground.remains import clear_away
 
 
 def has_display() -> bool:
@@ -40,6 +44,7 @@ def run(file: Path | None, offscreen: Path | None = None) -> int:
     window = Shell()
     install(app, str(window.settings.value("theme", "night")))
     window.header.restyle()
+    prepare(window)
     window.show()
     if file is not None:
         window.open(file)
@@ -48,10 +53,24 @@ def run(file: Path | None, offscreen: Path | None = None) -> int:
     return picture(app, window, offscreen, file is not None)
 
 
+def prepare(window) -> None:  # type: ignore[no-untyped-def]
+    """Clear away what an earlier run left, and close the window when a signal asks for it."""
+    from PySide6.QtCore import QSocketNotifier, QTimer
+
+    clear_away()
+    reading, writing = os.pipe()
+    os.set_blocking(writing, False)
+    # Python hears of a signal when it runs next; the byte that wakes the event loop has it run at once.
+    signal.set_wakeup_fd(writing, warn_on_full_buffer=False)
+    notifier = QSocketNotifier(reading, QSocketNotifier.Type.Read, window)
+    notifier.activated.connect(lambda *_: os.read(reading, 64))
+    end_on_signals(lambda _number: QTimer.singleShot(0, window.close))
+
+
 def settle(app, window, wanted: bool = True, seconds: float = 60.0) -> None:  # type: ignore[no-untyped-def]
     """Let the window finish what it does in the background."""
     end = time.monotonic() + seconds
-    while time.monotonic() < end:
+    while time.monotonic() < end and window.isVisible():
         app.processEvents()
         if window.session.tasks.quiet and (
             not wanted or window.session.carried is not None or window.status.property("role") == "error"

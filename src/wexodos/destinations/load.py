@@ -13,7 +13,8 @@ import platformdirs
 
 from wexodos.destinations.widest import beyond, completed, widest
 from wexodos.formats import FORMATS
-from wexodos.ground.errors import WexodosError
+from wexodos.ground import read_text
+from wexodos.ground.errors import ReadError, WexodosError
 from wexodos.settling.receiver import Destination
 
 
@@ -29,15 +30,9 @@ def user_folder() -> Path:
 def load_file(path: Path) -> Destination:
     """Load one destination, completed from the shipped ones. Raises ``DestinationError``."""
     try:
-        if path.stat().st_size > 1_000_000:
-            raise DestinationError(f"{path}: this is too large for a destination")
-        text = path.read_text(encoding="utf-8")
-    except OSError as error:
-        raise DestinationError(
-            f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}"
-        ) from None
-    except UnicodeDecodeError:
-        raise DestinationError(f"{path}: this is not UTF-8 text") from None
+        text = read_text(path)
+    except ReadError as error:
+        raise DestinationError(str(error)) from None
     return parse(text, str(path), shipped())
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
-import stat
 from pathlib import Path
 
 from wexodos.formats import aaf, ale, edl, fcpxml, omf, otio, xmeml
@@ -12,6 +12,8 @@ from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.formats.sense import with_sense
 from wexodos.formats.signs import with_letters
+from wexodos.ground import read_whole, refuse_special
+from wexodos.ground.files import reason
 from wexodos.model import Document
 from wexodos.timing import absolute
 
@@ -39,7 +41,7 @@ def format_at(path: Path) -> Format | None:
     """Return the format of a file, by what stands at its beginning and its end. Raises ``OSError``."""
     with path.open("rb") as file:
         head = file.read(_HEAD)
-        file.seek(max(0, path.stat().st_size - _TAIL))
+        file.seek(max(0, file.seek(0, os.SEEK_END) - _TAIL))
         return format_of(head, file.read(_TAIL))
 
 
@@ -96,28 +98,18 @@ def _refuse_impossible(document: Document) -> None:
 def read_file(path: str | os.PathLike[str]) -> Document:
     """Read a sequence file. Raises ``ReadError`` also where the path cannot be read at all."""
     place = Path(path)
+    with contextlib.suppress(OSError, ValueError):
+        inner = place / "Info.fcpxml"
+        if inner.is_file():
+            return read_file(inner)
+    refuse_special(place)
     try:
-        info = place.stat()
-        if not stat.S_ISREG(info.st_mode):
-            inner = place / "Info.fcpxml"
-            if place.is_dir() and inner.is_file():
-                return read_file(inner)
-            raise ReadError(
-                "this is a folder, not a sequence file" if place.is_dir() else "this is no ordinary file",
-                "",
-                str(path),
-            )
         found = format_at(place)
-        if found is not None and found.read_path is not None:
-            return _from_place(found, place)
-        if info.st_size > MAX_BYTES:
-            raise ReadError(f"the file is larger than {MAX_BYTES >> 20} MiB", "", str(path))
-        data = place.read_bytes()
     except OSError as error:
-        raise ReadError(
-            f"cannot be opened: {(error.strerror or str(error)).lower()}", "", str(path)
-        ) from None
-    return read_bytes(data, str(path))
+        raise ReadError(f"cannot be opened: {reason(error)}", "", str(path)) from None
+    if found is not None and found.read_path is not None:
+        return _from_place(found, place)
+    return read_bytes(read_whole(place, MAX_BYTES), str(path))
 
 
 def _from_place(found: Format, place: Path) -> Document:

@@ -11,10 +11,13 @@ import platformdirs
 
 from wexodos.carryover import write_file
 from wexodos.formats import WriteError
-from wexodos.ground.errors import WexodosError
+from wexodos.ground import read_whole
+from wexodos.ground.errors import ReadError, WexodosError
 from wexodos.job.job import Job
 
 SUFFIX = ".wexo"
+MOST = 64 << 20
+"""Bytes that a job may have."""
 
 
 class JobError(WexodosError):
@@ -44,10 +47,10 @@ def save(job: Job, path: Path) -> None:
 def load(path: Path) -> Job:
     """Load a job. Raises ``JobError``."""
     try:
-        return msgspec.json.decode(path.read_bytes(), type=Job)
-    except OSError as error:
-        raise JobError(f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}") from None
-    except msgspec.MsgspecError as error:
+        return msgspec.json.decode(read_whole(path, MOST), type=Job)
+    except ReadError as error:
+        raise JobError(str(error)) from None
+    except (msgspec.MsgspecError, ValueError, RecursionError) as error:
         raise JobError(f"{path}: this is no job of Wexodos ({error})") from None
 
 

@@ -19,13 +19,15 @@ import soundfile
 from PIL import Image
 
 from wexodos.formats.paths import is_still_name
+from wexodos.ground import refuse_special
+from wexodos.ground.errors import ReadError
 from wexodos.sound.decode import SoundError
-from wexodos.sound.heads import read_head
+from wexodos.sound.heads import missing, read_head
 from wexodos.timing import Exact, Rate, Timecode, TimecodeError, exact
 from wexodos.timing.rates import snap
 
 _INTEGERS = {"PCM_16": 16, "PCM_S8": 8, "PCM_U8": 8, "PCM_24": 24, "PCM_32": 32}
-VERSION = 1
+VERSION = 2
 
 
 class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -92,9 +94,12 @@ def probe(path: Path) -> Probed:
         return Probed(str(path), 0, 0, problem=f"cannot be opened: {(error.strerror or str(error)).lower()}")
     base: dict[str, Any] = {"path": str(path), "size": info.st_size, "changed": info.st_mtime_ns}
     try:
+        refuse_special(path)
         if is_still_name(path.name):
             return Probed(**base, **_still(path))
         return Probed(**base, **(_sound(path) or _movie(path)))
+    except ReadError as error:
+        return Probed(**base, problem=error.problem)
     except (
         av.error.FFmpegError,
         OSError,
@@ -107,6 +112,23 @@ def probe(path: Path) -> Probed:
         return Probed(
             **base, problem=f"cannot be read ({type(error).__name__}); it may be cut off or damaged"
         )
+
+
+def _whole_sound(path: Path) -> None:
+    """Raise ``ValueError`` where a sound file promises more samples than it holds: it was cut off, it is not
+    shorter."""
+    with path.open("rb") as raw:
+        if missing(raw, os.fstat(raw.fileno()).st_size):
+            raise ValueError("cut off")
+    with soundfile.SoundFile(str(path)) as file:
+        if file.frames > 0 and file.seekable():
+            try:
+                file.seek(file.frames - 1)
+                last = len(file.read(1))
+            except (soundfile.LibsndfileError, RuntimeError):
+                last = 0
+            if last != 1:
+                raise ValueError("cut off")
 
 
 def _still(path: Path) -> dict[str, Any]:
@@ -139,6 +161,7 @@ def _sound(path: Path) -> dict[str, Any] | None:
             }
     except (soundfile.LibsndfileError, RuntimeError, OSError):
         return None
+    _whole_sound(path)
     with contextlib.suppress(SoundError, OSError, ArithmeticError), path.open("rb") as raw:
         origin = read_head(raw, os.fstat(raw.fileno()).st_size).origin
         if origin is not None:
@@ -180,6 +203,8 @@ def _movie(path: Path) -> dict[str, Any]:
                     "sample_bits": _bits(stream.codec_context),
                 }
                 length = length or own
+                if not found["channels"] or not found["sample_rate"]:
+                    raise ValueError("a sound without channels")
             _whole(stream, path)
         if "video" not in found and "audio" not in found:
             raise ValueError("neither picture nor sound")

@@ -15,7 +15,8 @@ import msgspec
 import platformdirs
 
 from wexodos.formats.paths import STILL_SUFFIXES
-from wexodos.ground import Progress
+from wexodos.ground import Progress, write_file
+from wexodos.ground.errors import WriteError
 
 SUFFIXES = STILL_SUFFIXES | {
     ".mov",
@@ -184,11 +185,9 @@ class Scanner:
         return index
 
     def _keep(self) -> None:
-        with contextlib.suppress(OSError):
+        with contextlib.suppress(OSError, WriteError):
             self._file.parent.mkdir(parents=True, exist_ok=True)
-            part = self._file.with_name(f".{self._file.name}.{os.getpid()}.part")
-            part.write_bytes(msgspec.msgpack.encode(self._known))
-            part.replace(self._file)
+            write_file(self._file, msgspec.msgpack.encode(self._known), kept=False)
 
 
 def _read(folder: str, changed: int) -> Folder | None:

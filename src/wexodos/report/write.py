@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
-import json
 from collections.abc import Callable
 from importlib import resources
 from typing import Any
 
 import jinja2
 
+from wexodos.ground.names import json_text, table_bytes, visible
 from wexodos.report.rows import fate_words
 
 _COLUMNS = (
@@ -38,30 +36,27 @@ def told(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def as_json(data: dict[str, Any]) -> bytes:
-    return (json.dumps(told(data), ensure_ascii=False, indent=1) + "\n").encode()
+    return (json_text(told(data)) + "\n").encode()
 
 
 def as_csv(data: dict[str, Any]) -> bytes:
     """A table with a line per finding; text that a spreadsheet would take for a formula is quoted."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(_COLUMNS)
-    for finding in data["findings"]:
-        writer.writerow([_safe(finding[column]) for column in _COLUMNS])
-    return ("\ufeff" + out.getvalue()).encode()
-
-
-def _safe(value: Any) -> Any:
-    if isinstance(value, str) and value[:1] in ("=", "+", "@", "\t", "\r") and not value[1:2].isdigit():
-        return f"'{value}"
-    return value
+    rows = [[finding[column] for column in _COLUMNS] for finding in data["findings"]]
+    return table_bytes([_COLUMNS, *rows], mark=True)
 
 
 def as_html(data: dict[str, Any]) -> bytes:
     """One self-contained page that prints well."""
     text = (resources.files("wexodos.report") / "report.html.j2").read_text(encoding="utf-8")
-    page = jinja2.Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True).from_string(text)
-    return page.render(report=data, fate_words=fate_words).encode()
+    page = jinja2.Environment(
+        autoescape=True, trim_blocks=True, lstrip_blocks=True, finalize=_shown
+    ).from_string(text)
+    return page.render(report=data, fate_words=fate_words).encode("utf-8", "replace")
+
+
+def _shown(value: Any) -> Any:
+    """Words of strangers with their control characters made visible; what is markup already stays."""
+    return visible(value, True) if type(value) is str else value
 
 
 def as_pdf(data: dict[str, Any]) -> bytes:

@@ -146,3 +146,44 @@ def _aiff(file: BinaryIO, limit: int) -> Head:
     if rate <= 0 or bits not in (8, 16, 24, 32):
         raise SoundError("the AIFF does not say how its samples are written")
     return Head(found[0], max(0, found[1]), channels, rate, bits, common[18:22] != b"sowt", None)
+
+
+_STREAMED = 0xFFFFFFFF
+"""The size that is written where nobody knows it yet; RF64 gives the true one in a chunk of its own (EBU Tech
+3306)."""
+
+
+def missing(file: BinaryIO, limit: int) -> int:
+    """How many bytes of its samples the head of a RIFF, RF64 or FORM file promises beyond its ``limit``
+    bytes: it was cut off. Nought for files of other kinds."""
+    file.seek(0)
+    magic = file.read(12)
+    if magic[:4] == b"riff":
+        return _missing_wide(file, limit)
+    big = magic[:4] == b"FORM" and magic[8:] in (b"AIFF", b"AIFC")
+    if not big and not (magic[:4] in (b"RIFF", b"RF64", b"BW64") and magic[8:] == b"WAVE"):
+        return 0
+    place, true = 12, 0
+    while place + 8 <= limit:
+        file.seek(place)
+        name, size = struct.unpack(">4sI" if big else "<4sI", file.read(8).ljust(8, b"\0"))
+        if name == b"ds64":
+            true = struct.unpack_from("<Q", file.read(16).ljust(16, b"\0"), 8)[0]
+        if name in (b"data", b"SSND"):
+            if size == _STREAMED:
+                size = true
+            return max(0, place + 8 + int(size) - limit)
+        place += 8 + size + (size & 1)
+    return 0
+
+
+def _missing_wide(file: BinaryIO, limit: int) -> int:
+    """The same of the 64-bit form whose chunks have names of 16 bytes and begin at places of eight."""
+    place = 40
+    while place + 24 <= limit:
+        file.seek(place)
+        name, size = struct.unpack("<16sQ", file.read(24))
+        if name[:4] == b"data":
+            return max(0, place + int(size) - limit)
+        place += max(24, size + (-size & 7))
+    return 0

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import os
 import shutil
-import tempfile
-import weakref
 from itertools import chain
 from pathlib import Path
 from typing import BinaryIO
@@ -16,6 +14,8 @@ from wexodos.formats import FORMATS
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs.sources import CHANNEL
 from wexodos.formats.protocol import Inside
+from wexodos.ground.names import unreserved
+from wexodos.ground.remains import scratch_folder
 from wexodos.model import Document, Media
 from wexodos.sound.convert import packed
 from wexodos.sound.decode import SoundError, blocks, facts
@@ -81,9 +81,7 @@ class Finder:
             return None
 
     def _new_folder(self) -> Path:
-        folder = Path(tempfile.mkdtemp(prefix="wexodos-sound-"))
-        weakref.finalize(self, shutil.rmtree, folder, True)
-        return folder
+        return scratch_folder(self, "sound")
 
     def _placed(self, media: Media) -> Path | None:
         """Where a medium says it is, else beside the file in the usual folders."""
@@ -163,6 +161,7 @@ def unpacked(file: Path, format_id: str, key: str, media: Media, folder: Path, c
             or "sound"
         )
         stem = stem.rsplit(".", 1)[0] if stem.lower().endswith((".wav", ".aif", ".aiff", ".aifc")) else stem
+        stem = unreserved(stem)
         suffix = {b"RIFF": ".wav", b"FORM": ".aif"}.get(magic, ".wav")
         target = folder / f"{stem}{suffix}"
         number = 2

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import io
 from pathlib import Path
 
 import numpy as np
 import platformdirs
 from numpy.typing import NDArray
 
+from wexodos.ground import write_file
+from wexodos.ground.errors import WriteError
 from wexodos.sound.decode import SoundError, blocks, facts
 
 __all__ = ["PER_SECOND", "Peaks", "SoundError", "peaks"]
@@ -39,12 +42,11 @@ def peaks(path: Path) -> Peaks:
     made = np.stack(
         [_channel(path, channel, frames, told.rate) for channel in range(1, min(told.channels, 8) + 1)]
     )
-    with contextlib.suppress(OSError):
+    with contextlib.suppress(OSError, WriteError):
         kept.parent.mkdir(parents=True, exist_ok=True)
-        part = kept.with_suffix(".part")
-        with part.open("wb") as file:
-            np.save(file, made)
-        part.replace(kept)
+        data = io.BytesIO()
+        np.save(data, made)
+        write_file(kept, data.getvalue(), kept=False)
     return made
 
 

@@ -14,6 +14,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from wexodos.formats.ascii_names import plain
+from wexodos.ground.names import safe_name
 from wexodos.model import NORMAL, Constant, Document, Item, Media, MediaUse, Sequence, Variable
 from wexodos.model.speed import source_at
 from wexodos.sound.decode import Facts, SoundError, facts
@@ -111,7 +112,7 @@ def pieces(
         for begin, stop, items in _joined(spans):
             counts[media_id] += 1
             key = f"{media_id}#{len(made) + 1}"
-            stem = plain(media.file_name.rsplit(".", 1)[0], 40).replace("/", "-").strip(" .") or "sound"
+            stem = _stem(media)
             if stems.setdefault(stem, media_id) != media_id:
                 stem = f"{stem}-{len(stems)}"
                 stems[stem] = media_id
@@ -293,7 +294,7 @@ def _varied(
     tail = own.frames(min(handles, room(high, False))) + high
     start = exact(item.source_in - pace * own.seconds(lead))
     frames = max(1, ceil(own.seconds(exact(lead + tail)) * rate))
-    stem = plain(media.file_name.rsplit(".", 1)[0], 40).replace("/", "-").strip(" .") or "sound"
+    stem = _stem(media)
     channels = tuple(sorted((item.sound.channels if item.sound else ()) or (1,)))
     number = key.rsplit("#", 1)[-1]
     made = Piece(
@@ -388,6 +389,11 @@ def restored(returned: Document, made: dict[str, Piece], original: Document) -> 
         for one in returned.sequences
     )
     return replace(returned, sequences=sequences, media=tuple(kept.values()))
+
+
+def _stem(media: Media) -> str:
+    """What the files of a medium's pieces begin with: plain letters that every system takes."""
+    return safe_name(plain(media.file_name.rsplit(".", 1)[0], 40).strip(" .") or "sound")
 
 
 def channel_name(piece: Piece, channel: int) -> str:

@@ -12,7 +12,8 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
-from wexodos.ground.errors import WexodosError
+from wexodos.ground import read_text
+from wexodos.ground.errors import ReadError, WexodosError
 from wexodos.tidy.library import STEPS
 from wexodos.tidy.step import TidyError
 
@@ -83,13 +84,9 @@ def check(recipe: Recipe, name: str = "") -> None:
 def load_file(path: Path, builtin: bool = False) -> Recipe:
     """Load one recipe. Raises ``RecipeError``."""
     try:
-        if path.stat().st_size > 1_000_000:
-            raise RecipeError(f"{path}: this is too large for a recipe")
-        return parse(path.read_text(encoding="utf-8"), str(path), builtin)
-    except OSError as error:
-        raise RecipeError(f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}") from None
-    except UnicodeDecodeError:
-        raise RecipeError(f"{path}: this is not UTF-8 text") from None
+        return parse(read_text(path), str(path), builtin)
+    except ReadError as error:
+        raise RecipeError(str(error)) from None
 
 
 def load_all() -> tuple[list[Recipe], list[str]]:

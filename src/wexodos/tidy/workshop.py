@@ -3,11 +3,9 @@ read them as files."""
 
 from __future__ import annotations
 
-import shutil
-import tempfile
-import weakref
 from pathlib import Path
 
+from wexodos.ground.remains import scratch_folder
 from wexodos.model import Media
 from wexodos.picture.compose import Locate
 from wexodos.tidy.renders import render_file
@@ -30,8 +28,7 @@ class Workshop:
             return self._locate(media)
         if media.id not in self._made:
             if self._folder is None:
-                self._folder = Path(tempfile.mkdtemp(prefix="wexodos-made-"))
-                weakref.finalize(self, shutil.rmtree, self._folder, True)
+                self._folder = scratch_folder(self, "made")
             place = self._folder / f"{len(self._made)}-{render.media.name}"
             render_file(render, place, self._locate, lambda _what, _share: None)
             self._made[media.id] = place

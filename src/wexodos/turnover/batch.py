@@ -4,30 +4,38 @@ stops the rest."""
 from __future__ import annotations
 
 import contextlib
-import csv
 import hashlib
-import io
 import json
 import multiprocessing
 import os
-from collections.abc import Callable, Iterator
+import time
+from collections.abc import Callable, Generator
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
+from multiprocessing.process import BaseProcess
 from pathlib import Path
 from typing import Any
 
 from wexodos.carryover import Options, write_file
 from wexodos.destinations import Destination, DestinationError, find_destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
-from wexodos.formats.opening import candidates
+from wexodos.formats.opening import looked_through
+from wexodos.ground.ending import Ended, die_with, end_on_signals, undisturbed
+from wexodos.ground.names import safe_name, table_bytes
+from wexodos.ground.remains import clear_away
+from wexodos.ground.silence import silence
 from wexodos.report import render, report_data
 from wexodos.turnover.run import prepared
-from wexodos.turnover.write import safe_name, write_package
+from wexodos.turnover.write import write_package
 
 STATE = "batch.json"
 SUMMARY = "batch summary.csv"
 DONE, UNREADABLE, REFUSED, FAULT = "done", "cannot be read", "refused", "fault"
+PASSED = "passed over"
+_HEADS = ("File", "Status", "Sequences", "Left behind", "Unexplained", "Repair minutes", "Said", "Results")
+_PATIENCE = 10.0
+"""Seconds that a process is given to clear away what it was at."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,21 +56,35 @@ def batch(
     options: Options,
     jobs: int,
     told: Callable[[dict[str, Any], int, int], None],
+    beat: Callable[[], None] = lambda: None,
 ) -> list[dict[str, Any]]:
     """Carry over all sequence files below ``folder``; ``told`` hears of each when it is finished (or was done
-    before).
+    before), ``beat`` is called now and then and may raise to stop.
 
-    A batch that was stopped goes on where it was: files that have not changed since and whose results are
-    there are passed over. Raises ``WriteError`` where the results cannot be written at all.
+    The rows name every file that was seen, those passed over with the reason. A batch that was stopped goes
+    on where it was: what has not changed since and has its results is not done again. Raises ``WriteError``
+    where the results cannot be written at all.
     """
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise WriteError(f"{out}: cannot be made: {(error.strerror or str(error)).lower()}") from None
     key = hashlib.sha256(repr((name, destination, options)).encode()).hexdigest()[:16]
-    files = [path for path in candidates(folder) if not path.resolve().is_relative_to(out.resolve())]
+    own = out.resolve()
+    seen = [one for one in looked_through(folder) if not one.path.resolve().is_relative_to(own)]
+    files = [one.path for one in seen if not one.why]
     known = _known(out / STATE, key)
     rows: dict[str, dict[str, Any]] = {}
+    passed = {
+        str(one.path.relative_to(folder)): {
+            "file": str(one.path.relative_to(folder)),
+            "stamp": _stamp(one.path),
+            "files": [],
+            **_row(PASSED, one.why),
+        }
+        for one in seen
+        if one.why
+    }
     waiting: list[Task] = []
     for path in files:
         relative = str(path.relative_to(folder))
@@ -77,18 +99,39 @@ def batch(
             told(rows[relative], len(rows), len(files))
         else:
             waiting.append(Task(str(path), str(out / path.relative_to(folder).parent), name, options))
-    for task, found in _run(waiting, jobs):
-        relative = str(Path(task.source).relative_to(folder))
-        files_made = [str(Path(one).relative_to(out)) for one in found.pop("files", [])]
-        rows[relative] = {"file": relative, "stamp": _stamp(Path(task.source)), "files": files_made, **found}
-        told(rows[relative], len(rows), len(files))
-        # Written after each file: a batch that is stopped here goes on from here.
-        _save(out, key, rows)
+    with contextlib.closing(_run(waiting, jobs, beat)) as running:
+        for task, found in running:
+            relative = str(Path(task.source).relative_to(folder))
+            files_made = [str(Path(one).relative_to(out)) for one in found.pop("files", [])]
+            stamp = _stamp(Path(task.source))
+            rows[relative] = {"file": relative, "stamp": stamp, "files": files_made, **found}
+            # Written after each file: a batch that is stopped here goes on from here.
+            _save(out, key, {**rows, **passed})
+            told(rows[relative], len(rows), len(files))
+    rows |= passed
     _save(out, key, rows)
     return [rows[one] for one in sorted(rows)]
 
 
-def _run(tasks: list[Task], jobs: int) -> Iterator[tuple[Task, dict[str, Any]]]:
+def _begin(parent: int) -> None:
+    """A process of ours begins: it ends with its parent, and when it is told to."""
+    die_with(parent)
+    end_on_signals(_end)
+    silence()
+
+
+_working = False
+
+
+def _end(number: int) -> None:
+    if not _working:
+        os._exit(128 + number)
+    raise Ended(number)
+
+
+def _run(
+    tasks: list[Task], jobs: int, beat: Callable[[], None]
+) -> Generator[tuple[Task, dict[str, Any]], None, None]:
     """Work through tasks in processes of their own. One that takes its process down breaks the pool: what was
     under way is tried again one at a time, and what breaks it alone is given up."""
     context = multiprocessing.get_context("spawn")
@@ -98,13 +141,20 @@ def _run(tasks: list[Task], jobs: int) -> Iterator[tuple[Task, dict[str, Any]]]:
         alone = bool(suspects)
         queue = suspects if alone else left
         running: dict[Future[dict[str, Any]], Task] = {}
-        pool = ProcessPoolExecutor(1 if alone else max(1, min(jobs, len(left))), mp_context=context)
+        before = set(multiprocessing.active_children())
+        pool = ProcessPoolExecutor(
+            1 if alone else max(1, min(jobs, len(left))),
+            mp_context=context,
+            initializer=_begin,
+            initargs=(os.getpid(),),
+        )
         try:
             while queue or running:
                 while queue and len(running) < (1 if alone else jobs):
                     running[pool.submit(one_file, queue[0])] = queue[0]
                     queue.pop(0)
-                finished, _ = wait(running, return_when=FIRST_COMPLETED)
+                finished, _ = wait(running, _BEAT, FIRST_COMPLETED)
+                beat()
                 for future in finished:
                     result = future.result()
                     yield running.pop(future), result
@@ -117,22 +167,57 @@ def _run(tasks: list[Task], jobs: int) -> Iterator[tuple[Task, dict[str, Any]]]:
             elif not alone:
                 # Those that were done when it broke have said so already.
                 suspects = list(running.values())
+        except BaseException:
+            with undisturbed():
+                pool.shutdown(wait=False, cancel_futures=True)
+                _stop([one for one in multiprocessing.active_children() if one not in before])
+            raise
         finally:
             pool.shutdown(wait=False, cancel_futures=True)
 
 
-def one_file(task: Task) -> dict[str, Any]:
-    """Carry all top-level sequences of one file over; what became of it as a row of the summary."""
-    source = Path(task.source)
-    files: list[str] = []
-    row: dict[str, Any] = {
-        "status": DONE,
-        "said": "",
+_BEAT = 0.2
+
+
+def _stop(processes: list[BaseProcess]) -> None:
+    """Have processes clear away what they were at and end; those that do not are ended."""
+    for one in processes:
+        one.terminate()
+    end = time.monotonic() + _PATIENCE
+    for one in processes:
+        one.join(max(0.0, end - time.monotonic()))
+        if one.is_alive():
+            one.kill()
+            one.join(1.0)
+    clear_away()
+
+
+def _row(status: str, said: str = "") -> dict[str, Any]:
+    """What stands in a row of the summary, with nothing done yet."""
+    return {
+        "status": status,
+        "said": said,
         "sequences": 0,
         "unexplained": 0,
         "left behind": 0,
         "minutes": 0.0,
     }
+
+
+def one_file(task: Task) -> dict[str, Any]:
+    """Carry all top-level sequences of one file over; what became of it as a row of the summary."""
+    global _working
+    _working = True
+    try:
+        return _one_file(task)
+    finally:
+        _working = False
+
+
+def _one_file(task: Task) -> dict[str, Any]:
+    source = Path(task.source)
+    files: list[str] = []
+    row = _row(DONE)
     try:
         destination = find_destination(task.destination)
         document = read_file(source)
@@ -148,15 +233,14 @@ def one_file(task: Task) -> dict[str, Any]:
             )
             path = folder / f"{stem}{FORMATS[destination.format].suffix}"
             for turned in prepared(document, sequence, destination, source, path, task.options, _quiet):
-                written = []
-                if not turned.carried.errors:
-                    written = write_package(turned.parts, turned.path.parent, source, _quiet)
                 data = report_data(turned.carried, str(source), [part.name for part in turned.parts])
-                files += [str(one.path) for one in written]
-                for suffix in (".json", ".html"):
-                    report = turned.path.with_name(f"{turned.path.stem} report{suffix}")
-                    write_file(report, render(data, suffix))
-                    files.append(str(report))
+                reports = [
+                    (turned.path.with_name(f"{turned.path.stem} report{suffix}"), render(data, suffix))
+                    for suffix in (".json", ".html")
+                ]
+                if not turned.carried.errors:
+                    written = write_package(turned.parts, turned.path.parent, source, _quiet, reports)
+                    files += [str(one.path) for one in written] + [str(path) for path, _ in reports]
                 row["sequences"] += 1
                 row["unexplained"] += turned.carried.errors
                 row["left behind"] += turned.carried.counts["left behind"]
@@ -205,25 +289,20 @@ def _save(out: Path, key: str, rows: dict[str, dict[str, Any]]) -> None:
     write_file(
         out / STATE, json.dumps({"key": key, "rows": ordered}, ensure_ascii=False, indent=1).encode("utf-8")
     )
-    target = io.StringIO(newline="")
-    table = csv.writer(target)
-    table.writerow(
-        ("File", "Status", "Sequences", "Left behind", "Unexplained", "Repair minutes", "Said", "Results")
-    )
-    for row in ordered:
-        table.writerow(
-            (
-                row["file"],
-                row["status"],
-                row.get("sequences", 0),
-                row.get("left behind", 0),
-                row.get("unexplained", 0),
-                row.get("minutes", 0),
-                row["said"],
-                "; ".join(row["files"]),
-            )
+    lines = [
+        (
+            row["file"],
+            row["status"],
+            row.get("sequences", 0),
+            row.get("left behind", 0),
+            row.get("unexplained", 0),
+            row.get("minutes", 0),
+            row["said"],
+            "; ".join(row["files"]),
         )
-    write_file(out / SUMMARY, target.getvalue().encode("utf-8"))
+        for row in ordered
+    ]
+    write_file(out / SUMMARY, table_bytes([_HEADS, *lines]))
 
 
 def processors() -> int:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections import defaultdict
 from dataclasses import dataclass
 
 from wexodos.formats.ale import Row, written
+from wexodos.ground.names import table_bytes
 from wexodos.media.needs import media_of
 from wexodos.model import Document, Media, Sequence
 from wexodos.sound.pieces import stretch
@@ -75,23 +74,20 @@ def pulls(document: Document, sequence: Sequence, handles: Exact) -> list[Pull]:
 
 def as_csv(rows: list[Pull]) -> bytes:
     """The list as a table: source, reel, in, out, length, clips, path."""
-    target = io.StringIO(newline="")
-    table = csv.writer(target)
-    table.writerow(("Source", "Reel", "In", "Out", "Frames", "Rate", "Clips", "Path"))
-    for one in rows:
-        table.writerow(
-            (
-                one.media.file_name,
-                one.media.reel or "",
-                Timecode(one.start, one.rate, one.drop),
-                Timecode(one.end, one.rate, one.drop),
-                one.end - one.start,
-                one.rate.label(),
-                one.clips,
-                one.media.path or "",
-            )
+    lines = [
+        (
+            one.media.file_name,
+            one.media.reel or "",
+            Timecode(one.start, one.rate, one.drop),
+            Timecode(one.end, one.rate, one.drop),
+            one.end - one.start,
+            one.rate.label(),
+            one.clips,
+            one.media.path or "",
         )
-    return target.getvalue().encode("utf-8")
+        for one in rows
+    ]
+    return table_bytes([("Source", "Reel", "In", "Out", "Frames", "Rate", "Clips", "Path"), *lines])
 
 
 def as_ale(rows: list[Pull], sequence: Sequence) -> bytes:

@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-import contextlib
 import hashlib
 import os
-import re
 import shutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from wexodos.carryover import Carried, write_file
+from wexodos.carryover import Carried
 from wexodos.formats import FORMATS, WriteError
 from wexodos.formats.spelling import Sounding
-from wexodos.ground import Progress
+from wexodos.ground import Delivery, Progress
+from wexodos.ground.files import reason
+from wexodos.ground.names import safe_name, size_words
 from wexodos.report import render, report_data
 from wexodos.turnover.sounds import linked_files, media_folder, write_embedded, write_sound
 
@@ -47,12 +47,6 @@ class Written:
     size: int
     digest: str
     proof: str = "byte for byte"
-
-
-def safe_name(name: str) -> str:
-    """A file name, without a suffix, that every system takes."""
-    plain = re.sub(r'[\x00-\x1f<>:"/\\|?*]+', "-", name).strip(" .-") or "sequence"
-    return plain[:120]
 
 
 def main_parts(carried: Carried, name: str) -> list[Part]:
@@ -123,84 +117,79 @@ def free_space(folder: Path) -> int | None:
         return None
 
 
-def write_package(parts: list[Part], folder: Path, source: Path | None, progress: Progress) -> list[Written]:
-    """Write all parts, each beside its place first, then read each back and compare.
+def write_package(
+    parts: list[Part],
+    folder: Path,
+    source: Path | None,
+    progress: Progress,
+    others: list[tuple[Path, bytes]] | None = None,
+) -> list[Written]:
+    """Make all parts beside their place, read each back and compare, then move all of them there together,
+    the first one last: it refers to the others. ``others`` are files elsewhere that arrive with them.
 
     Raises ``WriteError`` before anything is written where the source file would be overwritten, the folder is
-    missing or space is short; whatever was written is taken away again when a later part fails. ``progress``
-    may raise ``Cancelled``.
+    missing or space is short. Where anything fails, everything stays as it was. ``progress`` may raise
+    ``Cancelled``.
     """
     if not folder.is_dir():
         raise WriteError(f"{folder}: there is no such folder")
-    for part in parts:
-        target = folder / part.name
+    elsewhere = others or []
+    for target in (*(folder / part.name for part in parts), *(path for path, _ in elsewhere)):
         if source is not None and target.exists() and source.exists() and target.samefile(source):
             raise WriteError(f"{target}: this is the file taken in, which is never changed")
     free = free_space(folder)
     needed = sum(part.bytes for part in parts)
     if free is not None and needed + 65536 > free:
-        raise WriteError(f"{folder}: {needed // 1024} KiB are needed, {free // 1024} KiB are free")
+        raise WriteError(
+            f"{folder}: {size_words(needed)} {'is' if needed == 1 else 'are'} needed, {size_words(free)} free"
+        )
     done: list[Written] = []
-    fresh: list[Path] = []
-    folders: list[Path] = []
-    try:
+    with Delivery() as delivery:
         for place, part in enumerate(parts):
             progress(f"writing {part.name}", place / len(parts))
             target = folder / part.name
-            new = not target.exists()
-            if not target.parent.is_dir():
-                _make_folder(target.parent)
-                folders.append(target.parent)
-            if part.make is not None:
-                _made(target, part, place, len(parts), progress)
-            else:
-                write_file(target, part.data)
-            if new:
-                fresh.append(target)
-            done.append(_read_back(target, part))
+            made = delivery.place(folder, part.name)
+            try:
+                if part.make is not None:
+                    part.make(made, partly(progress, place, len(parts)))
+                else:
+                    _write(made, part.data)
+                done.append(_read_back(made, target, part))
+            except WriteError as error:
+                raise WriteError(str(error).replace(str(made), str(target))) from None
+            except OSError as error:
+                raise WriteError(f"{target}: cannot be written: {reason(error)}") from None
+        for path, data in elsewhere:
+            if not path.parent.is_dir():
+                raise WriteError(f"{path}: there is no such folder")
+            made = delivery.place(path.parent, path.name)
+            try:
+                _write(made, data)
+            except OSError as error:
+                raise WriteError(f"{path}: cannot be written: {reason(error)}") from None
+        # The last moment at which it can be stopped.
         progress("done", 1.0)
-        return done
-    except BaseException:
-        for path in fresh:
-            with contextlib.suppress(OSError):
-                path.unlink()
-        for made in folders:
-            with contextlib.suppress(OSError):
-                made.rmdir()
-        raise
+        delivery.arrive()
+    return done
 
 
-def _make_folder(folder: Path) -> None:
-    try:
-        folder.mkdir()
-    except OSError as error:
-        raise WriteError(f"{folder}: cannot be made: {(error.strerror or str(error)).lower()}") from None
+def partly(progress: Progress, place: int, count: int) -> Progress:
+    """The progress of one part among ``count``."""
+    return lambda what, share: progress(what, (place + share) / count)
 
 
-def _made(target: Path, part: Part, place: int, count: int, progress: Progress) -> None:
-    """Have a large part written beside its place, and move it there."""
-    assert part.make is not None
-    beside = target.with_name(f".{target.name}.{os.getpid()}.part")
-    try:
-        part.make(beside, lambda what, share: progress(what, (place + share) / count))
-        os.replace(beside, target)
-    except WriteError as error:
-        raise WriteError(str(error).replace(str(beside), str(target))) from None
-    except OSError as error:
-        raise WriteError(f"{target}: cannot be written: {(error.strerror or str(error)).lower()}") from None
-    finally:
-        with contextlib.suppress(OSError):
-            beside.unlink()
+def _write(path: Path, data: bytes) -> None:
+    with path.open("xb") as file:
+        file.write(data)
+        file.flush()
+        os.fsync(file.fileno())
 
 
-def _read_back(target: Path, part: Part) -> Written:
+def _read_back(made: Path, target: Path, part: Part) -> Written:
     """What was written, read back; large parts have read themselves back already."""
-    try:
-        if part.make is not None:
-            return Written(target, target.stat().st_size, "", part.proof)
-        back = target.read_bytes()
-    except OSError as error:
-        raise WriteError(f"{target}: cannot be read back: {(error.strerror or str(error)).lower()}") from None
+    if part.make is not None:
+        return Written(target, made.stat().st_size, "", part.proof)
+    back = made.read_bytes()
     if back != part.data:
         raise WriteError(f"{target}: what was read back differs from what was written")
     return Written(target, len(back), hashlib.sha256(back).hexdigest())

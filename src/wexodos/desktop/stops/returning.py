@@ -25,10 +25,10 @@ from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import FORMATS
+from wexodos.ground.names import safe_name
 from wexodos.model import Item
 from wexodos.report.rows import plain
 from wexodos.timing import floor
-from wexodos.turnover.write import safe_name
 
 _FATE = {
     "gone": "left behind",

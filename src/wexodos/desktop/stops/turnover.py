@@ -28,12 +28,13 @@ from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.desktop.widgets.turnover_options import TurnoverOptions
 from wexodos.formats import FORMATS
+from wexodos.ground.names import safe_name, size_words
 from wexodos.settling.options import chosen
 from wexodos.tidy.renders import placed
 from wexodos.turnover import Part, Written, free_space, parts_of, write_package
 from wexodos.turnover.run import prepared, rendered
 from wexodos.turnover.sounds import media_folder
-from wexodos.turnover.write import report_parts, safe_name
+from wexodos.turnover.write import report_parts
 
 _REPORTS = (
     (".html", "as a page (.html)", True),
@@ -41,17 +42,6 @@ _REPORTS = (
     (".csv", "as a table (.csv)", False),
     (".pdf", "for print (.pdf)", False),
 )
-
-
-def size_words(count: int) -> str:
-    """A size as people say it."""
-    if count < 1024:
-        return f"{count} bytes"
-    for unit in ("KiB", "MiB"):
-        count_in = count / (1024 if unit == "KiB" else 1048576)
-        if count_in < 1024:
-            return f"{count_in:.1f} {unit}"
-    return f"{count / 1073741824:.1f} GiB"
 
 
 class TurnoverStop(Stop):
