@@ -127,7 +127,10 @@ class Place:
         except subprocess.TimeoutExpired:
             process.kill()
             wrong.append("does not end")
-        time.sleep(0.3)
+        # A process that is just being made finds out as soon as it runs.
+        end = time.monotonic() + 5.0
+        while self.orphans() and time.monotonic() < end:
+            time.sleep(0.1)
         wrong += [f"orphan {one}" for one in self.orphans()]
         left = self.left()
         if number != signal.SIGKILL:

@@ -10,7 +10,8 @@ from proof.cut import cut
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.formats import read_bytes
-from wexodos.formats.signs import name_of, with_letters, words_of
+from wexodos.formats.signs import with_letters
+from wexodos.ground.letters import name_of, words_of
 from wexodos.model import Document
 
 HOSTILE = {

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from wexodos.carryover.motions import shown, straightened_keys, values_of
 from wexodos.evaluate.hearing import followed_level, furthest
-from wexodos.evaluate.tolerances import FOLLOWED_DECIBELS
+from wexodos.evaluate.tolerances import FOLLOWED_DECIBELS, SILENCE
 from wexodos.model import Curve, Item, Sound, constant
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.fading import fades_as_levels
@@ -135,7 +135,7 @@ def _lines(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -
     new = (
         followed_level(bare, length, domain, limit, not takes.keyframes.whole_frames)
         if follow
-        else straightened_keys(level, domain)
+        else _straight(level, domain)
     )
     why = f"levels run straight in {'gain' if domain == 'gain' else 'dB'} there"
     if follow:
@@ -155,3 +155,12 @@ def _lines(context: Context, work: Work, lane: Lane, item: Item, level: Curve) -
         within=limit if follow else None,
     )
     return work.put(lane, item, with_level(new), reason)
+
+
+def _straight(level: Curve, domain: str) -> Curve:
+    """The same keys with straight lines between them. Silence in dB has no straight line to it: -96 dB stands
+    for it, as in a followed level."""
+    if domain != "gain":
+        keys = tuple(replace(key, value=(max(key.value[0], SILENCE),)) for key in level.keys)
+        level = replace(level, keys=keys)
+    return straightened_keys(level, domain)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wexodos.formats.signs import LONGEST_NAME, name_of
+from wexodos.ground.letters import LONGEST_NAME, name_of
 from wexodos.model import Item, MediaUse, Title, Track
 from wexodos.settling.changes import Reason
 from wexodos.settling.context import Context, Lane, Work

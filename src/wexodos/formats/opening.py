@@ -17,6 +17,7 @@ import platformdirs
 from wexodos.formats.errors import ReadError
 from wexodos.formats.registry import format_at
 from wexodos.ground import Progress, quiet, refuse_special, remains
+from wexodos.ground.ending import undisturbed
 from wexodos.ground.names import visible
 
 MAX_FILES, MAX_BYTES, MAX_DEPTH = 20_000, 768 * 1024 * 1024, 12
@@ -141,8 +142,9 @@ def unpacked(archive: Path, progress: Progress = quiet) -> Path:
         if not target.is_dir():
             raise ReadError(f"the archive cannot be read: {visible(str(error))}", "", str(archive)) from None
     finally:
-        remains.removed(beside)
-        remains.finished(beside)
+        with undisturbed():
+            remains.removed(beside)
+            remains.finished(beside)
     _make_room(target)
     return target
 

@@ -32,9 +32,10 @@ class Delivery:
     def __exit__(
         self, _kind: type[BaseException] | None, _error: BaseException | None, _trace: TracebackType | None
     ) -> None:
-        for stage in self._stages.values():
-            remains.removed(stage)
-            remains.finished(stage)
+        with undisturbed():
+            for stage in self._stages.values():
+                remains.removed(stage)
+                remains.finished(stage)
 
     def place(self, folder: Path, name: str) -> Path:
         """Where to make the file that belongs at ``folder / name``; the folder is there, those in ``name``

@@ -8,6 +8,7 @@ import stat
 from pathlib import Path
 
 from wexodos.ground import remains
+from wexodos.ground.ending import undisturbed
 from wexodos.ground.errors import ReadError, WriteError
 
 
@@ -44,9 +45,10 @@ def write_file(path: Path, data: bytes, kept: bool = True) -> None:
     except OSError as error:
         raise WriteError(f"cannot be written: {reason(error)}", file=str(path)) from error
     finally:
-        with contextlib.suppress(OSError):
-            beside.unlink()
-        remains.finished(beside)
+        with undisturbed():
+            with contextlib.suppress(OSError):
+                beside.unlink()
+            remains.finished(beside)
 
 
 def is_plain(path: Path) -> bool:

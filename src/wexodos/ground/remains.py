@@ -22,6 +22,8 @@ from typing import Any
 
 import platformdirs
 
+from wexodos.ground.ending import undisturbed
+
 _PART, _SCRATCH = ".part", "wexodos-"
 """What may be removed: names that only we make."""
 
@@ -139,8 +141,9 @@ def scratch_folder(owner: object, what: str) -> Path:
 
 
 def _gone(folder: Path) -> None:
-    removed(folder)
-    finished(folder)
+    with undisturbed():
+        removed(folder)
+        finished(folder)
 
 
 def clear_away() -> int:

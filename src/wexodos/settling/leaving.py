@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from wexodos.compare import marker_key
+from wexodos.ground.letters import name_of, words_of
 from wexodos.model import Item, Marker
 from wexodos.settling.changes import Reason
 from wexodos.settling.context import Choice, Context, Lane, Work
@@ -104,7 +105,9 @@ def loosen(context: Context, work: Work, lane: Lane, fate: Fate) -> None:
 
 def note_in_place(context: Context, work: Work, item: Item, words: str, reason: Reason) -> None:
     """Put a marker with ``words`` where an item stood."""
-    name, comment = words.split("\n")[0][:120], words if "\n" in words else ""
+    # As it will be read again: without blanks around it and what is no letter.
+    name = name_of(words.split("\n")[0][:120]).rstrip(" :")
+    comment = words_of(words) if "\n" in words else ""
     plain = context.spells.markers.plain
     if plain is not None:
         name, comment = plain(name), plain(comment)

@@ -24,8 +24,8 @@ from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
 from wexodos.formats.mobs.summaries import sound_facts
-from wexodos.formats.signs import name_of, words_of
 from wexodos.formats.taken import MOST_TEXT, Left, unreadable
+from wexodos.ground.letters import name_of, words_of
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, exact
 
