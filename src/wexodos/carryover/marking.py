@@ -16,8 +16,9 @@ def markers(context: Context, work: Work) -> None:
     """Markers as the destination takes them."""
     takes = context.destination.markers
     if takes.carry:
+        length = work.sequence.duration
         for marker in list(work.markers):
-            _on_sequence(context, work, marker)
+            _on_sequence(context, work, marker, length)
     else:
         for marker in list(work.markers):
             work.put_mark(marker, None, _none(context, work, marker.start, marker))
@@ -65,9 +66,9 @@ def _none(context: Context, work: Work, at: Exact, marker: Marker) -> Reason:
     return _reason(context, work, Cause.NO_MARKERS, at, marker, why, do, fate=Fate.LEFT, minutes=None)
 
 
-def _on_sequence(context: Context, work: Work, marker: Marker) -> None:
+def _on_sequence(context: Context, work: Work, marker: Marker, length: int) -> None:
     spelling = context.spells.markers
-    outside = not 0 <= marker.start < max(work.sequence.duration, 1)
+    outside = not 0 <= marker.start < max(length, 1)
     apart = not context.destination.markers.on_sequence
     if (apart and outside) or (marker.start < 0 and not spelling.before_start):
         why = "it lies outside what is used of its clip" if apart else "it lies before the first frame"

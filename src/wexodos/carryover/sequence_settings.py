@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from wexodos.carryover.inventory import numbered
+from wexodos.carryover.inventory import pieces, without
 from wexodos.carryover.tracks import not_understood
 from wexodos.settling.context import Context, Work
 from wexodos.settling.vocabulary import Cause, Fate
@@ -59,10 +59,9 @@ def settings(context: Context, work: Work) -> None:
     """What a sequence can say there."""
     length = work.sequence.duration
     foreign = context.foreign(work.sequence.raw)
-    for name, raw in zip(numbered([raw.tag for raw in foreign]), foreign):
-        reason = not_understood(context, work, name, (0, length), "", "")
-        kept = tuple(one for one in work.sequence.raw if one is not raw)
-        work.put_settings(replace(work.sequence, raw=kept), reason)
+    for name, group in pieces(foreign):
+        reason = not_understood(context, work, name, (0, length), "", "", len(group))
+        work.put_settings(replace(work.sequence, raw=without(work.sequence.raw, group)), reason)
     if work.sequence.marked is not None and not context.spells.marked_range:
         reason = context.because(
             work,

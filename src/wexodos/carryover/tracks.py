@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wexodos.carryover.inventory import numbered
+from wexodos.carryover.inventory import pieces, without
 from wexodos.model import Angles, NestedUse, Track
 from wexodos.settling.changes import Reason
 from wexodos.settling.context import Context, Lane, Work
@@ -89,22 +89,29 @@ def track_words(context: Context, work: Work, lane: Lane, why: str, before: str,
 def _foreign(context: Context, work: Work, lane: Lane) -> None:
     """Pieces of another dialect that hang on a track."""
     foreign = context.foreign(lane.track.raw)
-    for name, raw in zip(numbered([raw.tag for raw in foreign]), foreign):
-        reason = not_understood(context, work, name, (0, 0), lane.label, f"track:{lane.label}")
-        kept = tuple(one for one in lane.track.raw if one is not raw)
-        work.put_track(lane, replace(lane.track, raw=kept), reason)
+    for name, group in pieces(foreign):
+        reason = not_understood(context, work, name, (0, 0), lane.label, f"track:{lane.label}", len(group))
+        work.put_track(lane, replace(lane.track, raw=without(lane.track.raw, group)), reason)
 
 
 def not_understood(
-    context: Context, work: Work, name: str, place: tuple[int, int], label: str, item_id: str
+    context: Context,
+    work: Work,
+    name: str,
+    place: tuple[int, int],
+    label: str,
+    item_id: str,
+    many: int = 1,
 ) -> Reason:
-    """The reason for a piece that no reader understands and only its own dialect can hold."""
+    """The reason for a piece, or for ``many`` of one name, that no reader understands and only its own
+    dialect can hold."""
+    often = f" (all {many} of them)" if many > 1 else ""
     return context.because(
         work,
         Cause.NOT_UNDERSTOOD,
         place,
         label,
-        "Wexodos does not understand this element; it belongs to the other dialect",
+        f"Wexodos does not understand this element{often}; it belongs to the other dialect",
         "kept for the way back",
         what=name,
         fate=Fate.LEFT,

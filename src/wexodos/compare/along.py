@@ -63,13 +63,12 @@ def _joins(sequence: Sequence) -> dict[tuple[Any, ...], tuple[str, Transition]]:
     """Transitions by the cut they sit on and the medium on either side, so that a change of track does not
     hide them."""
     found: dict[tuple[Any, ...], tuple[str, Transition]] = {}
+    count: dict[tuple[str, Exact], int] = defaultdict(int)
     for label, track in sequence.labelled_tracks():
         for one in track.transitions:
             key = (label[0], one.cut)
-            number = 0
-            while (*key, number) in found:
-                number += 1
-            found[(*key, number)] = (label, one)
+            found[(*key, count[key])] = (label, one)
+            count[key] += 1
     return found
 
 
@@ -80,24 +79,60 @@ def _marks(sequence: Sequence) -> list[tuple[Exact, Marker]]:
     return found
 
 
+class _Alike:
+    """Markers of one place and the same words, by their length and colour; each is given away once."""
+
+    def __init__(self) -> None:
+        self._groups: dict[tuple[int, str | None], list[Marker]] = {}
+
+    def add(self, marker: Marker) -> None:
+        self._groups.setdefault((ceil(marker.duration), marker.color), []).append(marker)
+
+    def nearest(self, marker: Marker) -> Marker | None:
+        """The first that is as long and has the colour, or else is as long, or else has the colour, or else
+        any."""
+        length, color = ceil(marker.duration), marker.color
+        if (length, color) not in self._groups:
+            if not self._groups:
+                return None
+            length, color = max(self._groups, key=lambda one: (one[0] == length, one[1] == color))
+        return self._give((length, color))
+
+    def has(self, marker: Marker) -> bool:
+        """Whether one that is equal is left; it is given away."""
+        key = (ceil(marker.duration), marker.color)
+        if marker not in self._groups.get(key, ())[:1] and marker not in self._groups.get(key, ()):
+            return False
+        group = self._groups[key]
+        group.remove(marker)
+        if not group:
+            del self._groups[key]
+        return True
+
+    def _give(self, key: tuple[int, str | None]) -> Marker:
+        group = self._groups[key]
+        # The last of them is as good, and nothing has to move up; of different kinds the first counts.
+        found = group.pop() if group[0] == group[-1] else group.pop(0)
+        if not group:
+            del self._groups[key]
+        return found
+
+
 def markers(a: Sequence, b: Sequence) -> Iterator[Difference]:
     """Markers are told apart by place and words; on which item they hang does not matter."""
 
     def key(at: Exact, marker: Marker) -> tuple[Any, ...]:
         return ceil(at), marker.name, marker.comment
 
-    waiting: dict[tuple[Any, ...], list[Marker]] = defaultdict(list)
+    waiting: dict[tuple[Any, ...], _Alike] = defaultdict(_Alike)
     for at, marker in _marks(b):
-        waiting[key(at, marker)].append(marker)
+        waiting[key(at, marker)].add(marker)
     for at, marker in _marks(a):
         others = waiting.get(key(at, marker))
-        if not others:
+        other = others.nearest(marker) if others is not None else None
+        if other is None:
             yield _mark("gone", "marker", at, marker, _words(marker), None)
             continue
-        other = max(
-            others, key=lambda one: (ceil(one.duration) == ceil(marker.duration), one.color == marker.color)
-        )
-        others.remove(other)
         if marker.color != other.color:
             yield _mark("changed", "marker colour", at, marker, marker.color, other.color)
         if ceil(marker.duration) != ceil(other.duration):
@@ -105,10 +140,8 @@ def markers(a: Sequence, b: Sequence) -> Iterator[Difference]:
         if marker.kind != other.kind or marker.done != other.done:
             yield _mark("changed", "marker kind", at, marker, marker.kind, other.kind)
     for at, marker in _marks(b):
-        others = waiting[key(at, marker)]
-        if marker in others:
-            # Each of several that are the same is one.
-            others.remove(marker)
+        # Each of several that are the same is one.
+        if waiting[key(at, marker)].has(marker):
             yield _mark("added", "marker", at, marker, None, _words(marker))
 
 

@@ -114,11 +114,19 @@ class _Walk:
         back = {other: one for one, other in self.known.items()}
         ours, theirs = _groups(first, set(self.known)), _groups(second, set(back))
         told: set[str] = set()
+        none: frozenset[str] = frozenset()
+        # A group is looked at once, not once for each of its members.
+        ids = {id(group): frozenset(back[one] for one in group) for group in theirs.values()}
+        same: set[tuple[int, int]] = set()
         for label, track in first.labelled_tracks():
             for item in track.items:
-                mine = ours.get(item.id, frozenset())
-                there = frozenset(back[one] for one in theirs.get(self.known.get(item.id, ""), ()))
-                if mine != there and told.isdisjoint(mine | there):
+                mine, other = ours.get(item.id, none), theirs.get(self.known.get(item.id, ""), none)
+                if (id(mine), id(other)) in same:
+                    continue
+                there = ids.get(id(other), none)
+                if mine == there:
+                    same.add((id(mine), id(other)))
+                elif told.isdisjoint(mine | there):
                     told |= mine | there
                     before, after = (sorted(one - {item.id}) for one in (mine, there))
                     yield Difference(
@@ -202,7 +210,8 @@ def _groups(sequence: Sequence, known: set[str]) -> dict[str, frozenset[str]]:
     for item in sequence.items():
         if item.link and item.id in known:
             members[item.link].append(item.id)
-    return {one: frozenset(group) for group in members.values() if len(group) > 1 for one in group}
+    groups = [frozenset(group) for group in members.values() if len(group) > 1]
+    return {one: group for group in groups for one in group}
 
 
 def _settings(a: Sequence, b: Sequence) -> Iterator[Difference]:

@@ -25,12 +25,17 @@ class Home:
         self.returned: Returned | None = None
 
     def compare(self) -> None:
-        side, job = self.session.side, self.session.job
-        if side is None or job is None or not job.now.returned:
+        """Hold what came back against what was sent: against the cut as it was written and read back, not as
+        it was prepared. What the destination could not hold is no difference; it is put back."""
+        side, job, carried = self.session.side, self.session.job, self.session.carried
+        destination = self.session.destination
+        if side is None or job is None or destination is None or not job.now.returned or carried is None:
             self.returned = None
             self.session.returned_changed.emit()
             return
         path = Path(job.now.returned)
+        choices, options = job.now.choices, job.now.options
+        sent, left = carried.returned, carried.returned_sequence
 
         def work(step: Any) -> Returned:
             step(f"reading {path.name}", 0.1)
@@ -39,8 +44,10 @@ class Home:
             if back is None:
                 raise ReadError("the file holds no sequence", "", str(path))
             step("comparing", 0.4)
-            pairs = match_items(side.document, side.sequence, document, back).pairs
-            found = compare(side.document, side.sequence, document, back)
+            pairs = match_items(sent, left, document, back).pairs
+            found = compare(sent, left, document, back)
+            step("putting back", 0.7)
+            home = put_back(side.document, side.sequence, destination, document, back, choices, options)
             threads = [
                 (one.track, other.track, float(other.item.start))
                 for one, other in pairs
@@ -53,6 +60,8 @@ class Home:
                 found,
                 {one.item.id: other.item.id for one, other in pairs},
                 threads,
+                home,
+                compare(document, back, home.document, home.sequence),
             )
 
         def done(result: Returned) -> None:
@@ -77,30 +86,16 @@ class Home:
     def bring_home(self, path: Path, done: Callable[[int], None]) -> None:
         """Put back into what returned what the destination could not hold, and write it; ``done`` gets the
         number of things put back. Nothing is written where a book does not balance."""
-        side, returned, destination, job = (
-            self.session.side,
-            self.returned,
-            self.session.destination,
-            self.session.job,
-        )
-        if side is None or returned is None or destination is None or job is None:
+        side, returned = self.session.side, self.returned
+        if side is None or returned is None:
             return
-        target, choices, options = self.home_destination(), job.now.choices, job.now.options
+        target, home = self.home_destination(), returned.home
 
         def work(step: Any) -> int:
-            step("putting back", 0.1)
+            step("writing", 0.1)
             for taken in (self.session.path, returned.path):
                 if taken is not None and path.exists() and taken.exists() and path.samefile(taken):
                     raise WriteError(f"{path}: this is a file taken in, which is never changed")
-            home = put_back(
-                side.document,
-                side.sequence,
-                destination,
-                returned.side.document,
-                returned.side.sequence,
-                choices,
-                options,
-            )
             home.prove(side.sequence, str(path))
             carried = carry_over(home.document, home.sequence, target, progress=step)
             carried.prove(str(path))

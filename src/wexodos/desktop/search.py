@@ -52,6 +52,7 @@ class Search:
                 if job is not self.session.job:
                     self.session.job = job
                     self.session.keep()
+            self.session.look_again()
             self.session.media_changed.emit()
             self.listen()
             other = [
@@ -101,9 +102,10 @@ class Search:
 
     def misfits(self) -> list[Misfit]:
         """What of the media does not fit the cut or the destination."""
-        side = self.session.taken
+        side = self.session.side
+        rows = self.session.media
         return (
-            misfits([(row.need, row.facts) for row in self.rows], side.sequence, self.session.destination)
+            misfits([(row.need, row.facts) for row in rows], side.sequence, self.session.destination)
             if side is not None
             else []
         )

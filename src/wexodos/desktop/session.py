@@ -17,12 +17,24 @@ from wexodos.desktop.sides import Side
 from wexodos.desktop.tasks import Tasks
 from wexodos.destinations import Destination, load_all
 from wexodos.formats import read_file
-from wexodos.job import Decisions, Job, JobError, Ready, job_path, load, ready, save
-from wexodos.media import Swapped
+from wexodos.job import (
+    Contradiction,
+    Decisions,
+    Job,
+    JobError,
+    JobLock,
+    Ready,
+    contradiction,
+    job_path,
+    load,
+    ready,
+    save,
+)
+from wexodos.media import Row, Swapped
 from wexodos.model import Document
 from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
-from wexodos.tidy import Chosen, Did, Render, Tidied, tidy
+from wexodos.tidy import Chosen, Did, Recipe, Render, Tidied, tidy
 from wexodos.tidy.recipes import complete
 from wexodos.tidy.workshop import Workshop
 
@@ -33,6 +45,7 @@ class Session(QObject):
     opened = Signal()
     carried_changed = Signal()
     returned_changed = Signal()
+    lock_changed = Signal()
     decided = Signal()
     tidied_changed = Signal()
     previewed_changed = Signal()
@@ -57,6 +70,11 @@ class Session(QObject):
         self.renders: list[Render] = []
         self._previewed_for: Side | None = None
         self.swapped: Swapped | None = None
+        self.ready: Ready | None = None
+        # The media of the cut that leaves, and what contradicts itself: every stop reads them here.
+        self.media: list[Row] = []
+        self.contradiction: Contradiction | None = None
+        self.recipes: list[Recipe] = []
         self.search = Search(self)
         self.carried: Carried | None = None
         self.after: Side | None = None
@@ -74,6 +92,11 @@ class Session(QObject):
         self._saving.setSingleShot(True)
         self._saving.setInterval(400)
         self._saving.timeout.connect(self.save)
+        self.lock: JobLock | None = None
+        self._asking = QTimer(self)
+        self._asking.setInterval(500)
+        self._asking.timeout.connect(self._look_at_lock)
+        self._asking.start()
 
     # ---- taking in
 
@@ -101,6 +124,8 @@ class Session(QObject):
             self.path, self.document, self.job_file = path, document, job_file
             self.finder = self._found = Finder(path, document)
             self.search.rows, self.tidied, self.renders, self.swapped = [], None, [], None
+            self.media, self.ready, self.contradiction = [], None, None
+            self._lock(job_file)
             self.search.peaks.clear()
             self.carried = self.after = self.home.returned = None
             found = job or Job(str(path.resolve()))
@@ -182,6 +207,10 @@ class Session(QObject):
     def _take(self, job: Job) -> None:
         if job is self.job or self.job is None:
             return
+        if self.looking:
+            self.said.emit("This job is open in another window; take it over to change it here.", True)
+            self.decided.emit()
+            return
         before, self.job = self.job.now, job
         if before.sequence != job.now.sequence:
             self._side()
@@ -195,6 +224,7 @@ class Session(QObject):
         if (before.tidy, before.originals) != (now.tidy, now.originals) or other_cut:
             self.prepare(before.returned != now.returned or other_cut)
         else:
+            self.look_again()
             self.refresh(compare_again=before.returned != now.returned)
 
     def open_version(self, path: Path) -> None:
@@ -210,7 +240,7 @@ class Session(QObject):
 
     def save(self) -> None:
         """Save the job now."""
-        if self.job is None or self.job_file is None:
+        if self.job is None or self.job_file is None or self.looking:
             return
         try:
             save(self.job, self.job_file)
@@ -238,10 +268,12 @@ class Session(QObject):
             plain = made.document is document and made.sequence is cut
             self.side = self.taken if made.document is made.taken else Side(made.document, made.sequence)
             self.tidied, self.renders, self.swapped = made.tidied, made.renders, made.swapped
+            self.ready = made
             finder = self._found if plain and self._found is not None else Finder(self.path, made.document)
             self.finder = Workshop(made.renders, finder) if made.renders else finder
             for one, renders in ((self.taken, []), (self.side, made.renders)):
                 one.seen = self.pictures.seen(one.document, one.sequence, finder, renders)
+            self.look_again()
             self.tidied_changed.emit()
             self.set_playhead(self.playhead)
             self.refresh(compare_again)
@@ -250,6 +282,66 @@ class Session(QObject):
             return ready(document, cut, steps, rows, originals, self.search.probes, self.search.scanner, step)
 
         self.tasks.start("tidying", work, done, lambda sentence: self.said.emit(sentence, True))
+
+    def look_again(self) -> None:
+        """Work out the state that all stops read: the media of the cut that leaves, and what contradicts
+        itself."""
+        made, job, destination = self.ready, self.job, self.destination
+        if made is None or job is None or destination is None:
+            return
+        self.media = made.media(self.search.rows, self.search.probes, job.seen)
+        before = made.taken.sequences_by_id[made.sequence.id] if self.taken is None else self.taken.sequence
+        self.contradiction = contradiction(
+            before, made.sequence, destination, self.destinations, self.recipes
+        )
+        self.media_changed.emit()
+
+    # ---- one window at a time
+
+    @property
+    def looking(self) -> bool:
+        """Whether another window works on this job, so that this one only looks."""
+        return self.lock is not None and not self.lock.held
+
+    def _lock(self, job_file: Path) -> None:
+        if self.lock is not None:
+            self.lock.release()
+        self.lock = JobLock(job_file)
+        self.lock.take()
+        self.lock_changed.emit()
+
+    def take_over(self) -> None:
+        """Ask the other window for the job; it saves and looks from then on."""
+        if self.lock is not None and not self.lock.take():
+            self.lock.ask()
+            self.said.emit("The other window is asked for the job.", False)
+        else:
+            self._taken_over()
+
+    def _taken_over(self) -> None:
+        """The job is ours: what the other window decided last holds."""
+        if self.job_file is not None and self.job is not None and self.job_file.exists():
+            try:
+                newest = load(self.job_file)
+            except JobError as error:
+                self.said.emit(str(error), True)
+            else:
+                if newest != self.job:
+                    self._take(newest)
+        self.lock_changed.emit()
+        self.said.emit("The job is yours: what is decided here is saved.", False)
+
+    def _look_at_lock(self) -> None:
+        if self.lock is None:
+            return
+        if self.lock.asked():
+            self._saving.stop()
+            self.save()
+            self.lock.release()
+            self.lock_changed.emit()
+            self.said.emit("Another window took this job over; here it is only looked at.", True)
+        elif self.looking and self.lock.wanted and self.lock.take():
+            self._taken_over()
 
     def preview(self) -> None:
         """Work out what every step would do, those switched off too, in the background."""
@@ -283,6 +375,8 @@ class Session(QObject):
 
         def done(carried: Carried) -> None:
             self.carried = carried
+            if compare_again or job.now.returned:
+                self.home.compare()
             seen = self.pictures.seen(
                 carried.returned, carried.returned_sequence, Finder(self.path, carried.returned), self.renders
             )
@@ -300,8 +394,6 @@ class Session(QObject):
             )
 
         self.tasks.start("carrying over", work, done, failed)
-        if compare_again:
-            self.home.compare()
 
     # ---- where one looks
 

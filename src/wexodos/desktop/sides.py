@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from wexodos.carryover.tickets import Homecoming
 from wexodos.compare import Difference
 from wexodos.desktop.pictures import Seen
 from wexodos.evaluate import Evaluator
@@ -26,10 +27,13 @@ class Side:
 
 @dataclass(slots=True)
 class Returned:
-    """What came back, held against what left."""
+    """What came back, held against what was sent. ``home`` is it with everything put back, ``laid`` what that
+    changed in it."""
 
     path: Path
     side: Side
     differences: list[Difference]
     partners: dict[str, str]
     threads: list[tuple[str, str, float]]
+    home: Homecoming
+    laid: list[Difference]

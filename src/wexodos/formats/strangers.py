@@ -106,7 +106,7 @@ def put_back(owner: Element, raw: Raw, key_of: KeyOf, also: Sequence[Element] = 
                 return
             break
         at = following
-    if not any(child.tag == raw.tag and _alone(child) == raw.text for child in at):
+    if not any(_alone(child) == raw.text for child in at.iterchildren(raw.tag)):
         # A note stands before everything else.
         at.insert(0 if raw.tag == "note" else len(at), piece)
 

@@ -1,7 +1,26 @@
 """The job: one cut on its way through Wexodos, saved by itself, with its history."""
 
+from wexodos.job.agreement import Contradiction, WayOut, contradiction, destinations_for, recipe_for
 from wexodos.job.job import Decisions, Job
-from wexodos.job.ready import Ready, ready
+from wexodos.job.lock import JobLock
+from wexodos.job.ready import Ready, of_job, ready
 from wexodos.job.store import JobError, job_path, load, recent, save
 
-__all__ = ["Decisions", "Job", "JobError", "Ready", "job_path", "load", "ready", "recent", "save"]
+__all__ = [
+    "Contradiction",
+    "Decisions",
+    "Job",
+    "JobError",
+    "JobLock",
+    "Ready",
+    "WayOut",
+    "contradiction",
+    "destinations_for",
+    "job_path",
+    "load",
+    "of_job",
+    "ready",
+    "recent",
+    "recipe_for",
+    "save",
+]

@@ -5,7 +5,7 @@ from wexodos.media.match import Candidate, Reason
 from wexodos.media.needs import Need, Use, needs
 from wexodos.media.probe import Probed, Probes, probe
 from wexodos.media.scan import Index, Scanner
-from wexodos.media.search import Row, Rules, find, key_of, relinked
+from wexodos.media.search import Row, Rules, find, key_of, relinked, used_by
 from wexodos.media.swap import Swapped, Unmatched, swap
 
 __all__ = [
@@ -33,4 +33,5 @@ __all__ = [
     "relinked",
     "stamp",
     "swap",
+    "used_by",
 ]

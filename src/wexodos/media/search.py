@@ -40,7 +40,8 @@ class Row:
     """One medium of the cut and the file that answers for it.
 
     ``how`` says how it was found: ``written``, ``mapped``, ``chosen``, ``near``, ``searched``, ``inside`` the
-    sequence file; empty where it is not. ``candidates`` are the best first.
+    sequence file, or ``original`` where it was swapped for one; empty where it is not. ``candidates`` are the
+    best first.
     """
 
     need: Need
@@ -210,6 +211,39 @@ def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: P
             row.path, row.how, row.asked = best.path, how, False
         else:
             row.asked = bool(row.candidates) and row.candidates[0].score >= 40
+
+
+def used_by(
+    document: Document,
+    sequence: Sequence,
+    rows: list[Row],
+    swapped: Mapping[str, Path],
+    made: set[str],
+    probes: Probes,
+    seen: Mapping[str, str] | None = None,
+) -> list[Row]:
+    """The media that a cut uses once it is tidied and relinked, and what is wrong with them.
+
+    Of ``rows`` those it still uses, as far as it does; those that were ``swapped`` (by id) with the facts of
+    the other file. What is ``made`` (by id) when the turnover is written is left out."""
+    known = {row.media.id: row for row in rows}
+    found = []
+    for need in needs(document, sequence):
+        key = need.media.id
+        if key in made:
+            continue
+        old, other = known.get(key), swapped.get(key)
+        row = Row(need)
+        if other is not None:
+            row.path, row.how, row.facts = other, "original", probes.of(other)
+            row.candidates = [weigh(need, other, row.facts)]
+        elif old is not None:
+            row.path, row.how, row.facts = old.path, old.how, old.facts
+            row.candidates, row.asked = old.candidates, old.asked
+        asked = len(row.candidates) if row.asked else 0
+        row.problems = problems(need, row.facts, asked, sequence, (seen or {}).get(str(row.path)))
+        found.append(row)
+    return found
 
 
 def relinked(document: Document, rows: list[Row]) -> Document:

@@ -58,6 +58,7 @@ class Work:
     prefix: str = ""
     track: str = ""
     own: set[str] = field(default_factory=set)
+    marked: int = 0
     unfolded: set[str] = field(default_factory=set)
     entries: list[Entry] = field(default_factory=list)
 
@@ -135,7 +136,10 @@ class Work:
 
     def put_mark(self, marker: Marker, new: Marker | None, reason: Reason) -> None:
         """Put a marker in the place of another, the very same value; None takes it out."""
-        place = next(number for number, one in enumerate(self.markers) if one is marker)
+        # They come in their order: the next one stands where the last was, or right behind it.
+        order = range(self.marked, len(self.markers)), range(min(self.marked, len(self.markers)))
+        place = next(number for part in order for number in part if self.markers[number] is marker)
+        self.marked = place
         if new is None:
             del self.markers[place]
         elif new == marker:

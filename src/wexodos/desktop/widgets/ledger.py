@@ -198,6 +198,8 @@ class Ledger(QWidget):
         self._paint_selection(painter)
         self._paint_playhead(painter)
         if self.hasFocus():
+            # Without a brush: the playhead has left its own.
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(palette().line), 1))
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
         painter.end()

@@ -6,6 +6,8 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from wexodos.formats.errors import ReadError
+from wexodos.formats.limits import MOST_TRACKS
 from wexodos.model import Item, Transition
 from wexodos.timing import Exact
 
@@ -53,6 +55,8 @@ class Shelf:
 
 def _clash(one: Block, other: Block) -> bool:
     """Whether two blocks whose spans overlap really share time; storylines may have holes."""
+    if len(one.items) == len(other.items) == 1:
+        return True
     a, b = (sorted((item.start, item.end) for item in block.items) for block in (one, other))
     i = j = 0
     while i < len(a) and j < len(b):
@@ -89,17 +93,20 @@ def stack_pictures(blocks: list[Block]) -> list[list[Block]]:
                 break
         while level < len(shelves) and next(shelves[level].meeting(block), None) is not None:
             level += 1
+        if level > MOST_TRACKS:
+            raise ReadError(f"more than {MOST_TRACKS} clips lie over each other")
         while len(shelves) <= level:
             shelves.append(Shelf())
         shelves[level].add(block)
 
     first = {id(block): block.key[0] if block.key else 0 for block in blocks}
     lanes = sorted({lane for lane in first.values() if lane})
-    below, above = [lane for lane in lanes if lane < 0], [lane for lane in lanes if lane > 0]
+    below = {lane: place for place, lane in enumerate(one for one in lanes if one < 0)}
+    above = {lane: place for place, lane in enumerate(one for one in lanes if one > 0)}
     ranked = sorted(blocks, key=lambda block: (order(block), block.span[0]))
     for block in ranked:
         if first[id(block)] < 0:
-            put(block, below.index(first[id(block)]))
+            put(block, below[first[id(block)]])
     main = len(shelves)
     shelves.append(Shelf())
     for block in ranked:
@@ -107,7 +114,7 @@ def stack_pictures(blocks: list[Block]) -> list[list[Block]]:
         if lane == 0:
             put(block, main)
         elif lane > 0:
-            put(block, main + 1 + above.index(lane))
+            put(block, main + 1 + above[lane])
     return [shelf.blocks for shelf in shelves]
 
 
@@ -123,6 +130,8 @@ def stack_sound(blocks: list[Block]) -> list[list[Block]]:
         for block in groups[key]:
             shelf = next((one for one in shelves if next(one.meeting(block), None) is None), None)
             if shelf is None:
+                if len(shelves) >= MOST_TRACKS:
+                    raise ReadError(f"more than {MOST_TRACKS} sounds lie over each other")
                 shelf = Shelf()
                 shelves.append(shelf)
             shelf.add(block)

@@ -62,6 +62,7 @@ class ResourceWriter:
     def __init__(self, block: Element, document: Document, version: str, uses: dict[str, set[str]]) -> None:
         self.block = block
         self.document = document
+        self._reached: dict[str, Exact] | None = None
         self.version = version
         self.media = document.media_by_id
         self.uses = uses
@@ -240,14 +241,16 @@ class ResourceWriter:
 
     def _reach(self, media: Media, sequence: Sequence) -> Exact:
         """The furthest source time used of a medium whose length is not known."""
-        furthest: Exact = 1
-        for one in self.document.sequences:
-            for item in one.items():
-                if isinstance(item.content, MediaUse) and item.content.media == media.id:
-                    speed = item.speed.rate if isinstance(item.speed, Constant) else 1
-                    reach = item.source_in + one.rate.seconds(item.duration) * max(speed, 0)
-                    furthest = max(furthest, ceil(reach + 1))
-        return furthest
+        if self._reached is None:
+            self._reached = {}
+            for one in self.document.sequences:
+                for item in one.items():
+                    if isinstance(item.content, MediaUse):
+                        speed = item.speed.rate if isinstance(item.speed, Constant) else 1
+                        reach = ceil(item.source_in + one.rate.seconds(item.duration) * max(speed, 0) + 1)
+                        key = item.content.media
+                        self._reached[key] = max(self._reached.get(key, 1), reach)
+        return self._reached.get(media.id, 1)
 
 
 def write_metadata(element: Element, pairs: dict[str, str]) -> None:

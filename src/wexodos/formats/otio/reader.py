@@ -211,7 +211,8 @@ class _Reader:
         items: list[Item] = []
         transitions: list[Transition] = []
         cursor: Exact = 0
-        waiting: list[Any] = []
+        # So many of the last transitions wait for the item they lead into.
+        waiting = 0
         coming: Fade | None = None
         for number, child in enumerate(track):
             self.count += 1
@@ -230,7 +231,7 @@ class _Reader:
                     continue
                 made = self._transition(child, cursor, rate, kind, f"{key}.t{number}")
                 transitions.append(made)
-                waiting.append(made)
+                waiting += 1
                 continue
             duration = self._duration(child, rate)
             item = (
@@ -245,12 +246,12 @@ class _Reader:
                 # Our exact numbers agree with the doubles by now, so the next item begins where this one
                 # ends.
                 items.append(item)
-                for one in waiting:
-                    transitions[transitions.index(one)] = _moved(one, item.start)
+                for place in range(len(transitions) - waiting, len(transitions)):
+                    transitions[place] = _moved(transitions[place], item.start)
                 cursor = item.end
             else:
                 cursor = exact(cursor + duration)
-            waiting = []
+            waiting = 0
         if isinstance(base, Track):
             return replace(
                 base,
