@@ -122,7 +122,10 @@ def in_words(finding: Finding) -> str:
 
 
 def thing_of(finding: Finding) -> str:
-    """The item a finding is about and what of it, where the item's name does not say so already."""
+    """The item a finding is about and what of it, where the item's name does not say so already. The name of
+    a transition is a dialect's word for it: ours stands instead."""
+    if finding.kind is Kind.TRANSITION:
+        return in_words(finding)
     item, what = finding.item, in_words(finding)
     return f"{item} · {what}" if item and what.lower() not in item.lower() else item or what
 

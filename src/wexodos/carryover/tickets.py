@@ -12,7 +12,7 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 
 from wexodos.carryover.plan import Plan, plan
-from wexodos.compare import compare, marker_key, match_items
+from wexodos.compare import Difference, compare, marker_key, match_items
 from wexodos.destinations import Destination
 from wexodos.ground import UnprovedError
 from wexodos.model import (
@@ -123,6 +123,24 @@ def put_back(
                 waiting.append(trio)  # type: ignore[arg-type]
     whole = replace(whole, sequences=tuple(done.get(one.id, one) for one in whole.sequences))
     return Homecoming(whole, done[back.id], tuple(log), tuple(missing))
+
+
+def touched(since: list[Difference], sent: list[Difference], partners: dict[str, str]) -> list[Difference]:
+    """What somebody changed over there: of the differences between the cut and what came back (``since``)
+    those that what was ``sent`` shows too.
+
+    Where it came back as it was sent, the destination could not hold more: a known loss, which is put back.
+    Where it came back as it was before, nobody touched it. ``partners`` are the ids in what came back.
+    """
+    aspects = {(one.item_id, one.what) for one in sent}
+    present = {one.item_id for one in sent if one.kind in ("gone", "added")}
+    return [
+        one
+        for one in since
+        if (one.item_id, one.what) in aspects
+        or one.item_id in present
+        or partners.get(one.item_id, "") in present
+    ]
 
 
 class _Work:

@@ -22,8 +22,8 @@ _JOINS = {
     "wipe": ("Edge Wipe", "Wipe", 1),
     "clock": ("Clock Wipe", "Wipe", 201),
     "dip": ("Dip to Color Dissolve", "Dissolve", 0),
-    "sound-power": ("Cross Fade (+3dB)", "KGAudioTransCrossFade3dB", 0),
-    "sound-linear": ("Cross Fade ( 0dB)", "KGAudioTransCrossFade0dB", 0),
+    "sound-power": ("Equal-power crossfade", "KGAudioTransCrossFade3dB", 0),
+    "sound-linear": ("Linear crossfade", "KGAudioTransCrossFade0dB", 0),
 }
 
 

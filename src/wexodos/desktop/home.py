@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from wexodos.carryover import carry_over, put_back, write_file
+from wexodos.carryover.tickets import touched
 from wexodos.compare import compare, match_items
 from wexodos.desktop.sides import Returned, Side
 from wexodos.destinations import Destination
@@ -25,8 +26,7 @@ class Home:
         self.returned: Returned | None = None
 
     def compare(self) -> None:
-        """Hold what came back against what was sent: against the cut as it was written and read back, not as
-        it was prepared. What the destination could not hold is no difference; it is put back."""
+        """Hold what came back against the cut, and against what of it was sent."""
         side, job, carried = self.session.side, self.session.job, self.session.carried
         destination = self.session.destination
         if side is None or job is None or destination is None or not job.now.returned or carried is None:
@@ -44,8 +44,13 @@ class Home:
             if back is None:
                 raise ReadError("the file holds no sequence", "", str(path))
             step("comparing", 0.4)
-            pairs = match_items(sent, left, document, back).pairs
-            found = compare(sent, left, document, back)
+            pairs = match_items(side.document, side.sequence, document, back).pairs
+            partners = {one.item.id: other.item.id for one, other in pairs}
+            found = touched(
+                compare(side.document, side.sequence, document, back),
+                compare(sent, left, document, back),
+                partners,
+            )
             step("putting back", 0.7)
             home = put_back(side.document, side.sequence, destination, document, back, choices, options)
             threads = [
@@ -58,7 +63,7 @@ class Home:
                 path,
                 Side(document, back, seen),
                 found,
-                {one.item.id: other.item.id for one, other in pairs},
+                partners,
                 threads,
                 home,
                 compare(document, back, home.document, home.sequence),

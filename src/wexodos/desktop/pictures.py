@@ -101,9 +101,10 @@ class Pictures(QObject):
         height: int,
         apart: bool,
         done: Callable[[Pair], None],
+        only: tuple[str, str] | None = None,
     ) -> None:
-        """Compose a frame of both sides at ``height`` pixels."""
-        self.ask(key, lambda: compose(before, after, frame, height, apart), done)
+        """Compose a frame of both sides at ``height`` pixels; ``only`` one item of each."""
+        self.ask(key, lambda: compose(before, after, frame, height, apart, only), done)
 
     def thumbnail(
         self, key: str, path: Path, number: int, rate: Any, still: bool, done: Callable[[QImage | None], None]
@@ -147,15 +148,22 @@ def _safely(work: Callable[[], Any]) -> Any:
         return error
 
 
-def compose(before: Seen | None, after: Seen | None, frame: int, height: int, apart: bool) -> Pair:
-    """Compose both sides of a pair."""
+def compose(
+    before: Seen | None,
+    after: Seen | None,
+    frame: int,
+    height: int,
+    apart: bool,
+    only: tuple[str, str] | None = None,
+) -> Pair:
+    """Compose both sides of a pair; ``only`` are the ids of the items that are shown alone."""
     pair = Pair(frame)
     shots: list[Any] = []
-    for side in (before, after):
+    for side, alone in zip((before, after), only or (None, None)):
         if side is None or frame >= max(1, side.sequence.duration):
             shots.append(None)
             continue
-        shot = side.composer.frame(side.sequence, frame, height)
+        shot = side.composer.frame(side.sequence, frame, height, alone)
         pair.missing += [one for one in shot.missing if one not in pair.missing]
         pair.undrawn += [one for one in shot.undrawn if one not in pair.undrawn]
         shots.append(shot.picture)

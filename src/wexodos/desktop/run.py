@@ -46,6 +46,8 @@ def run(file: Path | None, offscreen: Path | None = None) -> int:
     window.header.restyle()
     prepare(window)
     window.show()
+    if file is None and offscreen is None:
+        file = window.views.last
     if file is not None:
         window.open(file)
     if offscreen is None:

@@ -249,6 +249,13 @@ class Session(QObject):
         except JobError as error:
             self.said.emit(str(error), True)
 
+    def close(self) -> None:
+        """Save what was decided and give the job up."""
+        self._saving.stop()
+        self.save()
+        if self.lock is not None:
+            self.lock.release()
+
     # ---- making ready
 
     def steps(self) -> tuple[Chosen, ...]:

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
 import platformdirs
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QKeySequence
+from PySide6.QtCore import QSettings, Qt, QUrl
+from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -24,22 +25,25 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wexodos.carryover import thing_of
+from wexodos.carryover import Finding
 from wexodos.demo import build, complete
+from wexodos.desktop.asking import ask_file
 from wexodos.desktop.collector import Collector
 from wexodos.desktop.keyboard import KEYS, Keyboard
 from wexodos.desktop.player import Player
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops import CarryStop, IntakeStop, MediaStop, ReturnStop, Stop, TidyStop, TurnoverStop
-from wexodos.desktop.stops.intake import FILTER
+from wexodos.desktop.targets import Targets
 from wexodos.desktop.theme import install
+from wexodos.desktop.views import Views
 from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.finder import Finder, Target
 from wexodos.desktop.widgets.header import Header
 from wexodos.desktop.widgets.ledger import Ledger
+from wexodos.desktop.widgets.notice import Notice
 from wexodos.desktop.widgets.route import Route
 from wexodos.formats import FORMATS
-from wexodos.formats.opening import candidates, unpacked
+from wexodos.formats.opening import inside, is_many
 
 
 class Shell(QMainWindow):
@@ -68,6 +72,9 @@ class Shell(QMainWindow):
         self.player = Player(self.session, self)
         self.route = Route([stop.name for stop in self.stops])
         self.header = Header()
+        self.notice = Notice()
+        self.views = Views(self.settings)
+        self._viewed: Path | None = None
         self.pages = QStackedWidget()
         for stop in self.stops:
             self.pages.addWidget(stop)
@@ -85,11 +92,13 @@ class Shell(QMainWindow):
         session.opened.connect(self._opened)
         session.decided.connect(self._refresh)
         session.carried_changed.connect(self._refresh)
+        session.carried_changed.connect(self._show_view)
         session.said.connect(self.say)
         session.tasks.busy.connect(self._busy)
         session.tasks.idle.connect(self._idle)
         session.tidied_changed.connect(self._refresh)
         session.media_changed.connect(self._refresh)
+        session.lock_changed.connect(self._refresh)
         self.go_to(0)
         for problem in session.problems:
             self.say(problem, True)
@@ -105,6 +114,7 @@ class Shell(QMainWindow):
         right = QVBoxLayout()
         right.setSpacing(0)
         right.addWidget(self.header)
+        right.addWidget(self.notice)
         right.addWidget(_line())
         right.addWidget(self.pages, 1)
         right.addWidget(_line())
@@ -113,6 +123,11 @@ class Shell(QMainWindow):
         self.setCentralWidget(central)
         self.resize(1280, 800)
         self.setMinimumSize(960, 640)
+        self.setAcceptDrops(True)
+        for field in self.findChildren(QLineEdit):
+            # A file that is dropped on words is a file, not words.
+            field.setAcceptDrops(False)
+        self.views.restore_layout(self)
 
     def _status(self) -> QWidget:
         bar = QWidget()
@@ -142,6 +157,7 @@ class Shell(QMainWindow):
         bar = self.menuBar()
         job = bar.addMenu("&Job")
         self._act(job, "Open…", self.intake.choose, "Ctrl+O")
+        self._act(job, "Open a folder…", self.intake.choose_folder, "Ctrl+Shift+F")
         self._act(job, "Open the demo", lambda: self._asked("demo"))
         self._act(job, "Open a new version of the cut…", self.choose_version, "Ctrl+Shift+N")
         self._act(job, "Open a returned file…", self.returning.choose, "Ctrl+Shift+O")
@@ -156,8 +172,8 @@ class Shell(QMainWindow):
         for number, stop in enumerate(self.stops):
             self._act(go, stop.name, partial(self.go_to, number), f"Ctrl+{number + 1}")
         go.addSeparator()
-        self._act(go, "Next finding", lambda: self.current.go_next(1), "N")
-        self._act(go, "Previous finding", lambda: self.current.go_next(-1), "Shift+N")
+        self._act(go, "Next finding or problem", lambda: self.current.go_next(1), "N")
+        self._act(go, "Previous finding or problem", lambda: self.current.go_next(-1), "Shift+N")
         go.addSeparator()
         for words, keys, step in (
             ("One frame on", "Right", 1),
@@ -175,6 +191,7 @@ class Shell(QMainWindow):
         self._act(view, "Line to the left", partial(self._divide, -0.05), "Alt+Left")
         self._act(view, "Line to the right", partial(self._divide, 0.05), "Alt+Right")
         self._act(view, "Where they differ", partial(self._mode, "difference"), "D")
+        self._act(view, "Only what is chosen", partial(self._mode, "alone"), "A")
         view.addSeparator()
         self._act(view, "Zoom in", lambda: self._zoom(1.5), "+")
         self._act(view, "Zoom out", lambda: self._zoom(1 / 1.5), "-")
@@ -242,9 +259,9 @@ class Shell(QMainWindow):
 
     def choose_version(self) -> None:
         """Ask for the next version of the cut; what was decided holds for it."""
-        path, _ = QFileDialog.getOpenFileName(self, "Take in the next version of this cut", "", FILTER)
-        if path:
-            self.session.open_version(Path(path))
+        path = ask_file(self, "Take in the next version of this cut", self.session.path)
+        if path is not None:
+            self._sequence_of(path, self.session.open_version)
 
     def _fate(self, number: int) -> None:
         self.current.toggle_fate(number)
@@ -261,28 +278,48 @@ class Shell(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Take in a file, a folder, a zip or a job."""
-        if (path.is_dir() and not (path / "Info.fcpxml").is_file()) or path.suffix.lower() == ".zip":
-            self._open_many(path)
-        else:
-            self.session.open(path)
+        self._keep_view()
+        self._sequence_of(path, self.session.open)
 
-    def _open_many(self, path: Path) -> None:
+    def open_several(self, paths: list[Path]) -> None:
+        """Several files came at once: one is chosen."""
+        if len(paths) == 1:
+            self.open(paths[0])
+            return
+        targets = [Target(one.name, str(one.parent), partial(self.open, one)) for one in paths]
+        self._popup(Finder(targets, "", self, "Several files came; take one in"))
+
+    def _sequence_of(self, path: Path, act: Callable[[Path], None]) -> None:
+        """Do something with a sequence file, or with the one that is chosen in a folder or a zip."""
+        if not is_many(path):
+            act(path)
+            return
+
         def done(found: list[Path]) -> None:
-            if not found:
-                self.say(f"{path.name}: no sequence file stands in it", True)
-            elif len(found) == 1:
-                self.session.open(found[0])
-            else:
-                targets = [
-                    Target(one.name, str(one.parent), partial(self.session.open, one)) for one in found
-                ]
-                self._popup(Finder(targets, "", self))
+            if len(found) == 1:
+                act(found[0])
+                return
+            targets = [Target(one.name, str(one.parent), partial(act, one)) for one in found]
+            self._popup(Finder(targets, "", self, f"{path.name} holds {len(found)} sequence files"))
 
         def work(step):  # type: ignore[no-untyped-def]
             step(f"looking into {path.name}", 0.1)
-            return candidates(unpacked(path) if path.suffix.lower() == ".zip" else path)
+            return inside(path, step)
 
         self.session.tasks.start("opening", work, done, lambda sentence: self.say(sentence, True))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if _local(event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Files, folders and zips can be dropped anywhere: a stop takes what it knows what to do with, all
+        else is taken in."""
+        paths = _local(event.mimeData().urls())
+        if paths:
+            event.acceptProposedAction()
+            if not self.current.dropped(paths):
+                self.open_several(paths)
 
     def _demo(self) -> None:
         folder = demo_folder()
@@ -327,45 +364,21 @@ class Shell(QMainWindow):
             self.find_anything(words)
 
     def find_anything(self, words: str) -> None:
-        self._popup(Finder(self.targets(), words, self))
+        found = Targets(self)
+        self._popup(Finder(found.all(), words, self, also=found.timecode))
 
-    def targets(self) -> list[Target]:
-        """Everything that can be found."""
-        found = [
-            Target(action.text(), "command", action.trigger)
-            for menu in self.menuBar().findChildren(QMenu)
-            for action in menu.actions()
-            if action.text() and action.menu() is None
-        ]
-        document, side, carried = self.session.document, self.session.side, self.session.carried
-        if document is not None:
-            found += [
-                Target(one.name or one.id, "sequence", partial(self.session.decide, sequence=one.id))
-                for one in document.sequences
-                if not one.is_angle
-            ]
-        if carried is not None:
-            for one in carried.findings:
-                at = str(carried.sequence.timecode(int(one.start)))
-                place = ", ".join(filter(None, (one.fate.value, f"{one.track} {at}".strip())))
-                found.append(Target(thing_of(one), place, partial(self._to_finding, one)))
-        if side is not None:
-            found += [
-                Target(
-                    item.name or item.kind,
-                    f"clip, {label} {side.sequence.timecode(int(item.start))}",
-                    partial(self._to_item, item.id, int(item.start)),
-                )
-                for label, track in side.sequence.labelled_tracks()
-                for item in track.items
-            ]
-        return found
-
-    def _to_finding(self, finding) -> None:  # type: ignore[no-untyped-def]
+    def to_finding(self, finding: Finding) -> None:
+        """Go to a finding at Carry-over."""
         self.go_to("Carry-over")
         self.carry.go(finding)
 
-    def _to_item(self, item_id: str, frame: int) -> None:
+    def to_medium(self, media_id: str) -> None:
+        """Go to a medium at Media."""
+        self.go_to("Media")
+        self.media.go_to_medium(media_id)
+
+    def to_item(self, item_id: str, frame: int) -> None:
+        """Go to a clip where one is."""
         self.session.set_playhead(frame)
         self.session.select(item_id)
         ledger = self._ledger()
@@ -432,18 +445,68 @@ class Shell(QMainWindow):
             facts = (
                 FORMATS[document.format].label,
                 f"{width}×{height}",
-                f"{one.rate.label()} fr",
+                f"{one.rate.label()} fps{' drop frame' if one.drop_frame else ''}",
                 f"{one.timecode(0)} – {one.timecode(one.duration)}",
             )
             self.header.cut.show_words(one.name or one.id, "   ".join(facts))
         if destination is not None and document is not None:
             self.header.arrow.show()
             self.header.destination.show_words(destination.name, destination.summary)
+        self._notice()
         words, enabled = self.current.main_action()
         self.header.set_main(words, enabled)
         for index, stop in enumerate(self.stops):
             count, grave, done = stop.open_count()
             self.route.set_state(index, count, grave, done)
+
+    def _notice(self) -> None:
+        """What is wrong with the job as a whole, with the way out."""
+        session = self.session
+        if session.looking:
+            self.notice.tell(
+                "This job is open in another window. Here it can be looked at; nothing is saved.",
+                [("Take it over", session.take_over)],
+            )
+        elif session.contradiction is not None:
+            self.notice.tell(
+                f"{session.contradiction.words}.",
+                [(way.words, partial(session.decide, **way.changes)) for way in session.contradiction.ways],
+            )
+        else:
+            self.notice.tell("", [])
+
+    # ---- what a restart brings back
+
+    def _keep_view(self) -> None:
+        """Remember how the open job is looked at."""
+        file = self.session.job_file
+        if file is None or self._viewed != file:
+            return
+        self.views.keep_job(
+            file,
+            {
+                "stop": self.current.name,
+                "playhead": self.session.playhead,
+                "stops": {stop.name: stop.view() for stop in self.stops},
+            },
+        )
+
+    def _show_view(self) -> None:
+        """Look at a job that was opened as it was looked at last; once, when all of it is there."""
+        file = self.session.job_file
+        if file is None or self._viewed == file or self.session.carried is None:
+            return
+        self._viewed = file
+        view = self.views.of_job(file)
+        stops = view.get("stops")
+        for stop in self.stops:
+            own = stops.get(stop.name) if isinstance(stops, dict) else None
+            if isinstance(own, dict):
+                stop.show_view(own)
+        if isinstance(view.get("playhead"), int):
+            self.session.set_playhead(view["playhead"])
+        if view.get("stop") in [stop.name for stop in self.stops] and self.current is self.intake:
+            self.go_to(str(view["stop"]))
 
     def use_theme(self, name: str) -> None:
         """Put other colours in force and keep the choice."""
@@ -452,6 +515,7 @@ class Shell(QMainWindow):
         assert isinstance(app, QApplication)
         install(app, name)
         self.header.restyle()
+        self.notice.restyle()
         for stop in self.stops:
             stop.restyle()
         self.route.update()
@@ -471,14 +535,21 @@ class Shell(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.player.stop()
+        self._keep_view()
+        self.views.keep_layout(self)
         self.session.tasks.finish()
-        self.session.save()
+        self.session.close()
         super().closeEvent(event)
 
 
 def demo_folder() -> Path:
     """Where the window keeps the demo it makes itself."""
     return Path(platformdirs.user_data_dir("wexodos")) / "demo"
+
+
+def _local(urls: list[QUrl]) -> list[Path]:
+    """The files and folders among what is dropped."""
+    return [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
 
 
 def _line() -> QFrame:

@@ -89,7 +89,9 @@ class Tasks(QObject):
         work: Callable[[Callable[[str, float], None]], Any],
         done: Callable[[Any], None],
         failed: Callable[[str], None],
+        stopped: Callable[[], None] = lambda: None,
     ) -> None:
+        """Start work of a kind; ``stopped`` is told once a person has stopped it and it has cleared away."""
         old = self._running.get(kind)
         if old is not None:
             old.cancel()
@@ -113,15 +115,16 @@ class Tasks(QObject):
                 failed(sentence)
                 self._end(kind, task)
 
-        def stopped() -> None:
+        def ended() -> None:
             if current():
+                stopped()
                 self._end(kind, task)
 
         for signal in (task.signals.done, task.signals.failed, task.signals.stopped):
             signal.connect(release)
         task.signals.done.connect(finish)
         task.signals.failed.connect(fail)
-        task.signals.stopped.connect(stopped)
+        task.signals.stopped.connect(ended)
         task.signals.progress.connect(lambda what, share: self.busy.emit(what, share) if current() else None)
         self.busy.emit(kind, 0.0)
         QThreadPool.globalInstance().start(task)
@@ -136,15 +139,22 @@ class Tasks(QObject):
         """Stop everything that runs; what was begun leaves nothing behind."""
         for task in self._running.values():
             task.cancel()
-        self._running.clear()
-        self.idle.emit()
+        if self._running:
+            self.busy.emit("stopping …", 1.0)
 
     def finish(self) -> None:
         """Stop everything and wait until no thread works any more: before the window goes."""
-        self.stop_all()
+        for task in self._running.values():
+            task.cancel()
+        self._running.clear()
+        self.idle.emit()
         QThreadPool.globalInstance().waitForDone(10_000)
         for other in self.others:
             other.finish()
+
+    def working_at(self, kind: str) -> bool:
+        """Whether work of a kind is under way."""
+        return kind in self._running
 
     @property
     def active(self) -> bool:

@@ -204,7 +204,9 @@ def _make_room(newest: Path) -> None:
                 remains.removed(one)
 
 
-def forget(archive: Path) -> None:
-    """Remove what an archive was unpacked into, if anything."""
-    with contextlib.suppress(ReadError, OSError):
-        remains.removed(place_of(archive))
+def forget_unpacked(file: Path) -> None:
+    """Remove what the zip that a file came in was unpacked into; nothing for a file that came in none."""
+    with contextlib.suppress(OSError, ValueError):
+        parts = file.resolve().relative_to(_cache().resolve()).parts
+        if len(parts) > 1:
+            remains.removed(_cache() / parts[0])

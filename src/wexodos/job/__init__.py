@@ -4,7 +4,7 @@ from wexodos.job.agreement import Contradiction, WayOut, contradiction, destinat
 from wexodos.job.job import Decisions, Job
 from wexodos.job.lock import JobLock
 from wexodos.job.ready import Ready, of_job, ready
-from wexodos.job.store import JobError, job_path, load, recent, save
+from wexodos.job.store import JobError, forget, job_path, load, recent, save
 
 __all__ = [
     "Contradiction",
@@ -16,6 +16,7 @@ __all__ = [
     "WayOut",
     "contradiction",
     "destinations_for",
+    "forget",
     "job_path",
     "load",
     "of_job",

@@ -11,6 +11,7 @@ import platformdirs
 
 from wexodos.carryover import write_file
 from wexodos.formats import WriteError
+from wexodos.formats.opening import forget_unpacked
 from wexodos.ground import read_whole
 from wexodos.ground.errors import ReadError, WexodosError
 from wexodos.job.job import Job
@@ -52,6 +53,23 @@ def load(path: Path) -> Job:
         raise JobError(str(error)) from None
     except (msgspec.MsgspecError, ValueError, RecursionError) as error:
         raise JobError(f"{path}: this is no job of Wexodos ({error})") from None
+
+
+def forget(path: Path) -> None:
+    """Remove a job, and what was unpacked of the zip its cut came in. The cut itself stays. Raises
+    ``JobError``."""
+    try:
+        source = Path(load(path).source)
+    except JobError:
+        source = None
+    try:
+        path.unlink(missing_ok=True)
+        for beside in (path.with_suffix(".lock"), path.with_suffix(".wish")):
+            beside.unlink(missing_ok=True)
+    except OSError as error:
+        raise JobError(f"{path}: cannot be removed: {(error.strerror or str(error)).lower()}") from None
+    if source is not None:
+        forget_unpacked(source)
 
 
 def recent(count: int = 12) -> list[tuple[Path, Job]]:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import Any
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QAbstractItemView, QLabel, QLayout, QSplitter, QVBoxLayout, QWidget
 
@@ -45,6 +48,21 @@ class Stop(QWidget):
 
     def toggle_fate(self, number: int) -> None:
         """Filter by the fate with this number."""
+
+    def dropped(self, paths: list[Path]) -> bool:
+        """Take what was dropped on this screen; False leaves it to the window."""
+        return False
+
+    def view(self) -> dict[str, Any]:
+        """How this screen is looked at, to be brought back by a restart."""
+        ledger = getattr(self, "ledger", None)
+        return {"zoom": ledger.view()} if isinstance(ledger, Ledger) else {}
+
+    def show_view(self, view: dict[str, Any]) -> None:
+        """Look at it as before."""
+        ledger, zoom = getattr(self, "ledger", None), view.get("zoom")
+        if isinstance(ledger, Ledger) and isinstance(zoom, list):
+            ledger.show_view(zoom)
 
     def look_up(self, words: str) -> bool:
         """Go to the first thing that matches; False where nothing does."""

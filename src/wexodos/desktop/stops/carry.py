@@ -11,12 +11,14 @@ from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, ledger_page
 from wexodos.desktop.theme import fate_icon, palette
 from wexodos.desktop.widgets.counters import Counters
-from wexodos.desktop.widgets.facts import Facts
+from wexodos.desktop.widgets.facts import Facts, layer_of
 from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
 from wexodos.desktop.widgets.opening import OpeningTable
 from wexodos.desktop.widgets.tables import Column
+from wexodos.evaluate import state_at
 from wexodos.model import Item
+from wexodos.settling.vocabulary import Kind
 from wexodos.timing import floor
 
 _GRAVITY = {"": 0, "carried": 0, "adapted": 1, "baked": 2, "noted": 3, "left behind": 4}
@@ -60,7 +62,9 @@ class CarryStop(Stop):
                     lambda f: (f.remedy.value + (" ▾" if len(f.remedies) > 1 else "")) if f.remedy else "",
                     70,
                 ),
-                Column("min", lambda f: f"{f.minutes:g}", 40, mono=True, order=lambda f: f.minutes),
+                Column(
+                    "min", lambda f: f"{f.minutes:g}", 40, mono=True, order=lambda f: f.minutes, right=True
+                ),
             ],
             "Findings",
         )
@@ -164,10 +168,23 @@ class CarryStop(Stop):
         finding = _finding(thing)
         wanted = self._item_of(finding)
         self.ledger.select(wanted)
-        self.session.set_playhead(floor(finding.start))
+        self.session.set_playhead(self._seen_at(finding, wanted))
         self.session.select(wanted)
         self._explain()
         self._refresh_facts()
+
+    def _seen_at(self, finding: Finding, item_id: str) -> int:
+        """A frame at which a finding can be seen: in the middle of it, or else where its clip is on screen;
+        its first frame where that is nowhere."""
+        side = self.session.side
+        first, last = floor(finding.start), max(floor(finding.start), floor(finding.stop) - 1)
+        if side is None or not item_id or finding.kind is Kind.MARKER:
+            return first
+        tries = (first + last) // 2, first + (last - first) // 4, first + (last - first) * 3 // 4, first
+        for frame in dict.fromkeys(tries):
+            if layer_of(state_at(side.evaluator, side.sequence, frame), item_id) is not None:
+                return frame
+        return tries[0]
 
     def _item_of(self, finding: Finding) -> str:
         """The item a finding is about: its own, or for a transition one of its neighbours."""
@@ -371,7 +388,7 @@ def _track(thing: Finding | Row) -> str:
 
 def _why(thing: Finding | Row) -> str:
     far = thing.deviation
-    return thing.why + (f", {far[0]:g} {far[1]} at most" if far else "")
+    return thing.why + (f", off by up to {far[0]:g} {far[1]}" if far else "")
 
 
 def _fate(thing: Finding | Row) -> str:
@@ -383,5 +400,7 @@ def _fate(thing: Finding | Row) -> str:
 def _closely(found: tuple[Row, ...]) -> str:
     """What is carried closely, in a sentence: how many, and how far off at most."""
     close = [row for row in found if row.closely]
-    far = ", ".join(f"{row.what} {row.deviation[0]:g} {row.deviation[1]}" for row in close if row.deviation)
-    return f"{sum(row.many for row in close)} of them closely: {far} off at most" if close else ""
+    far = ", ".join(
+        f"{row.deviation[0]:g} {row.deviation[1]} in {row.what}" for row in close if row.deviation
+    )
+    return f"{sum(row.many for row in close)} of them closely, off by up to {far}" if close else ""

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
+from datetime import date
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import (
-    QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from wexodos.desktop.asking import ask_file, ask_folder, near
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim, heading
 from wexodos.desktop.theme import palette
@@ -29,11 +30,9 @@ from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, build
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import FORMATS
-from wexodos.job import recent
+from wexodos.job import JobError, forget, recent
 from wexodos.model import NORMAL, Constant, Document, NestedUse, Note, Sequence, Variable
 from wexodos.timing import Timecode
-
-FILTER = "Sequence files (*.xml *.fcpxml *.aaf *.omf *.omfi *.edl *.otio *.ale *.wexo);;All files (*)"
 
 
 class IntakeStop(Stop):
@@ -44,7 +43,6 @@ class IntakeStop(Stop):
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, parent)
-        self.setAcceptDrops(True)
         self.stack = QStackedWidget()
         self.stack.addWidget(self._empty())
         self.stack.addWidget(self._full())
@@ -81,10 +79,13 @@ class IntakeStop(Stop):
         row = QHBoxLayout()
         choose = QPushButton("Choose a file…")
         choose.clicked.connect(self.choose)
+        folder = QPushButton("Choose a folder…")
+        folder.clicked.connect(self.choose_folder)
         demo = QPushButton("Open the demo “Kiln Night”")
         demo.clicked.connect(lambda: self.asked_for.emit("demo"))
         row.addStretch(1)
         row.addWidget(choose)
+        row.addWidget(folder)
         row.addWidget(demo)
         row.addStretch(1)
         inside.addLayout(row)
@@ -92,8 +93,9 @@ class IntakeStop(Stop):
         self.recent_head = heading("Recent jobs")
         box.addSpacing(16)
         box.addWidget(self.recent_head)
-        self.recent_box = QVBoxLayout()
-        self.recent_box.setSpacing(2)
+        self.recent_box = QGridLayout()
+        self.recent_box.setHorizontalSpacing(16)
+        self.recent_box.setVerticalSpacing(2)
         box.addLayout(self.recent_box)
         box.addStretch(3)
         self.show_recent()
@@ -104,17 +106,36 @@ class IntakeStop(Stop):
         clear(self.recent_box)
         jobs = recent(6)
         self.recent_head.setVisible(bool(jobs))
-        for path, job in jobs:
+        known = {one.id: one.name for one in self.session.destinations}
+        for place, (path, job) in enumerate(jobs):
             source = Path(job.source)
-            known = {one.id: one.name for one in self.session.destinations}
-            button = QPushButton(
-                f"{source.name}   to "
-                f"{known.get(job.now.destination, job.now.destination) or 'no destination yet'}"
+            open_ = QPushButton(source.name)
+            open_.setProperty("flat", True)
+            open_.setToolTip(str(source))
+            open_.clicked.connect(lambda _on=False, one=path: self.open_asked.emit(one))
+            folder = QLabel()
+            folder.setProperty("role", "dim")
+            folder.setToolTip(str(source.parent))
+            folder.setText(
+                QFontMetrics(folder.font()).elidedText(str(source.parent), Qt.TextElideMode.ElideLeft, 380)
             )
-            button.setProperty("flat", True)
-            button.setToolTip(str(source))
-            button.clicked.connect(lambda _on=False, one=path: self.open_asked.emit(one))
-            self.recent_box.addWidget(button)
+            gone = QPushButton("Forget")
+            gone.setProperty("flat", True)
+            gone.setToolTip("Take this job off the list, with what was decided in it. The cut stays.")
+            gone.setAccessibleName(f"Forget the job of {source}")
+            gone.clicked.connect(lambda _on=False, one=path: self.forget(one))
+            to = dim(f"to {known.get(job.now.destination, job.now.destination) or 'no destination yet'}")
+            for column, widget in enumerate((open_, folder, to, dim(day_of(path)), gone)):
+                self.recent_box.addWidget(widget, place, column)
+        self.recent_box.setColumnStretch(1, 1)
+
+    def forget(self, path: Path) -> None:
+        """Take a job off the list."""
+        try:
+            forget(path)
+        except JobError as error:
+            self.session.said.emit(str(error), True)
+        self.show_recent()
 
     # ---- a file is open
 
@@ -128,8 +149,8 @@ class IntakeStop(Stop):
                 ),
                 Column(
                     "rate",
-                    lambda row: f"{row[0].rate.label()}{' DF' if row[0].drop_frame else ''}",
-                    56,
+                    lambda row: f"{row[0].rate.label()} fps{' drop' if row[0].drop_frame else ''}",
+                    92,
                     mono=True,
                 ),
                 Column(
@@ -225,7 +246,10 @@ class IntakeStop(Stop):
                 next(row for row in self.sequences.model_rows.rows if row[0].id == side.sequence.id)
             )
             self.ledger.show_data(build(side.sequence, None, sources=(side.document, None)))
-            self._facts(plain_facts(document, side.sequence), troubles(side.sequence))
+            self._facts(
+                [*_file_facts(self.session.path), *plain_facts(document, side.sequence)],
+                troubles(side.sequence),
+            )
         self.changed.emit()
 
     def _facts(self, plain: list[tuple[str, str]], trouble: list[tuple[str, int]]) -> None:
@@ -265,19 +289,15 @@ class IntakeStop(Stop):
     # ---- taking files
 
     def choose(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Take in a sequence file", "", FILTER)
-        if path:
-            self.open_asked.emit(Path(path))
+        path = ask_file(self, "Take in a sequence file or a zip", self.session.path)
+        if path is not None:
+            self.open_asked.emit(path)
 
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        local = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        if local:
-            event.acceptProposedAction()
-            self.open_asked.emit(local[0])
+    def choose_folder(self) -> None:
+        """Ask for a folder; the sequence files in it are offered."""
+        path = ask_folder(self, "Take in a folder", near(self.session.path))
+        if path is not None:
+            self.open_asked.emit(path)
 
     def main_action(self) -> tuple[str, bool]:
         return ("Make it ready", True) if self.session.side is not None else ("Choose a file…", True)
@@ -300,6 +320,31 @@ class IntakeStop(Stop):
             f"QFrame#drop {{ border: 1px dashed {palette().dim}; border-radius: 8px; }}"
         )
         self.ledger.refresh()
+
+
+def day_of(path: Path) -> str:
+    """The day a job was worked on last, as people say it."""
+    try:
+        day = date.fromtimestamp(path.stat().st_mtime)
+    except (OSError, ValueError, OverflowError):
+        return ""
+    ago = (date.today() - day).days
+    if ago in (0, 1):
+        return ("today", "yesterday")[ago]
+    return f"{day:%A}" if 1 < ago < 7 else f"{day.day} {day:%B %Y}"
+
+
+def _file_facts(path: Path | None) -> list[tuple[str, str]]:
+    """Where the file stands; of one that came in a zip, which."""
+    return [("File", path.name), ("Folder", str(path.parent))] if path is not None else []
+
+
+def _counting(sequence: Sequence) -> str:
+    """How its timecode is counted, where that can be one or the other."""
+    if sequence.drop_frame:
+        return "drop frame"
+    whole = float(sequence.rate.fps).is_integer()
+    return "every frame" if whole else "non-drop frame"
 
 
 def _length(sequence: Sequence) -> str:
@@ -329,7 +374,8 @@ def plain_facts(document: Document, sequence: Sequence) -> list[tuple[str, str]]
         ("Frame size", f"{sequence.width or '?'} × {sequence.height or '?'}"),
         ("Pixel aspect", f"{float(sequence.pixel_aspect):g}"),
         ("Fields", sequence.field_order),
-        ("Rate", f"{sequence.rate.label()} frames{', drop frame' if sequence.drop_frame else ''}"),
+        ("Rate", f"{sequence.rate.label()} fps"),
+        ("Counting", _counting(sequence)),
         ("Starts at", str(sequence.timecode(0))),
         ("Ends at", str(last)),
         ("Length", _length(sequence)),

@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
+from wexodos.desktop.asking import ask_file, ask_folder, near
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim
 from wexodos.desktop.theme import palette
@@ -55,14 +56,21 @@ def _bits(row: Row) -> str:
     return str(bits) if bits else ""
 
 
-def _needed(row: Row) -> str:
+def _used(row: Row) -> str:
+    """How much of it the cut uses, from the first to the last frame of it."""
     low, high = row.need.low, row.need.high
-    return f"{float(low):.1f}–{float(high):.1f}" if low is not None and high is not None else ""
+    return _span(float(high - low)) if low is not None and high is not None else ""
 
 
-def _there(row: Row) -> str:
+def _length(row: Row) -> str:
     length = row.facts.length if row.facts is not None else None
-    return f"{float(length):.1f}" if length is not None else ""
+    return _span(float(length)) if length is not None else ""
+
+
+def _span(seconds: float) -> str:
+    """A length as minutes and seconds."""
+    minutes, rest = divmod(seconds, 60)
+    return f"{int(minutes)}:{rest:04.1f}"
 
 
 def _timecode(row: Row) -> str:
@@ -107,29 +115,39 @@ class MediaStop(Stop):
                 ),
                 Column("reel", lambda row: row.media.reel or "", 48),
                 Column("timecode", _timecode, 94, mono=True),
-                Column("needed s", _needed, 78, mono=True, order=lambda row: float(row.need.low or 0)),
                 Column(
-                    "there s",
-                    _there,
-                    56,
+                    "used",
+                    _used,
+                    62,
                     mono=True,
+                    right=True,
+                    order=lambda row: float((row.need.high or 0) - (row.need.low or 0)),
+                ),
+                Column(
+                    "length",
+                    _length,
+                    62,
+                    mono=True,
+                    right=True,
                     order=lambda row: float((row.facts.length if row.facts else None) or 0),
                 ),
-                Column("size", _size, 72, mono=True),
-                Column("fps", _rate, 46, mono=True),
-                Column("kHz", _sound, 38, mono=True),
-                Column("bits", _bits, 36, mono=True),
+                Column("frame size", _size, 84, mono=True, right=True),
+                Column("fps", _rate, 50, mono=True, right=True),
+                Column("kHz", _sound, 42, mono=True, right=True),
+                Column("bits", _bits, 40, mono=True, right=True),
                 Column(
                     "ch",
                     lambda row: str((row.facts.channels if row.facts else 0) or row.media.channels or ""),
-                    28,
+                    30,
                     mono=True,
+                    right=True,
                 ),
                 Column(
                     "uses",
                     lambda row: str(len(row.need.uses)),
-                    42,
+                    44,
                     mono=True,
+                    right=True,
                     order=lambda row: len(row.need.uses),
                 ),
             ],
@@ -155,6 +173,7 @@ class MediaStop(Stop):
         self.candidates.choose.connect(self._choose)
         self.candidates.forget.connect(lambda: self.take(""))
         self._row: Row | None = None
+        self._answered = False
         self._lay_out()
         session.opened.connect(self._opened)
         session.media_changed.connect(self._show)
@@ -216,13 +235,19 @@ class MediaStop(Stop):
             self._show_misfits()
 
     def _show(self) -> None:
-        rows = self.session.search.rows
-        key = key_of(self._row.media) if self._row is not None else ""
+        rows = self.session.media
+        key = self._row.media.id if self._row is not None else ""
         # What wants something done stands first; the rest in the order of the cut.
         self.table.show_rows(sorted(rows, key=lambda row: STATUSES.index(row.status)))
         self._show_misfits()
         self._chips()
-        self._row = next((row for row in rows if key_of(row.media) == key), None)
+        self._row = next((row for row in rows if row.media.id == key), None)
+        if self._row is not None and self._answered and not self._row.asked:
+            # One question is answered: on to the next.
+            self._row = next((row for row in rows if row.asked), None) or next(
+                (row for row in rows if row.problems), self._row
+            )
+        self._answered = False
         if self._row is None:
             self._row = next((row for row in rows if row.path is None), None)
         if self._row is not None:
@@ -252,7 +277,7 @@ class MediaStop(Stop):
         """How many there are in each state; each filters the table."""
         clear(self.chips)
         counts: dict[str, int] = {}
-        for row in self.session.search.rows:
+        for row in self.session.media:
             counts[row.status] = counts.get(row.status, 0) + 1
         for status in ("found", *(one for one in STATUSES if one != "found")):
             if not counts.get(status) and status not in ("found", "missing"):
@@ -273,16 +298,16 @@ class MediaStop(Stop):
     def _go(self, row: Row) -> None:
         self._row = row
         self.candidates.show_row(row)
-        side = self.session.taken
+        side = self.session.side
         use = next(
             (one for one in row.need.uses if side is not None and one.sequence == side.sequence.id), None
         )
-        if use is not None and self.session.tidied is not None:
-            self.session.set_playhead(max(0, floor(use.start) + self.session.tidied.shift))
+        if use is not None:
+            self.session.set_playhead(max(0, floor(use.start)))
             self.session.select(use.item_id)
 
     def _to_misfit(self, one: Misfit) -> None:
-        row = next((row for row in self.session.search.rows if row.media.file_name == one.media), None)
+        row = next((row for row in self.session.media if row.media.file_name == one.media), None)
         if row is not None:
             self.table.go_to(row)
             self._go(row)
@@ -294,16 +319,23 @@ class MediaStop(Stop):
         job = self.session.job
         if self._row is None or job is None:
             return
-        links = {key: value for key, value in job.now.links.items() if key != key_of(self._row.media)}
+        # What the cut itself writes for it: a choice is remembered by that.
+        taken = next(
+            (one.media for one in self.session.search.rows if one.media.id == self._row.media.id),
+            self._row.media,
+        )
+        links = {key: value for key, value in job.now.links.items() if key != key_of(taken)}
         if path:
-            links[key_of(self._row.media)] = path
+            links[key_of(taken)] = path
+        self._answered = bool(path)
         self.session.decide(links=links)
 
     def _choose(self) -> None:
         if self._row is not None:
-            path, _ = QFileDialog.getOpenFileName(self, f"The file of {self._row.media.file_name}")
-            if path:
-                self.take(path)
+            title = f"The file of {self._row.media.file_name}"
+            path = ask_file(self, title, self.session.path, "All files (*)")
+            if path is not None:
+                self.take(str(path))
 
     def _swap(self) -> None:
         job = self.session.job
@@ -312,9 +344,26 @@ class MediaStop(Stop):
         if job.now.originals:
             self.session.decide(originals=())
             return
-        folder = QFileDialog.getExistingDirectory(self, "The folder with the camera originals")
-        if folder:
-            self.swap_to(Path(folder))
+        folder = ask_folder(self, "The folder with the camera originals", near(self.session.path))
+        if folder is not None:
+            self.swap_to(folder)
+
+    def dropped(self, paths: list[Path]) -> bool:
+        """Folders that are dropped here are searched too."""
+        folders = [one for one in paths if one.is_dir() and not (one / "Info.fcpxml").is_file()]
+        if not folders or len(folders) < len(paths) or self.session.job is None:
+            return False
+        for one in folders:
+            self.rules.add_folder(str(one))
+        return True
+
+    def go_to_medium(self, media_id: str) -> None:
+        """Go to a medium by its id."""
+        row = next((row for row in self.session.media if row.media.id == media_id), None)
+        if row is not None:
+            self._filter("")
+            self.table.go_to(row)
+            self._go(row)
 
     def swap_to(self, folder: Path) -> None:
         """Put the originals of a folder behind the cut."""
@@ -347,7 +396,7 @@ class MediaStop(Stop):
         self.asked_for.emit("Carry-over")
 
     def open_count(self) -> tuple[int, bool, bool]:
-        rows = self.session.search.rows
+        rows = self.session.media
         wrong = sum(row.status != "found" for row in rows)
         return wrong, any(row.path is None for row in rows), bool(rows) and not wrong
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from enum import Enum
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -16,18 +16,20 @@ from PySide6.QtWidgets import (
 )
 
 from wexodos.compare import Difference
+from wexodos.desktop.asking import ask_file, ask_target
 from wexodos.desktop.session import Session
+from wexodos.desktop.sides import Side
 from wexodos.desktop.stops.base import Stop, dim, ledger_page
-from wexodos.desktop.stops.intake import FILTER
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import FORMATS
+from wexodos.formats.opening import is_many
 from wexodos.ground.names import safe_name
-from wexodos.model import Item
 from wexodos.report.rows import plain
+from wexodos.tidy.step import counted
 from wexodos.timing import floor
 
 _FATE = {
@@ -43,24 +45,45 @@ _FATE = {
 """Differences borrow the fates' shapes: gone is gone, added is new, the rest is changed."""
 
 
+class Group(Enum):
+    """What the table lists: what was changed over there, what comes home again, what did not come back."""
+
+    CHANGED = "changed over there"
+    LAID = "put back"
+    MISSING = "did not come back"
+
+
+_HEADS = {
+    Group.CHANGED: ("before", "returned"),
+    Group.LAID: ("came back as", "comes home as"),
+    Group.MISSING: ("sent", "returned"),
+}
+
+
 def shown(value: object) -> str:
     """A value of a difference, short enough to read."""
     value = plain(value)
     if value is None:
         return "–"
+    if isinstance(value, bool):
+        return "on" if value else "off"
     if isinstance(value, list):
         return ", ".join(f"{one:g}" if isinstance(one, float) else str(one) for one in value)
     return f"{value:g}" if isinstance(value, float) else str(value).replace("\n", " / ")
 
 
 class ReturnStop(Stop):
-    """Left over returned in the ledger, a table of differences, the facts of one at the playhead."""
+    """The cut over what returned in the ledger, a table of differences, the facts of one at the
+    playhead. What was lost on the way over is listed by itself, put back or not."""
 
     name = "Return"
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, parent)
         self._current: Difference | None = None
+        self._group = Group.CHANGED
+        self._chosen = False
+        self._sides: tuple[Side, Side] | None = None
         self.stack = QStackedWidget()
         empty = QWidget()
         box = QVBoxLayout(empty)
@@ -70,7 +93,7 @@ class ReturnStop(Stop):
         box.addWidget(title, 0, Qt.AlignmentFlag.AlignHCenter)
         about = dim(
             "Open the sequence file that came back from the other side. It is held against the cut "
-            "that left, frame by frame."
+            "that was sent, frame by frame; what the other side could not hold is put back."
         )
         about.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         box.addWidget(about)
@@ -110,13 +133,14 @@ class ReturnStop(Stop):
                     160,
                     color=lambda d: palette().fate(_FATE[d.kind]),
                 ),
-                Column("left", lambda d: shown(d.before), 160, stretch=True),
+                Column("before", lambda d: shown(d.before), 160, stretch=True),
                 Column("returned", lambda d: shown(d.after), 160, stretch=True),
                 Column(
-                    "at most",
+                    "largest",
                     lambda d: f"{d.deviation[0]:g} {d.deviation[1]}" if d.deviation else "",
-                    76,
+                    86,
                     mono=True,
+                    right=True,
                     order=lambda d: d.deviation[0] if d.deviation else 0.0,
                 ),
             ],
@@ -125,15 +149,25 @@ class ReturnStop(Stop):
         self.table.empty_words = "no differences"
         self.table.chosen.connect(self._go)
         self.facts = Facts(self.session.pictures, "return")
-        self.facts.call("left", "returned")
+        self.facts.call("before", "returned")
         head = QHBoxLayout()
-        head.addWidget(self.summary, 1)
-        self.home = QPushButton("Put back what was lost…")
-        self.home.setToolTip(
-            "Titles, filters, angles and all else the other side could not hold, where nobody touched them"
-        )
-        self.home.clicked.connect(self.bring_back)
-        head.addWidget(self.home)
+        head.addWidget(self.summary)
+        self.groups: dict[Group, QPushButton] = {}
+        for group, about in (
+            (Group.CHANGED, "What somebody did to the cut over there"),
+            (
+                Group.LAID,
+                "Titles, filters, angles and all else the other side could not hold, where nobody touched it",
+            ),
+            (Group.MISSING, "Clips that were sent and are not in what came back"),
+        ):
+            button = QPushButton()
+            button.setCheckable(True)
+            button.setToolTip(about)
+            button.clicked.connect(lambda _on=False, one=group: self.show_group(one))
+            self.groups[group] = button
+            head.addWidget(button)
+        head.addStretch(1)
         head.addWidget(other)
         return ledger_page(head, self.ledger, self.table, self.facts)
 
@@ -145,13 +179,21 @@ class ReturnStop(Stop):
         if self.session.job is None:
             self.session.said.emit("Take a cut in first; what came back is held against it.", True)
             return
-        path, _ = QFileDialog.getOpenFileName(self, "Open what came back", "", FILTER)
-        if path:
-            self.open(Path(path))
+        path = ask_file(self, "Open what came back", self.session.path)
+        if path is not None:
+            self.open(path)
 
     def open(self, path: Path) -> None:
-        """Hold a file against the cut that left."""
+        """Hold a file against the cut that was sent."""
+        self._group, self._chosen = Group.CHANGED, False
         self.session.decide(returned=str(path.resolve()))
+
+    def dropped(self, paths: list[Path]) -> bool:
+        """What is dropped here came back, once a cut is taken in."""
+        if self.session.job is None or len(paths) != 1 or paths[0].suffix == ".wexo" or is_many(paths[0]):
+            return False
+        self.open(paths[0])
+        return True
 
     def bring_back(self) -> None:
         """Ask where the cut should go once what was lost is back in it."""
@@ -160,23 +202,34 @@ class ReturnStop(Stop):
             return
         target = self.session.home.home_destination()
         suffix = FORMATS[target.format].suffix
-        path, _ = QFileDialog.getSaveFileName(
+        path = ask_target(
             self,
-            "Write the cut with everything put back",
-            str(returned.path.with_name(f"{safe_name(side.sequence.name)} home{suffix}")),
+            "Save the cut that came home",
+            returned.path.with_name(f"{safe_name(side.sequence.name)} home{suffix}"),
             f"{FORMATS[target.format].label} (*{suffix})",
         )
-        if path:
-            self.write_home(Path(path))
+        if path is not None:
+            self.write_home(path)
 
     def write_home(self, path: Path) -> None:
         """Put everything back and write the cut, in the background."""
 
         def done(count: int) -> None:
-            words = f"{count} things put back into {path.name}; read back and compared"
+            words = f"{path} is saved with {counted(count, 'thing')} put back; read back and compared"
             self.session.said.emit(words, False)
 
         self.session.home.bring_home(path, done)
+
+    def _lists(self) -> dict[Group, list[Difference]]:
+        """The differences of each group."""
+        returned = self.session.home.returned
+        if returned is None:
+            return {group: [] for group in Group}
+        gone = [
+            Difference("gone", one.what, one.item, "", one.track, one.start, one.stop, one.item, None)
+            for one in returned.home.missing
+        ]
+        return {Group.CHANGED: returned.differences, Group.LAID: returned.laid, Group.MISSING: gone}
 
     def _show(self) -> None:
         returned, side = self.session.home.returned, self.session.side
@@ -185,22 +238,41 @@ class ReturnStop(Stop):
             self.ledger.show_data(LedgerData())
             self.changed.emit()
             return
-        found = returned.differences
-        fates: dict[str, str] = {}
-        for one in found:
-            fates[one.item_id] = _FATE[one.kind]
+        lists = self._lists()
+        if not self._chosen:
+            # What somebody did first; where nobody did anything what comes home.
+            self._group = Group.CHANGED if lists[Group.CHANGED] or not lists[Group.LAID] else Group.LAID
+        for group, button in self.groups.items():
+            button.setText(f"{len(lists[group])} {group.value}")
+            button.setChecked(group is self._group)
+        self.summary.setText(f"<b>{returned.path.name}</b> against <b>{side.sequence.name}</b>")
+        self._show_group()
+        self.changed.emit()
+
+    def show_group(self, group: Group) -> None:
+        """List one of the groups."""
+        self._group, self._chosen = group, True
+        for one, button in self.groups.items():
+            button.setChecked(one is group)
+        self._show_group()
+
+    def _show_group(self) -> None:
+        returned, side = self.session.home.returned, self.session.side
+        if returned is None or side is None:
+            return
+        found = self._lists()[self._group]
+        fates = {one.item_id: _FATE[one.kind] for one in found}
         back = {other: one for one, other in returned.partners.items()}
-
-        def fate_after(item: Item) -> str:
-            return fates.get(back.get(item.id, item.id), "")
-
+        laid = self._group is Group.LAID
+        home = Side(returned.home.document, returned.home.sequence)
+        first, second = (returned.side, home) if laid else (side, returned.side)
         data = build(
-            side.sequence,
-            returned.side.sequence,
+            first.sequence,
+            second.sequence,
             lambda item: fates.get(item.id, ""),
-            fate_after,
-            returned.threads,
-            (side.document, returned.side.document),
+            lambda item: fates.get(item.id if laid else back.get(item.id, item.id), ""),
+            [] if laid else returned.threads,
+            (first.document, second.document),
         )
         for number, one in enumerate(found):
             row = data.row_of(one.track)
@@ -208,21 +280,23 @@ class ReturnStop(Stop):
                 data.marks.append(Mark(str(number), row, float(one.start), float(one.stop), _FATE[one.kind]))
         self.ledger.show_data(data)
         self.ledger.set_playhead(self.session.playhead, follow=False)
+        before, after = _HEADS[self._group]
+        self.table.call({4: before, 5: after})
+        self.facts.call(before, after)
+        self.table.empty_words = {
+            Group.CHANGED: "nobody changed anything over there",
+            Group.LAID: "nothing was lost on the way over that has to be put back",
+            Group.MISSING: "everything that was sent came back",
+        }[self._group]
         self.table.show_rows(list(found))
-        kinds: dict[str, int] = {}
-        for one in found:
-            kinds[one.kind] = kinds.get(one.kind, 0) + 1
-        told = ", ".join(f"{count} {kind}" for kind, count in kinds.items()) or "no differences"
-        self.summary.setText(f"<b>{returned.path.name}</b> against <b>{side.sequence.name}</b>: {told}")
+        self._sides = (first, second)
         self._current = None
         if found:
             self._go(next((one for one in found if one.kind != "settings"), found[0]))
         else:
-            self.facts.show_words(
-                "The same at every frame", "", "Nothing moved, changed or went missing.", ""
-            )
+            self.facts.show_words(self.table.empty_words.capitalize(), "", "", "")
             self.facts.show_remedies("", [], "", 0)
-        self.changed.emit()
+            self._refresh()
 
     def _go(self, difference: Difference) -> None:
         self._current = difference
@@ -232,7 +306,7 @@ class ReturnStop(Stop):
             self.session.set_playhead(floor(difference.start))
         place = f"{difference.track}   {self._timecode(difference)}"
         far = (
-            f" ({difference.deviation[0]:g} {difference.deviation[1]} at most)"
+            f" (off by up to {difference.deviation[0]:g} {difference.deviation[1]})"
             if difference.deviation
             else ""
         )
@@ -251,7 +325,7 @@ class ReturnStop(Stop):
             return
         back = {other: one for one, other in returned.partners.items()}
         wanted = item_id if item_id in returned.partners else back.get(item_id, item_id)
-        found = next((one for one in returned.differences if one.item_id == wanted), None)
+        found = next((one for one in self._lists()[self._group] if one.item_id == wanted), None)
         if found is not None:
             self._current = found
             self.table.go_to(found)
@@ -259,9 +333,9 @@ class ReturnStop(Stop):
         self._refresh(wanted)
 
     def _mark_chosen(self, key: str) -> None:
-        returned = self.session.home.returned
-        if returned is not None and key.isdigit() and int(key) < len(returned.differences):
-            self._go(returned.differences[int(key)])
+        found = self._lists()[self._group]
+        if key.isdigit() and int(key) < len(found):
+            self._go(found[int(key)])
 
     def _playhead(self, frame: int) -> None:
         self.ledger.set_playhead(frame)
@@ -274,15 +348,14 @@ class ReturnStop(Stop):
 
     def _refresh(self, item_id: str = "") -> None:
         session, returned = self.session, self.session.home.returned
-        if returned is None:
+        if returned is None or self._sides is None:
             return
         wanted = item_id or (self._current.item_id if self._current is not None else "")
         self.facts.show_states(
-            session.side,
-            returned.side,
+            *self._sides,
             session.playhead,
             wanted,
-            returned.partners.get(wanted, ""),
+            wanted if self._group is Group.LAID else returned.partners.get(wanted, ""),
             session.playing,
         )
 
@@ -301,17 +374,22 @@ class ReturnStop(Stop):
         return False
 
     def main_action(self) -> tuple[str, bool]:
+        if self.session.home.returned is not None:
+            return "Save the cut that came home…", True
         return "Open a returned file…", self.session.job is not None
 
     def run_main(self) -> None:
-        self.choose()
+        if self.session.home.returned is not None:
+            self.bring_back()
+        else:
+            self.choose()
 
     def open_count(self) -> tuple[int, bool, bool]:
         returned = self.session.home.returned
         if returned is None:
             return 0, False, False
-        grave = any(one.kind == "gone" for one in returned.differences)
-        return len(returned.differences), grave, not returned.differences
+        count = len(returned.differences)
+        return count, any(one.kind == "gone" for one in returned.differences), not count
 
     def restyle(self) -> None:
         self.ledger.refresh()

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+import os
+from enum import Enum
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, QUrl
+from PySide6.QtCore import Qt, QTimer, QUrl
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import (
     QCheckBox,
-    QDoubleSpinBox,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -22,15 +22,19 @@ from PySide6.QtWidgets import (
 
 from wexodos.carryover import Carried
 from wexodos.carryover.sounding import nowhere
+from wexodos.desktop.asking import ask_folder, near
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim, heading
 from wexodos.desktop.theme import palette
+from wexodos.desktop.widgets.sequence_options import SequenceOptions
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.desktop.widgets.turnover_options import TurnoverOptions
 from wexodos.formats import FORMATS
+from wexodos.ground.files import reason
 from wexodos.ground.names import safe_name, size_words
 from wexodos.settling.options import chosen
 from wexodos.tidy.renders import placed
+from wexodos.tidy.step import counted
 from wexodos.turnover import Part, Written, free_space, parts_of, write_package
 from wexodos.turnover.run import prepared, rendered
 from wexodos.turnover.sounds import media_folder
@@ -44,6 +48,16 @@ _REPORTS = (
 )
 
 
+class Stage(Enum):
+    """How far the writing is."""
+
+    NOTHING = "nothing is written yet"
+    WRITING = "it is being written"
+    WRITTEN = "written, read back and found equal"
+    STOPPED = "stopped by a person"
+    FAILED = "it could not be written"
+
+
 class TurnoverStop(Stop):
     """Writes the sequence file and the reports into a chosen folder."""
 
@@ -52,6 +66,8 @@ class TurnoverStop(Stop):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, parent)
         self.written: list[Written] = []
+        self.stage = Stage.NOTHING
+        self._why = ""
         self._parts: list[Part] = []
         self._due = True
         self.stale = True
@@ -59,6 +75,12 @@ class TurnoverStop(Stop):
         self.folder.setPlaceholderText("Choose a folder for the package")
         self.folder.setAccessibleName("Folder for the package")
         self.folder.textChanged.connect(self._update)
+        # What is dropped on it is taken by the window, which knows a folder from words.
+        self.folder.setAcceptDrops(False)
+        self._folder_state: tuple[bool, bool] = (False, False)
+        self._watch = QTimer(self)
+        self._watch.setInterval(700)
+        self._watch.timeout.connect(self._look_at_folder)
         choose = QPushButton("Choose…")
         choose.clicked.connect(self.choose)
         self.checks: dict[str, QCheckBox] = {}
@@ -91,6 +113,9 @@ class TurnoverStop(Stop):
         self.state.setWordWrap(True)
         self.plan = QLabel()
         self.plan.setWordWrap(True)
+        self.media = QLabel()
+        self.media.setWordWrap(True)
+        self.media.linkActivated.connect(lambda _link: self.asked_for.emit("Media"))
         self.show_folder = QPushButton("Show the folder")
         self.show_folder.clicked.connect(
             lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(self.folder.text()))
@@ -101,7 +126,10 @@ class TurnoverStop(Stop):
         box.setSpacing(8)
         box.addWidget(heading("What goes into the package"))
         box.addWidget(self.parts, 1)
-        box.addLayout(self._sequence_options())
+        self.choices = SequenceOptions()
+        self.choices.changed.connect(lambda name, value: session.decide(**{name: value}))
+        session.decided.connect(self._decided)
+        box.addWidget(self.choices)
         self.settings = TurnoverOptions()
         self.settings.changed.connect(self._set)
         box.addWidget(self.settings)
@@ -121,6 +149,7 @@ class TurnoverStop(Stop):
         row.addWidget(choose)
         box.addLayout(row)
         box.addWidget(self.plan)
+        box.addWidget(self.media)
         lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(16, 12, 12, 12)
@@ -136,50 +165,15 @@ class TurnoverStop(Stop):
         split.setChildrenCollapsible(False)
         split.addWidget(left)
         split.addWidget(lower)
-        split.setSizes([380, 260])
+        split.setSizes([400, 240])
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(split)
         session.opened.connect(self._opened)
         session.carried_changed.connect(self._carried)
+        session.media_changed.connect(self._update)
+        session.tasks.busy.connect(lambda what, share: self._planning() if not share else None)
         self._update()
-
-    def _sequence_options(self) -> QHBoxLayout:
-        """Choices for the whole hand-over; each is a decision of the job and can be undone."""
-        row = QHBoxLayout()
-        row.addWidget(dim("Sequence"))
-        self.options: dict[str, QCheckBox] = {}
-        for name, words, about in (
-            (
-                "sizing",
-                "with sizing",
-                "Position, scale, rotation and crop of clips; without it they arrive as fitted there",
-            ),
-            ("organised", "folders and unused media", "Also what no clip of the cut uses"),
-            ("markers", "findings as markers", "The other side can step from one to the next"),
-        ):
-            check = QCheckBox(words)
-            check.setToolTip(about)
-            check.clicked.connect(lambda on, one=name: self.session.decide(**{one: bool(on)}))
-            self.options[name] = check
-            row.addWidget(check)
-        self.tolerance = QDoubleSpinBox()
-        self.tolerance.setRange(0.1, 100.0)
-        self.tolerance.setSingleStep(0.5)
-        self.tolerance.setDecimals(1)
-        self.tolerance.setSuffix(" ×")
-        self.tolerance.setKeyboardTracking(False)
-        self.tolerance.setAccessibleName("Tolerance of followed curves")
-        self.tolerance.setToolTip(
-            "How far followed keyframes may lie off: 1 is half a pixel or a tenth of a dB; more means "
-            "fewer keys"
-        )
-        self.tolerance.valueChanged.connect(lambda value: self.session.decide(tolerance=value))
-        row.addWidget(dim("keyframe tolerance"))
-        row.addWidget(self.tolerance)
-        row.addStretch(1)
-        self.session.decided.connect(self._decided)
-        return row
 
     def _set(self, name: str, value: str) -> None:
         """Choose a setting of this destination's turnover; what it proposes itself needs no decision."""
@@ -197,14 +191,10 @@ class TurnoverStop(Stop):
         if job is None:
             return
         self.settings.show_destination(self.session.destination, job.now.settings)
-        for name, check in self.options.items():
-            check.setChecked(bool(getattr(job.now, name)))
-        was = self.tolerance.blockSignals(True)
-        self.tolerance.setValue(job.now.tolerance)
-        self.tolerance.blockSignals(was)
+        self.choices.show_decisions(self.session.destination, job.now)
 
     def _opened(self) -> None:
-        self.written, self.stale = [], True
+        self.written, self.stale, self.stage = [], True, Stage.NOTHING
         self.result.show_rows([])
         if self.session.path is not None and not self.folder.text():
             self.folder.setText(str(Path.home()))
@@ -217,13 +207,53 @@ class TurnoverStop(Stop):
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
+        self._watch.start()
         if self._due:
             self._add_up()
+        self._update()
+
+    def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().hideEvent(event)
+        self._watch.stop()
 
     def choose(self) -> None:
-        path = QFileDialog.getExistingDirectory(self, "Choose a folder for the package", self.folder.text())
-        if path:
-            self.folder.setText(path)
+        place = self.folder.text() if Path(self.folder.text()).is_dir() else near(self.session.path)
+        path = ask_folder(self, "Choose a folder for the package", place)
+        if path is not None:
+            self.folder.setText(str(path))
+
+    def dropped(self, paths: list[Path]) -> bool:
+        """A folder that is dropped here is where the package goes."""
+        if len(paths) != 1 or not paths[0].is_dir() or (paths[0] / "Info.fcpxml").is_file():
+            return False
+        self.folder.setText(str(paths[0]))
+        return True
+
+    def _planning(self) -> None:
+        """Something is worked out anew: the list of what would be written no longer holds."""
+        tasks = self.session.tasks
+        if any(tasks.working_at(kind) for kind in ("carrying over", "tidying", "reading")):
+            self._parts, self.stale = [], True
+            self.parts.empty_words = "working out what goes into it …"
+            self.parts.show_rows([])
+            self.changed.emit()
+
+    def _look_at_folder(self) -> None:
+        """A folder may be made, filled or taken away while it is looked at."""
+        if self.isVisible() and self._state_of_folder() != self._folder_state:
+            self._update()
+
+    def _state_of_folder(self) -> tuple[bool, bool]:
+        place = self.place
+        if place is None:
+            return False, False
+        return place.is_dir(), any((place / part.name).exists() for part in self._parts)
+
+    @property
+    def place(self) -> Path | None:
+        """The folder that is chosen; None where none is."""
+        words = self.folder.text().strip()
+        return Path(words).expanduser() if words else None
 
     @property
     def reports(self) -> tuple[str, ...]:
@@ -255,59 +285,119 @@ class TurnoverStop(Stop):
         self._update()
 
     def _update(self) -> None:
-        parts = self._parts
+        parts, place = self._parts, self.place
+        self._folder_state = self._state_of_folder()
+        self.parts.empty_words = "take in a cut first" if self.session.carried is None else "nothing yet"
         self.parts.show_rows(parts)
-        total = sum(part.bytes for part in parts)
-        place = Path(self.folder.text()) if self.folder.text() else None
+        self.plan.setText(self._plan_words())
+        self.media.setText(self._media_words())
+        self.media.setVisible(bool(self.media.text()))
+        words, wrong = self._state_words()
+        self.state.setText(words)
+        self.state.setStyleSheet(f"color: {palette().left};" if wrong else "")
+        self.show_folder.setVisible(bool(self.written) and place is not None and place.is_dir())
+        self.changed.emit()
+
+    def _plan_words(self) -> str:
+        """How much it is, what is free, what is in the way."""
+        parts, place = self._parts, self.place
+        if not parts:
+            return ""
         free = free_space(place) if place is not None else None
         about = "about " if any(part.what == "rendered" for part in parts) else ""
-        words = f"{len(parts)} files, {about}{size_words(total)}"
+        words = f"{counted(len(parts), 'file')}, {about}{size_words(sum(part.bytes for part in parts))}"
         if free is not None:
             words += f"; {size_words(free)} are free there"
         if place is not None and not place.is_dir():
-            words += "; there is no such folder"
-        over = [part.name for part in parts if place is not None and (place / part.name).exists()]
-        if over and (self.stale or not self.written):
-            words += f"; {len(over)} of them stand there already and are replaced: {', '.join(over)}"
-        self.plan.setText(words)
-        carried = self.session.carried
-        if self.written and self.stale:
-            self.state.setText("Decisions have changed since this was written; write it again.")
-        elif self.written:
-            how = " and ".join(sorted({one.proof for one in self.written}))
-            self.state.setText(f"Written, read back and found equal, {how}.")
-        elif carried is not None and carried.errors:
-            self.state.setText(
-                f"{carried.verdict}. They are listed first in Carry-over; nothing can be written."
+            words += (
+                "; the folder is made when it is written" if self._can_make else "; there is no such folder"
             )
-        else:
-            self.state.setText("Nothing written yet.")
-        self.state.setStyleSheet(
-            f"color: {palette().left};" if carried is not None and carried.errors else ""
-        )
-        self.show_folder.setVisible(bool(self.written))
-        self.changed.emit()
+        over = [part.name for part in parts if place is not None and (place / part.name).exists()]
+        if over and (self.stale or self.stage is not Stage.WRITTEN):
+            shown = ", ".join(over[:4]) + (f" and {len(over) - 4} more" if len(over) > 4 else "")
+            words += f"; {len(over)} of them stand there already and are replaced: {shown}"
+        return words
+
+    def _media_words(self) -> str:
+        """What is wrong with the media that go over, with a way there."""
+        wrong: dict[str, int] = {}
+        for row in self.session.media:
+            if row.status != "found":
+                wrong[row.status] = wrong.get(row.status, 0) + 1
+        if not wrong:
+            return ""
+        told = ", ".join(f"{count} {status}" for status, count in wrong.items())
+        way = f"<a href='media' style='color:{palette().accent}'>See them in Media</a>"
+        return f"Media of this cut: {told}. {way}"
+
+    def _state_words(self) -> tuple[str, bool]:
+        """What became of the writing, and whether that is bad."""
+        carried = self.session.carried
+        if self.stage is Stage.WRITING:
+            return "Being written …", False
+        if self.stage is Stage.STOPPED:
+            return "Stopped. What was in the folder before stands there unchanged.", False
+        if self.stage is Stage.FAILED:
+            return self._why, True
+        if self.stage is Stage.WRITTEN and self.stale:
+            return "Decisions have changed since this was written; write it again.", False
+        if self.stage is Stage.WRITTEN:
+            how = " and ".join(sorted({one.proof for one in self.written}))
+            return f"Written, read back and found equal, {how}.", False
+        if self.session.contradiction is not None:
+            return f"{self.session.contradiction.words}.", True
+        if carried is not None and carried.errors:
+            return f"{carried.verdict}. They are listed first in Carry-over; nothing can be written.", True
+        return "Nothing written yet.", False
+
+    @property
+    def _can_make(self) -> bool:
+        """Whether the folder is not there and can be made."""
+        place = self.place
+        if place is None or place.exists() or not place.is_absolute():
+            return False
+        above = next((one for one in place.parents if one.exists()), None)
+        return above is not None and above.is_dir() and os.access(above, os.W_OK)
 
     def main_action(self) -> tuple[str, bool]:
-        place = self.folder.text()
-        return "Write into the folder", bool(
-            self.session.carried is not None and place and Path(place).is_dir()
+        if self.stage is Stage.WRITING:
+            return "Being written …", False
+        place, carried = self.place, self.session.carried
+        there = place is not None and place.is_dir()
+        possible = (
+            carried is not None
+            and not carried.errors
+            and self.session.contradiction is None
+            and not self.session.tasks.working_at("carrying over")
         )
+        if not there and self._can_make:
+            return "Make the folder and write", possible
+        return "Write into the folder", possible and there
 
     def run_main(self) -> None:
-        folder, source, reports = Path(self.folder.text()), self.session.path, self.reports
+        folder, source, reports = self.place, self.session.path, self.reports
         carried = self.session.carried
+        if folder is None or self.stage is Stage.WRITING:
+            return
+        if not folder.exists():
+            try:
+                folder.mkdir(parents=True)
+            except OSError as error:
+                self._ended(Stage.FAILED, f"{folder}: cannot be made: {reason(error)}")
+                return
+        self.written, self.stage = [], Stage.WRITING
+        self.result.show_rows([])
+        self._update()
 
         def done(written: list[Written]) -> None:
             self.written, self.stale = written, carried is not self.session.carried
             self.result.show_rows(written)
-            self._update()
-            self.session.said.emit(f"{len(written)} files written into {folder} and read back", False)
+            self._ended(Stage.WRITTEN, "")
+            many = counted(len(written), "file")
+            self.session.said.emit(f"{many} written into {folder} and read back", False)
 
         def failed(sentence: str) -> None:
-            self._update()
-            self.state.setText(sentence)
-            self.state.setStyleSheet(f"color: {palette().left};")
+            self._ended(Stage.FAILED, sentence)
             self.session.said.emit(sentence, True)
 
         def work(step: Any) -> list[Written]:
@@ -319,7 +409,11 @@ class TurnoverStop(Stop):
             # Files that are linked to say where they will be, so such a turnover is made for its folder.
             return self._write_sound(carried, folder, source, reports, step)
 
-        self.session.tasks.start("writing", work, done, failed)
+        self.session.tasks.start("writing", work, done, failed, lambda: self._ended(Stage.STOPPED, ""))
+
+    def _ended(self, stage: Stage, why: str) -> None:
+        self.stage, self._why = stage, why
+        self._update()
 
     def _write_sound(
         self, carried: Carried, folder: Path, source: Path, reports: tuple[str, ...], step: Any
@@ -347,4 +441,4 @@ class TurnoverStop(Stop):
         return write_package(files, folder, source, step)
 
     def open_count(self) -> tuple[int, bool, bool]:
-        return 0, False, bool(self.written) and not self.stale
+        return 0, False, self.stage is Stage.WRITTEN and not self.stale

@@ -16,6 +16,19 @@ from wexodos.media import Candidate, Row
 from wexodos.timing import floor
 
 
+def _likely(score: int) -> str:
+    """How well a file fits, in words: from 90 on name, timecode and length agree, below 40 little does."""
+    return (
+        "fits in every respect"
+        if score >= 90
+        else "fits well"
+        if score >= 60
+        else "fits in part"
+        if score >= 40
+        else "fits hardly"
+    )
+
+
 class Card(QFrame):
     """One candidate. ``taken`` says that it is the file."""
 
@@ -60,9 +73,9 @@ class Card(QFrame):
                 label.setProperty("role", "dim")
             box.addWidget(label)
         foot = QHBoxLayout()
-        points = QLabel(f"{candidate.score} points")
-        points.setProperty("role", "dim")
-        foot.addWidget(points, 1)
+        likely = QLabel(_likely(candidate.score))
+        likely.setProperty("role", "dim")
+        foot.addWidget(likely, 1)
         button = QPushButton("This is the file" if not chosen else "It is this file")
         button.setEnabled(not chosen)
         button.setAccessibleName(f"{candidate.path.name}: this is the file")
@@ -172,6 +185,7 @@ class Candidates(QWidget):
             "near": "found near the sequence file",
             "searched": "found in a chosen folder",
             "inside": "inside the sequence file",
+            "original": "swapped for the camera original",
         }
         self.state.setText("\n".join([*told, *([how[row.how]] if row.how else [])]))
         for number, candidate in enumerate(row.candidates):

@@ -118,6 +118,7 @@ class Facts(QWidget):
     def __init__(self, pictures: Pictures, key: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._pictures, self._pair_key = pictures, key
+        self._items = ("", "")
         self._sides: tuple[Side | None, Side | None, int] = (None, None, 0)
         self._moving = False
         self.words = ("before", "after")
@@ -189,6 +190,7 @@ class Facts(QWidget):
         """Show both sides at a frame; ``partner`` is the item's id on the other side. ``moving`` shows the
         pictures only."""
         self._sides, self._moving = (before, after, frame), moving
+        self._items = (item_id, partner)
         self.show_pictures()
         if moving:
             return
@@ -227,6 +229,7 @@ class Facts(QWidget):
             height,
             self.pair.mode == "difference",
             self._arrived,
+            self._items if self.pair.mode == "alone" and any(self._items) else None,
         )
 
     def _arrived(self, pair: Pair) -> None:

@@ -22,11 +22,19 @@ class Target:
 class Finder(QDialog):
     """A field and a list; Return goes there, Escape closes."""
 
-    def __init__(self, targets: list[Target], words: str = "", parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        targets: list[Target],
+        words: str = "",
+        parent: QWidget | None = None,
+        about: str = "A clip, a finding, a medium, a timecode, a command",
+        also: Callable[[str], list[Target]] | None = None,
+    ) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.targets = targets
+        self._also = also or (lambda _words: [])
         self.field = QLineEdit()
-        self.field.setPlaceholderText("A clip, a finding, a sequence, a command")
+        self.field.setPlaceholderText(about)
         self.field.setAccessibleName("Find anything")
         self.list = QListWidget()
         self.list.setAccessibleName("What was found")
@@ -44,14 +52,20 @@ class Finder(QDialog):
     def _search(self, words: str) -> None:
         self.list.clear()
         wanted = words.lower().split()
-        for target in self.targets:
+        for target in (*self._also(words), *self.targets):
             text = f"{target.words} {target.kind}".lower()
-            if all(word in text for word in wanted):
+            if target.kind == "place" or all(word in text for word in wanted):
                 item = QListWidgetItem(f"{target.words}    {target.kind}")
                 item.setData(Qt.ItemDataRole.UserRole, target)
                 self.list.addItem(item)
                 if self.list.count() >= 200:
                     break
+        if not self.list.count():
+            item = QListWidgetItem(
+                f"Nothing is called “{words.strip()}”" if words.strip() else "Nothing here"
+            )
+            item.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(item)
         self.list.setCurrentRow(0)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -64,7 +78,7 @@ class Finder(QDialog):
             super().keyPressEvent(event)
 
     def _go(self, item: QListWidgetItem | None) -> None:
-        if item is not None:
+        if item is not None and item.data(Qt.ItemDataRole.UserRole) is not None:
             target: Target = item.data(Qt.ItemDataRole.UserRole)
             self.accept()
             target.act()

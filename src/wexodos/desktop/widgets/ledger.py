@@ -124,6 +124,20 @@ class Ledger(QWidget):
         self.origin = self._clamped(centre - place / self.scale)
         self.refresh()
 
+    def view(self) -> list[float]:
+        """What is in view: the first frame and the pixels a frame; nothing where it is the whole cut."""
+        return [] if self._whole else [self.origin, self.scale]
+
+    def show_view(self, view: list[float]) -> None:
+        """Bring into view what was there before."""
+        if len(view) != 2 or not all(isinstance(one, int | float) and math.isfinite(one) for one in view):
+            return
+        fitted = max(1e-6, (self._lane_width() - 6) / max(1.0, self.data.length))
+        self.scale = min(40.0, max(fitted, float(view[1])))
+        self._whole = self.scale <= fitted * 1.0001
+        self.origin = self._clamped(float(view[0]))
+        self.refresh()
+
     def next_cut(self, direction: int) -> int:
         """The cut after (1) or before (-1) the playhead."""
         cuts = self.data.cuts

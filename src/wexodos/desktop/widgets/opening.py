@@ -16,7 +16,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QKeyEvent, QPaintEvent
 from PySide6.QtWidgets import QTreeView, QWidget
 
-from wexodos.desktop.widgets.tables import Column, column_data, copied, laid_out, say_empty
+from wexodos.desktop.widgets.tables import Column, column_data, copied, head_data, laid_out, say_empty
 
 _Index = QModelIndex | QPersistentModelIndex
 _TOP = 0
@@ -62,9 +62,7 @@ class Gathered(QAbstractItemModel):
     def headerData(
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return self.columns[section].head
-        return None
+        return head_data(self.columns, section, orientation, role)
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -22,8 +22,13 @@ MODES = (
     ("both", "Both", "One above the other"),
     ("wipe", "Wipe", "Drag the line to go over from one to the other (W)"),
     ("difference", "Difference", "Bright where they differ, four times as strong (D)"),
+    ("alone", "Alone", "Only what is chosen, without what lies over it (A)"),
 )
 GAP = 6
+CAPTION = 19
+"""The height of the words over a picture: on it they would cover what is burnt into it."""
+TWO = ("both", "alone")
+"""Modes with a picture for each side."""
 
 
 class Canvas(QWidget):
@@ -53,12 +58,14 @@ class Canvas(QWidget):
 
     def boxes(self) -> list[QRectF]:
         """Where the pictures stand: two in the mode ``both``, else one."""
-        count = 2 if self.mode == "both" else 1
-        tall = (self.height() - GAP * (count - 1)) / count
+        count = 2 if self.mode in TWO else 1
+        tall = max(8.0, (self.height() - GAP * (count - 1)) / count - CAPTION)
         wide = min(float(self.width()), tall * self.shape)
         tall = wide / self.shape
         left = (self.width() - wide) / 2
-        return [QRectF(left, number * (tall + GAP), wide, tall) for number in range(count)]
+        return [
+            QRectF(left, CAPTION + number * (tall + GAP + CAPTION), wide, tall) for number in range(count)
+        ]
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         colors = palette()
@@ -68,7 +75,7 @@ class Canvas(QWidget):
         boxes, pair = self.boxes(), self.pair
         for box in boxes:
             painter.fillRect(box, QColor(colors.ground))
-        if self.mode == "both":
+        if self.mode in TWO:
             for number, (box, image) in enumerate(
                 zip(boxes, (pair.before, pair.after) if pair is not None else (None, None))
             ):
@@ -99,6 +106,7 @@ class Canvas(QWidget):
         self._tag(painter, box, self.words[1], False)
 
     def _picture(self, painter: QPainter, box: QRectF, image: QImage | None, number: int) -> None:
+        self._tag(painter, box, self.words[number], True)
         painter.save()
         painter.setClipRect(box)
         self._image(painter, box, image)
@@ -107,7 +115,6 @@ class Canvas(QWidget):
             painter.setPen(QColor(palette().dim))
             painter.setFont(text(13))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.absent)
-        self._tag(painter, box, self.words[number], True)
         painter.restore()
 
     def _image(self, painter: QPainter, box: QRectF, image: QImage | None) -> None:
@@ -127,13 +134,10 @@ class Canvas(QWidget):
     def _tag(self, painter: QPainter, box: QRectF, word: str, left: bool) -> None:
         colors = palette()
         painter.setFont(text(12))
-        wide = QFontMetrics(painter.font()).horizontalAdvance(word) + 12
-        tag = QRectF(box.left() + 6 if left else box.right() - 6 - wide, box.bottom() - 23, wide, 17)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(colors.panel))
-        painter.drawRoundedRect(tag, 3, 3)
-        painter.setPen(QColor(colors.text))
-        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, word)
+        tag = QRectF(box.left(), box.top() - CAPTION, box.width(), CAPTION - 2)
+        side = Qt.AlignmentFlag.AlignLeft if left else Qt.AlignmentFlag.AlignRight
+        painter.setPen(QColor(colors.dim))
+        painter.drawText(tag, side | Qt.AlignmentFlag.AlignVCenter, word)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag(event)
@@ -236,8 +240,8 @@ class PicturePair(QWidget):
 
     def fit(self) -> None:
         """No higher than the pictures need."""
-        count = 2 if self.canvas.mode == "both" else 1
-        tall = int(self.width() / max(0.2, self.canvas.shape)) * count + GAP * (count - 1)
+        count = 2 if self.canvas.mode in TWO else 1
+        tall = (int(self.width() / max(0.2, self.canvas.shape)) + CAPTION) * count + GAP * (count - 1)
         self.canvas.setMaximumHeight(tall)
         said = (20 if not self.measure.isHidden() else 0) + (42 if not self.note.isHidden() else 0)
         self.setMaximumHeight(tall + 34 + said)

@@ -10,7 +10,6 @@ from PySide6.QtCore import QSize, Signal
 from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
-    QFileDialog,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from wexodos.desktop.asking import ask_folder, near
 from wexodos.desktop.stops.base import dim
 from wexodos.media import Rules
 
@@ -85,9 +85,7 @@ class SearchRules(QWidget):
         )
         self.folders.setToolTip("\n".join(rules.folders) or "Add a folder that is searched with all below it")
         count = len(rules.maps)
-        self.maps.setText(
-            f"{count} volume{'s' if count > 1 else ''} elsewhere" if count else "no volume elsewhere"
-        )
+        self.maps.setText(f"{count} volume{'s' if count > 1 else ''} mapped" if count else "no volume mapped")
         self.maps.setToolTip(
             "\n".join(f"{a} is {b}" for a, b in rules.maps) or "Say where a volume of the cut is here"
         )
@@ -98,7 +96,7 @@ class SearchRules(QWidget):
                 f"No longer: {one}",
                 partial(self._without_folder, one),
             )
-        maps.addAction("A volume is elsewhere…", self.choose_map)
+        maps.addAction("Say where a volume is here…", self.choose_map)
         for pair in rules.maps:
             maps.addAction(
                 f"No longer: {pair[0]} is {pair[1]}",
@@ -122,9 +120,9 @@ class SearchRules(QWidget):
         self._change(maps=tuple(one for one in self.rules.maps if one != pair))
 
     def choose_folder(self) -> None:
-        path = QFileDialog.getExistingDirectory(self, "Search in this folder and all below it")
-        if path:
-            self.add_folder(path)
+        path = ask_folder(self, "Search in this folder and all below it", near(None))
+        if path is not None:
+            self.add_folder(str(path))
 
     def add_folder(self, path: str) -> None:
         """Search in a folder too."""
@@ -138,7 +136,7 @@ class SearchRules(QWidget):
 
     def choose_map(self) -> None:
         sheet = QDialog(self)
-        sheet.setWindowTitle("A volume is elsewhere")
+        sheet.setWindowTitle("Where a volume is here")
         form = QFormLayout(sheet)
         written, here = QLineEdit(), QLineEdit()
         written.setPlaceholderText("as it stands in the cut, e.g. /Volumes/Kiln")

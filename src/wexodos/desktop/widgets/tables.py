@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from PySide6.QtCore import (
@@ -24,7 +24,8 @@ _Index = QModelIndex | QPersistentModelIndex
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """A column: its head, the text of a row, and how it looks. ``order`` gives the value it is sorted by."""
+    """A column: its head, the text of a row, and how it looks. ``order`` gives the value it is sorted by;
+    figures stand at the ``right``, under their head."""
 
     head: str
     text: Callable[[Any], str]
@@ -34,6 +35,7 @@ class Column:
     icon: Callable[[Any], QIcon | None] | None = None
     order: Callable[[Any], Any] | None = None
     stretch: bool = False
+    right: bool = False
 
 
 def column_data(column: Column, row: Any, role: int) -> Any:
@@ -51,9 +53,26 @@ def column_data(column: Column, row: Any, role: int) -> Any:
         return QColor(color) if color else None
     if role == Qt.ItemDataRole.DecorationRole and column.icon is not None:
         return column.icon(row)
+    if role == Qt.ItemDataRole.TextAlignmentRole:
+        return alignment(column)
     if role == Qt.ItemDataRole.UserRole:
         return column.order(row) if column.order is not None else column.text(row)
     return None
+
+
+def alignment(column: Column) -> Qt.AlignmentFlag:
+    """Where a column's cells and its head stand."""
+    side = Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft
+    return side | Qt.AlignmentFlag.AlignVCenter
+
+
+def head_data(columns: list[Column], section: int, orientation: Qt.Orientation, role: int) -> Any:
+    """What the head of a column says to Qt."""
+    if orientation != Qt.Orientation.Horizontal or not 0 <= section < len(columns):
+        return None
+    if role == Qt.ItemDataRole.DisplayRole:
+        return columns[section].head
+    return alignment(columns[section]) if role == Qt.ItemDataRole.TextAlignmentRole else None
 
 
 def say_empty(view: QAbstractItemView, words: str) -> None:
@@ -118,9 +137,7 @@ class Rows(QAbstractTableModel):
     def headerData(
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return self.columns[section].head
-        return None
+        return head_data(self.columns, section, orientation, role)
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid() or index.row() >= len(self.rows):
@@ -166,6 +183,12 @@ class Table(QTableView):
         super().paintEvent(event)
         if self.proxy.rowCount() == 0:
             say_empty(self, "nothing here with this filter" if self.model_rows.rows else self.empty_words)
+
+    def call(self, heads: dict[int, str]) -> None:
+        """Give columns other heads."""
+        for place, head in heads.items():
+            self.model_rows.columns[place] = replace(self.model_rows.columns[place], head=head)
+        self.model_rows.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(self.model_rows.columns) - 1)
 
     def show_rows(self, rows: list[Any]) -> None:
         self._quiet = True
