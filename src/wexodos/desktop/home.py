@@ -66,6 +66,11 @@ class Home:
                 partners,
                 threads,
                 home,
+                Side(
+                    home.document,
+                    home.sequence,
+                    self.session.pictures.seen(home.document, home.sequence, Finder(path, home.document), []),
+                ),
                 compare(document, back, home.document, home.sequence),
             )
 

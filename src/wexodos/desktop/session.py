@@ -102,6 +102,7 @@ class Session(QObject):
 
     def open(self, path: Path) -> None:
         """Read a file in the background; on failure what is open stays open."""
+        path = path.absolute()
         if path.suffix == ".wexo":
             try:
                 job = load(path)
@@ -299,7 +300,7 @@ class Session(QObject):
         self.media = made.media(self.search.rows, self.search.probes, job.seen)
         before = made.taken.sequences_by_id[made.sequence.id] if self.taken is None else self.taken.sequence
         self.contradiction = contradiction(
-            before, made.sequence, destination, self.destinations, self.recipes
+            before, made.sequence, destination, self.destinations, self.recipes, self.steps()
         )
         self.media_changed.emit()
 

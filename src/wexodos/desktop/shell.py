@@ -503,10 +503,11 @@ class Shell(QMainWindow):
             own = stops.get(stop.name) if isinstance(stops, dict) else None
             if isinstance(own, dict):
                 stop.show_view(own)
-        if isinstance(view.get("playhead"), int):
-            self.session.set_playhead(view["playhead"])
         if view.get("stop") in [stop.name for stop in self.stops] and self.current is self.intake:
             self.go_to(str(view["stop"]))
+        # Last: a stop goes to what is open there when it is seen first.
+        if isinstance(view.get("playhead"), int):
+            self.session.set_playhead(view["playhead"])
 
     def use_theme(self, name: str) -> None:
         """Put other colours in force and keep the choice."""

@@ -36,4 +36,5 @@ class Returned:
     partners: dict[str, str]
     threads: list[tuple[str, str, float]]
     home: Homecoming
+    home_side: Side
     laid: list[Difference]

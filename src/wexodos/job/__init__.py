@@ -1,6 +1,13 @@
 """The job: one cut on its way through Wexodos, saved by itself, with its history."""
 
-from wexodos.job.agreement import Contradiction, WayOut, contradiction, destinations_for, recipe_for
+from wexodos.job.agreement import (
+    Contradiction,
+    WayOut,
+    contradiction,
+    destinations_for,
+    recipe_for,
+    recipe_of,
+)
 from wexodos.job.job import Decisions, Job
 from wexodos.job.lock import JobLock
 from wexodos.job.ready import Ready, of_job, ready
@@ -23,5 +30,6 @@ __all__ = [
     "ready",
     "recent",
     "recipe_for",
+    "recipe_of",
     "save",
 ]

@@ -8,7 +8,7 @@ from typing import Any
 
 from wexodos.destinations import Destination
 from wexodos.model import Sequence
-from wexodos.tidy import Recipe
+from wexodos.tidy import Chosen, Recipe
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,16 +53,27 @@ def destinations_for(recipe: Recipe, destinations: list[Destination]) -> list[De
     return [one for one in destinations if one.for_ == recipe.name.lower()]
 
 
+def _on(steps: tuple[Chosen, ...]) -> tuple[Chosen, ...]:
+    return tuple(one for one in steps if one.on)
+
+
+def recipe_of(steps: tuple[Chosen, ...], recipes: list[Recipe]) -> Recipe | None:
+    """The recipe that the steps are; None where they are none, or nothing is switched on."""
+    wanted = _on(steps)
+    return next((one for one in reversed(recipes) if wanted and _on(one.steps) == wanted), None)
+
+
 def contradiction(
     taken: Sequence,
     tidied: Sequence,
     destination: Destination,
     destinations: list[Destination],
     recipes: list[Recipe],
+    steps: tuple[Chosen, ...] = (),
 ) -> Contradiction | None:
     """What contradicts itself in the decisions; None where something is left to hand over.
 
-    ``taken`` is the cut before Tidy, ``tidied`` after it.
+    ``taken`` is the cut before Tidy, ``tidied`` after it with ``steps``.
     """
     wanted, there, had = takes(destination), holds(tidied), holds(taken)
     if any(one and other for one, other in zip(wanted, there)) or not any(had):
@@ -79,7 +90,10 @@ def contradiction(
     else:
         lacks = "sound" if wanted == (False, True) else "picture"
         words = f"The cut has no {lacks}, and {destination.name} takes {kind}: nothing would be handed over"
-    fit = next((one for one in destinations if any(a and b for a, b in zip(takes(one), there))), None)
+    fitting = [one for one in destinations if any(a and b for a, b in zip(takes(one), there))]
+    now = recipe_of(steps, recipes)
+    room = now.name.lower() if now is not None else ""
+    fit = min(fitting, key=lambda one: (one.for_ != room, one.for_ == "archive"), default=None)
     if fit is not None:
         ways.append(WayOut(f"Send it to {fit.name}", {"destination": fit.id}))
     return Contradiction(words, tuple(ways))

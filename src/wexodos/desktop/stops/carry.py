@@ -43,11 +43,11 @@ class CarryStop(Stop):
                 Column(
                     "where",
                     lambda f: str(self._timecode(f.start)),
-                    118,
+                    132,
                     mono=True,
                     order=lambda f: float(f.start),
                 ),
-                Column("track", _track, 54),
+                Column("track", _track, 60),
                 Column("thing", _thing, 158),
                 Column(
                     "fate",

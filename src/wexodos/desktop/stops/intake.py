@@ -145,7 +145,7 @@ class IntakeStop(Stop):
             [
                 Column("sequence", lambda row: row[0].name or row[0].id, 180, stretch=True),
                 Column(
-                    "length", lambda row: _length(row[0]), 98, mono=True, order=lambda row: row[0].duration
+                    "length", lambda row: _length(row[0]), 112, mono=True, order=lambda row: row[0].duration
                 ),
                 Column(
                     "rate",
@@ -156,7 +156,7 @@ class IntakeStop(Stop):
                 Column(
                     "frame size", lambda row: f"{row[0].width or '?'}×{row[0].height or '?'}", 84, mono=True
                 ),
-                Column("starts at", lambda row: str(row[0].timecode(0)), 100, mono=True),
+                Column("starts at", lambda row: str(row[0].timecode(0)), 112, mono=True),
                 Column("nested in", lambda row: row[1], 120),
             ],
             "Sequences in the file",

@@ -114,7 +114,7 @@ class MediaStop(Stop):
                     color=lambda row: palette().dim,
                 ),
                 Column("reel", lambda row: row.media.reel or "", 48),
-                Column("timecode", _timecode, 94, mono=True),
+                Column("timecode", _timecode, 108, mono=True),
                 Column(
                     "used",
                     _used,
@@ -247,7 +247,7 @@ class MediaStop(Stop):
             self._row = next((row for row in rows if row.asked), None) or next(
                 (row for row in rows if row.problems), self._row
             )
-        self._answered = False
+            self._answered = False
         if self._row is None:
             self._row = next((row for row in rows if row.path is None), None)
         if self._row is not None:

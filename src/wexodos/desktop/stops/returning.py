@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import Enum
+from fractions import Fraction
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -72,6 +73,11 @@ def shown(value: object) -> str:
     return f"{value:g}" if isinstance(value, float) else str(value).replace("\n", " / ")
 
 
+def _thing(difference: Difference) -> str:
+    """What a difference is about; the name of a transition is a dialect's word for it."""
+    return "transition" if difference.what == "transition" else difference.item or "sequence"
+
+
 class ReturnStop(Stop):
     """The cut over what returned in the ledger, a table of differences, the facts of one at the
     playhead. What was lost on the way over is listed by itself, put back or not."""
@@ -123,18 +129,18 @@ class ReturnStop(Stop):
         self.table = Table(
             [
                 Column(
-                    "where", lambda d: str(self._timecode(d)), 100, mono=True, order=lambda d: float(d.start)
+                    "where", lambda d: str(self._timecode(d)), 112, mono=True, order=lambda d: float(d.start)
                 ),
                 Column("track", lambda d: d.track, 48),
-                Column("thing", lambda d: d.item or "sequence", 140),
+                Column("thing", _thing, 140),
                 Column(
                     "difference",
                     lambda d: f"{d.kind}: {d.what}",
                     160,
                     color=lambda d: palette().fate(_FATE[d.kind]),
                 ),
-                Column("before", lambda d: shown(d.before), 160, stretch=True),
-                Column("returned", lambda d: shown(d.after), 160, stretch=True),
+                Column("before", lambda d: self._value(d, d.before), 160, stretch=True),
+                Column("returned", lambda d: self._value(d, d.after), 160, stretch=True),
                 Column(
                     "largest",
                     lambda d: f"{d.deviation[0]:g} {d.deviation[1]}" if d.deviation else "",
@@ -151,7 +157,7 @@ class ReturnStop(Stop):
         self.facts = Facts(self.session.pictures, "return")
         self.facts.call("before", "returned")
         head = QHBoxLayout()
-        head.addWidget(self.summary)
+        head.addWidget(self.summary, 1)
         self.groups: dict[Group, QPushButton] = {}
         for group, about in (
             (Group.CHANGED, "What somebody did to the cut over there"),
@@ -167,13 +173,27 @@ class ReturnStop(Stop):
             button.clicked.connect(lambda _on=False, one=group: self.show_group(one))
             self.groups[group] = button
             head.addWidget(button)
-        head.addStretch(1)
         head.addWidget(other)
         return ledger_page(head, self.ledger, self.table, self.facts)
 
     def _timecode(self, difference: Difference) -> object:
         side = self.session.side
         return side.sequence.timecode(floor(difference.start)) if side is not None else ""
+
+    def _value(self, difference: Difference, value: object) -> str:
+        """A value as a practitioner says it: places as timecode, figures with their unit."""
+        side = self.session.side
+        number = isinstance(value, int | float | Fraction) and not isinstance(value, bool)
+        if number and side is not None and difference.what in ("record start", "record end"):
+            return str(side.sequence.timecode(floor(value)))  # type: ignore[arg-type]
+        if number and difference.what in ("source in", "source frames"):
+            return f"frame {shown(value)}"
+        words = shown(value)
+        unit = difference.deviation[1] if difference.deviation is not None else ""
+        if difference.what == "level":
+            unit = "dB"
+        figure = number or (isinstance(value, list | tuple) and bool(value))
+        return f"{words} {unit}" if figure and unit and not words.endswith(unit) else words
 
     def choose(self) -> None:
         if self.session.job is None:
@@ -264,8 +284,7 @@ class ReturnStop(Stop):
         fates = {one.item_id: _FATE[one.kind] for one in found}
         back = {other: one for one, other in returned.partners.items()}
         laid = self._group is Group.LAID
-        home = Side(returned.home.document, returned.home.sequence)
-        first, second = (returned.side, home) if laid else (side, returned.side)
+        first, second = (returned.side, returned.home_side) if laid else (side, returned.side)
         data = build(
             first.sequence,
             second.sequence,
@@ -311,9 +330,10 @@ class ReturnStop(Stop):
             else ""
         )
         self.facts.show_words(
-            f"{difference.item or 'Sequence'} · {difference.kind}",
+            f"{_thing(difference)} · {difference.kind}",
             place.strip(),
-            f"{difference.what}: {shown(difference.before)} → {shown(difference.after)}{far}",
+            f"{difference.what}: {self._value(difference, difference.before)} → "
+            f"{self._value(difference, difference.after)}{far}",
             "",
         )
         self.facts.show_remedies("", [], "", 0)

@@ -23,6 +23,7 @@ from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
 from wexodos.desktop.widgets.steps import StepList
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import WriteError
+from wexodos.job import destinations_for, recipe_for, recipe_of
 from wexodos.model import Item, Sequence
 from wexodos.tidy import STEPS, Chosen, Did, Line, Recipe, load_all
 from wexodos.tidy.choosing import WITH_TRACK
@@ -77,12 +78,17 @@ class TidyStop(Stop):
         self.ledger.mark_chosen.connect(lambda key: self._go(self._rows[int(key)]))
         self.summary = QLabel()
         self.summary.setWordWrap(True)
+        self.proposal = QLabel()
+        self.proposal.setWordWrap(True)
+        self.proposal.setProperty("role", "dim")
+        self.proposal.linkActivated.connect(self._take_proposal)
+        self.proposal.hide()
         self.table = Table(
             [
                 Column(
                     "where",
                     lambda row: str(self._timecode(row)),
-                    100,
+                    112,
                     mono=True,
                     order=lambda row: float(row.start),
                 ),
@@ -132,6 +138,7 @@ class TidyStop(Stop):
         below.setContentsMargins(10, 10, 12, 8)
         below.setSpacing(8)
         below.addWidget(self.summary)
+        below.addWidget(self.proposal)
         split = QSplitter(Qt.Orientation.Vertical)
         split.setChildrenCollapsible(False)
         split.addWidget(self.ledger)
@@ -155,6 +162,7 @@ class TidyStop(Stop):
     def load_recipes(self) -> None:
         """Read the recipes anew and show which one the steps are."""
         self.recipes, problems = load_all()
+        self.session.recipes = self.recipes
         for problem in problems:
             self.session.said.emit(problem, True)
         self._show_recipe()
@@ -221,7 +229,38 @@ class TidyStop(Stop):
         self.steps.show_steps(complete(self.session.steps()))
         self.steps.setEnabled(self.session.taken is not None)
         self._show_recipe()
+        self._propose()
         self.changed.emit()
+
+    def _propose(self) -> None:
+        """A destination proposes its recipe, a recipe its destinations."""
+        destination, words = self.session.destination, ""
+        color = palette().accent
+        if self.session.taken is not None and destination is not None:
+            now = recipe_of(self.session.steps(), self.recipes)
+            own = recipe_for(destination, self.recipes)
+            fitting = destinations_for(now, self.session.destinations) if now is not None else []
+            if own is not None and not self._on(self.session.steps()):
+                words = (
+                    f"{destination.name} is usually made ready by the recipe “{own.name}”. "
+                    f"<a href='recipe:{own.name}' style='color:{color}'>Use it</a>"
+                )
+            elif now is not None and fitting and destination not in fitting:
+                ways = ", ".join(
+                    f"<a href='to:{one.id}' style='color:{color}'>{one.name}</a>" for one in fitting
+                )
+                words = f"“{now.name}” makes a cut ready for {ways}; this one goes to {destination.name}."
+        self.proposal.setText(words)
+        self.proposal.setVisible(bool(words))
+
+    def _take_proposal(self, link: str) -> None:
+        what, _, name = link.partition(":")
+        if what == "to":
+            self.session.decide(destination=name)
+            return
+        found = next((one for one in reversed(self.recipes) if one.name == name), None)
+        if found is not None:
+            self.session.decide(tidy=found.steps)
 
     def _show(self) -> None:
         taken, side, tidied = self.session.taken, self.session.side, self.session.tidied

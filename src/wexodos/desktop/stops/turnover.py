@@ -89,7 +89,12 @@ class TurnoverStop(Stop):
                 Column("file", lambda part: part.name, 360, stretch=True),
                 Column("what", lambda part: part.what, 240),
                 Column(
-                    "size", lambda part: size_words(part.bytes), 110, mono=True, order=lambda part: part.bytes
+                    "size",
+                    lambda part: size_words(part.bytes),
+                    110,
+                    mono=True,
+                    right=True,
+                    order=lambda part: part.bytes,
                 ),
             ],
             "What goes into the package",
@@ -97,7 +102,14 @@ class TurnoverStop(Stop):
         self.result = Table(
             [
                 Column("written and read back", lambda one: str(one.path), 360, stretch=True),
-                Column("size", lambda one: size_words(one.size), 110, mono=True, order=lambda one: one.size),
+                Column(
+                    "size",
+                    lambda one: size_words(one.size),
+                    110,
+                    mono=True,
+                    right=True,
+                    order=lambda one: one.size,
+                ),
                 Column(
                     "proof (SHA-256)",
                     lambda one: one.digest[:16] + "…" if one.digest else one.proof,
@@ -309,9 +321,7 @@ class TurnoverStop(Stop):
         if free is not None:
             words += f"; {size_words(free)} are free there"
         if place is not None and not place.is_dir():
-            words += (
-                "; the folder is made when it is written" if self._can_make else "; there is no such folder"
-            )
+            words += "; the folder will be made" if self._can_make else "; there is no such folder"
         over = [part.name for part in parts if place is not None and (place / part.name).exists()]
         if over and (self.stale or self.stage is not Stage.WRITTEN):
             shown = ", ".join(over[:4]) + (f" and {len(over) - 4} more" if len(over) > 4 else "")
@@ -439,6 +449,13 @@ class TurnoverStop(Stop):
                 *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports),
             ]
         return write_package(files, folder, source, step)
+
+    def view(self) -> dict[str, Any]:
+        return {"folder": self.folder.text()}
+
+    def show_view(self, view: dict[str, Any]) -> None:
+        if isinstance(view.get("folder"), str) and view["folder"]:
+            self.folder.setText(view["folder"])
 
     def open_count(self) -> tuple[int, bool, bool]:
         return 0, False, self.stage is Stage.WRITTEN and not self.stale

@@ -125,9 +125,10 @@ QLineEdit:focus, QComboBox:focus {{ border-color: {p.accent}; }}
 QComboBox::drop-down {{ border: none; width: 22px; }}
 QComboBox::down-arrow {{ image: url("{_ARROW}"); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.line}; selection-background-color: {p.line}; }}
-QTableView, QListView, QTreeView {{ background: {p.panel}; border: none; gridline-color: {p.line}; selection-background-color: {p.line};
+QTableView, QListView, QTreeView {{ background: {p.panel}; border: 1px solid {p.panel}; gridline-color: {p.line}; selection-background-color: {p.line};
   selection-color: {p.text}; alternate-background-color: {p.panel}; outline: none; }}
-QTreeView::item {{ height: 25px; }}
+QTableView::item {{ padding: 0 5px; }}
+QTreeView::item {{ height: 25px; padding: 0 5px; }}
 QTableView:focus, QListView:focus, QTreeView:focus {{ border: 1px solid {p.line}; }}
 QHeaderView {{ background: {p.panel}; }}
 QHeaderView::section {{ background: {p.raised}; color: {p.dim}; border: none; border-right: 1px solid {p.panel}; padding: 5px 8px;
@@ -141,6 +142,7 @@ QScrollBar::add-line, QScrollBar::sub-line {{ background: none; border: none; wi
 QScrollBar::add-page, QScrollBar::sub-page {{ background: none; }}
 QSplitter::handle {{ background: {p.line}; }}
 QMenuBar {{ background: {p.ground}; color: {p.dim}; padding: 2px 6px; }}
+QDialog#finder {{ background: {p.raised}; border: 1px solid {p.dim}; border-radius: 6px; }}
 QMenuBar::item {{ padding: 3px 9px; background: transparent; }}
 QMenuBar::item:selected {{ background: {p.raised}; color: {p.text}; }}
 QMenu {{ background: {p.raised}; border: 1px solid {p.line}; padding: 4px; }}

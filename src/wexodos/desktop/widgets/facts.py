@@ -190,7 +190,6 @@ class Facts(QWidget):
         """Show both sides at a frame; ``partner`` is the item's id on the other side. ``moving`` shows the
         pictures only."""
         self._sides, self._moving = (before, after, frame), moving
-        self._items = (item_id, partner)
         self.show_pictures()
         if moving:
             return
@@ -207,6 +206,12 @@ class Facts(QWidget):
         )
         found = layer_of(one, item_id) if one is not None and item_id else None
         other = layer_of(two, partner) if two is not None and partner else None
+        seen = [layer is not None and layer[0] == "picture" for layer in (found, other)]
+        items = (item_id, partner) if any(seen) else ("", "")
+        if items != self._items:
+            self._items = items
+            if self.pair.mode == "alone":
+                self.show_pictures()
         kind = (found or other or ("picture", {}))[0]
         self._grid(
             rows_of(kind, found[1] if found else None),

@@ -31,6 +31,7 @@ class Finder(QDialog):
         also: Callable[[str], list[Target]] | None = None,
     ) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
+        self.setObjectName("finder")
         self.targets = targets
         self._also = also or (lambda _words: [])
         self.field = QLineEdit()
