@@ -59,7 +59,7 @@ def test_the_page_has_a_row_for_a_cause_and_its_places_inside(report: dict[str, 
     places = fades.xpath(".//details//tr")
     assert len(places) == 11 and places[0].xpath("./td")[0].text == "01:00:29:00"
     levels = next(row for row in top if "level · 34 places" in row.text_content())
-    assert "carried, closely" in levels.text_content() and "0.09 dB at most" in levels.text_content()
+    assert "carried, closely" in levels.text_content() and "off by up to 0.09 dB" in levels.text_content()
     # What is carried has no mark among the fates: seven rings for seven things left behind, at most.
     assert 0 < len(page.xpath("//svg[@class='ledger']//circle")) <= 7
     one = next(row for row in top if "Soft glow" in row.text_content())

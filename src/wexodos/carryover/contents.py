@@ -129,7 +129,7 @@ def _adjustment(context: Context, work: Work, lane: Lane, item: Item) -> Item | 
     why, do = "no adjustment items on the far side", f"filter what lies below: {settings}"
     reason = gone(context, work, lane, item, Cause.NO_ADJUSTMENT, why, do, choice=choice)
     work.take(lane, item, reason)
-    loosen(context, work, lane, item, reason.fate)
+    loosen(context, work, lane, reason.fate)
     if choice.remedy is Remedy.NOTE:
         note_in_place(context, work, item, f"adjustment: {settings}", reason)
     return None

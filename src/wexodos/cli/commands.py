@@ -30,7 +30,7 @@ from wexodos.ground.ending import Ended, ending_on_signals
 from wexodos.ground.names import json_text, safe_name, visible
 from wexodos.ground.remains import clear_away
 from wexodos.ground.silence import silence
-from wexodos.job import JobError, load
+from wexodos.job import JobError, load, of_job
 from wexodos.model import Document, Sequence
 from wexodos.report import SUFFIXES, render, report_data, told
 from wexodos.report.rows import plain, time_value
@@ -385,8 +385,14 @@ def bring_back(
     if sent is None:
         raise Stop(USAGE, f"{original}: say with --sent which destination the cut was sent to")
     there, target = find_destination(sent), find_destination(to)
-    document, back = read_file(source), read_file(returned)
-    chosen = choose(document, sequence or (job.now.sequence or None if job is not None else None), source)
+    back = read_file(returned)
+    if job is not None and sequence is None:
+        # What left is the cut with its media found and tidied, not the file it was taken in as.
+        left = of_job(job)
+        document, chosen = left.document, left.sequence
+    else:
+        document = read_file(source)
+        chosen = choose(document, sequence, source)
     home = put_back(
         document,
         chosen,

@@ -34,7 +34,7 @@ def drop(
     """Take an item out, leaving its time empty; transitions that hung on it go with it."""
     reason = gone(context, work, lane, item, cause, why, do, fate=fate, choice=choice, minutes=minutes)
     work.take(lane, item, reason)
-    loosen(context, work, lane, item, reason.fate)
+    loosen(context, work, lane, reason.fate)
     return reason
 
 
@@ -85,9 +85,9 @@ def gone(
     return reason
 
 
-def loosen(context: Context, work: Work, lane: Lane, item: Item, fate: Fate) -> None:
-    """Take out the transitions that join nothing any more now that ``item`` is out."""
-    if not any(one.cut in (item.start, item.end) for one in lane.transitions):
+def loosen(context: Context, work: Work, lane: Lane, fate: Fate) -> None:
+    """Take out the transitions that join nothing any more."""
+    if not lane.transitions:
         return
     edges = {one.start for one in lane.items} | {one.end for one in lane.items}
     for transition in [one for one in lane.transitions if one.cut not in edges]:

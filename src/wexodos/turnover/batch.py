@@ -286,9 +286,7 @@ def _known(path: Path, key: str) -> dict[str, dict[str, Any]]:
 
 def _save(out: Path, key: str, rows: dict[str, dict[str, Any]]) -> None:
     ordered = [rows[one] for one in sorted(rows)]
-    write_file(
-        out / STATE, json.dumps({"key": key, "rows": ordered}, ensure_ascii=False, indent=1).encode("utf-8")
-    )
+    write_file(out / STATE, json.dumps({"key": key, "rows": ordered}, indent=1).encode("ascii"))
     lines = [
         (
             row["file"],

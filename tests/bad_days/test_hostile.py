@@ -1,0 +1,243 @@
+"""Mutants of every format, hostile names, special files: a sentence and a status, never a traceback, never a
+hang, never a gigabyte. ``./run prove`` draws a thousand mutants a format."""
+
+from __future__ import annotations
+
+import os
+import random
+import resource
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from wexodos.carryover import carry_over
+from wexodos.cli.commands import main
+from wexodos.destinations import find_destination
+from wexodos.formats import ReadError, read_file
+from wexodos.ground.errors import WriteError
+
+MUTANTS = 12 if int(os.environ.get("WEXODOS_EXAMPLES", "1")) <= 1 else 1000
+WRITTEN = {
+    "xml": "editing-track-xml",
+    "fcpxml": "editing-lane-xml",
+    "aaf": "finishing-aaf",
+    "omf": "mixing-omf",
+    "otio": "archive-otio",
+    "edl": "cut-list-edl",
+}
+HERE = Path(__file__).parent.parent / "formats"
+
+
+@pytest.fixture(scope="module")
+def whole(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, bytes]:
+    folder = tmp_path_factory.mktemp("whole")
+    found = {}
+    for suffix, to in WRITTEN.items():
+        path = folder / f"cut.{suffix}"
+        assert main(["translate", str(demo / "kiln-night.xml"), "--to", to, "--out", str(path)]) == 0
+        found[suffix] = next(folder.glob(f"*.{suffix}")).read_bytes()
+    return found
+
+
+def mutant(data: bytes, chance: random.Random) -> bytes:
+    """A file with a few bytes changed, left out, doubled or moved, or cut off."""
+    made = bytearray(data)
+    for _ in range(chance.randint(1, 6)):
+        at = chance.randrange(len(made) or 1)
+        size = chance.choice((1, 1, 2, 8, 64, 600))
+        how = chance.randrange(6)
+        if how == 0:
+            made[at : at + size] = bytes(chance.randrange(256) for _ in range(size))
+        elif how == 1:
+            del made[at : at + size]
+        elif how == 2:
+            made[at:at] = made[at : at + size] * chance.choice((1, 2, 50))
+        elif how == 3:
+            other = chance.randrange(len(made) or 1)
+            made[at : at + size] = made[other : other + size]
+        elif how == 4:
+            made[at : at + 1] = chance.choice((b"9", b"-", b"0", b"<", b"\xff", b"99999999999"))
+        elif chance.random() < 0.1:
+            del made[max(at, len(made) // 2) :]
+        else:
+            del made[at : at + 1]
+    return bytes(made)
+
+
+@pytest.mark.loose
+@pytest.mark.parametrize("suffix", WRITTEN)
+def test_a_mutant_is_read_and_carried_or_refused_in_a_sentence(
+    whole: dict[str, bytes], tmp_path: Path, suffix: str
+) -> None:
+    chance = random.Random(f"mutant {suffix}")
+    destinations = [find_destination(one) for one in WRITTEN.values()]
+    for number in range(MUTANTS):
+        path = tmp_path / f"m.{suffix}"
+        path.write_bytes(mutant(whole[suffix], chance))
+        try:
+            document = read_file(path)
+        except ReadError as error:
+            assert "\n" not in str(error) and path.name in str(error)
+            continue
+        if document.top_level:
+            to = destinations[number % len(destinations)]
+            try:
+                carried = carry_over(document, document.top_level[0], to)
+            except WriteError as error:
+                assert "\n" not in str(error)
+                continue
+            assert carried.errors == 0, (
+                number,
+                to.id,
+                [one for one in carried.findings if not one.explained][:2],
+            )
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss < 4 << 20
+
+
+NAMES = [
+    "a\x1b[31mred.xml",
+    "a\nb.xml",
+    "a\tb.xml",
+    "\u202egnp.xml",
+    "=1+1.xml",
+    "+1.xml",
+    "-rf.xml",
+    "@sum.xml",
+    "ü" * 100 + ".xml",
+    "con.xml",
+    "a\udcffb.xml",
+    "' ; rm.xml",
+    "🔥.xml",
+    "a\x9b31mb.xml",
+    " .xml",
+    "\u200bzero.xml",
+]
+
+
+def run(*arguments: str, **environment: str) -> subprocess.CompletedProcess[bytes]:
+    return subprocess.run(
+        [sys.executable, "-c", "from wexodos.cli import main; raise SystemExit(main())", *arguments],
+        env={**os.environ, **environment},
+        capture_output=True,
+        timeout=60,
+        check=False,
+    )
+
+
+def test_hostile_names_are_read_and_shown_without_harm(demo: Path, tmp_path: Path) -> None:
+    data = (HERE / "same-cut.xml").read_bytes()
+    names = (
+        NAMES
+        if MUTANTS < 100
+        else [*NAMES, *(chr(code) + "x.xml" for code in range(1, 200) if chr(code) != "/")]
+    )
+    folder = tmp_path / "names"
+    folder.mkdir()
+    for name in names:
+        (folder / name).write_bytes(data)
+    out = tmp_path / "out"
+    done = run(
+        "batch", str(folder), "--to", "archive-otio", "--out", str(out), "--jobs", "2", LANG="C", LC_ALL="C"
+    )
+    assert done.returncode == 0, done.stdout[-600:] + done.stderr[-600:]
+    for stream in (done.stdout, done.stderr, (out / "batch summary.csv").read_bytes()):
+        assert b"\x1b" not in stream and b"\xc2\x9b" not in stream and "\u202e".encode() not in stream
+    missing = run(
+        "inspect", os.fsdecode(b"no\xff\x1bfile.xml"), PYTHONUTF8="0", PYTHONCOERCECLOCALE="0", LC_ALL="C"
+    )
+    assert missing.returncode == 3 and b"\x1b" not in missing.stderr and missing.stderr.count(b"\n") == 1
+
+
+@pytest.mark.parametrize(
+    "what",
+    [
+        "inspect {0}",
+        "compare {0} {cut}",
+        "translate {cut} --to {0}.toml --out {out}",
+        "tidy {cut} --recipe {0}.toml --out {out}",
+        "bring-back {0}.wexo {cut} --to editing-track-xml --out {out}",
+        "pull-list {0} --out {out}.csv",
+        "media {0}",
+    ],
+)
+def test_a_pipe_wherever_a_file_is_named_is_refused_at_once(demo: Path, tmp_path: Path, what: str) -> None:
+    for suffix in ("", ".toml", ".wexo"):
+        os.mkfifo(tmp_path / f"pipe{suffix}")
+    line = [
+        one.format(str(tmp_path / "pipe"), cut=demo / "kiln-night.xml", out=tmp_path / "out")
+        for one in what.split()
+    ]
+    assert main(line) in (2, 3)
+    assert main(["inspect", "/dev/zero"]) == 3 and main(["inspect", "/dev/null"]) == 3
+
+
+@pytest.mark.parametrize("suffix", [".wexo", ".toml", ".otio", ".edl", ".ale"])
+def test_bad_bytes_are_a_sentence(
+    demo: Path, tmp_path: Path, suffix: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path, cut, out = tmp_path / f"x{suffix}", str(demo / "kiln-night.xml"), str(tmp_path / "o.xml")
+    for data in (b"\xff\xfe\x00", b"\x80" * 400, b'{"source": "\xff"}', b'{"a":' * 5000, b"name = \xff"):
+        path.write_bytes(data)
+        lines = {
+            ".wexo": ["bring-back", str(path), cut, "--to", "editing-track-xml", "--out", out],
+            ".toml": ["tidy", cut, "--recipe", str(path), "--out", out],
+        }
+        assert main(lines.get(suffix, ["inspect", str(path)])) in (2, 3)
+        told = capsys.readouterr().err
+        assert told.count("\n") == 1 and "Something went wrong" not in told
+
+
+def test_zips_and_folders_are_taken_by_every_command_with_their_media(
+    whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    archive = tmp_path / "mail.zip"
+    with zipfile.ZipFile(archive, "w") as opened:
+        opened.write(whole_demo / "kiln-night.xml", "in/kiln-night.xml")
+        for one in ("VO_04.wav", "A003C012.mov"):
+            opened.write(whole_demo / "media" / one, f"in/media/{one}")
+    before = sorted(tmp_path.iterdir())
+    for line in (
+        ["inspect", str(archive)],
+        ["state", str(archive), "--at", "+10"],
+        ["translate", str(archive), "--to", "archive-otio", "--out", str(tmp_path / "t.otio")],
+        ["compare", str(archive), str(archive)],
+        ["pull-list", str(archive), "--out", str(tmp_path / "p.csv")],
+        ["tidy", str(archive), "--recipe", "Compositing", "--out", str(tmp_path / "r.xml")],
+    ):
+        assert main(line) == 0, line
+    capsys.readouterr()
+    assert main(["media", str(archive), "--json"]) == 0
+    assert '"found": 2' in capsys.readouterr().out
+    assert main(["translate", str(archive), "--to", "archive-otio", "--out", str(archive)]) == 4
+    assert main(["batch", str(archive), "--to", "archive-otio", "--out", str(tmp_path / "b")]) == 0
+    assert {one.name for one in tmp_path.iterdir()} >= {one.name for one in before}
+    # Two in it: they are named, and one has to be said.
+    with zipfile.ZipFile(archive, "a") as opened:
+        opened.write(whole_demo / "kiln-night-graded.xml", "in/graded.xml")
+    capsys.readouterr()
+    assert main(["inspect", str(archive)]) == 3
+    assert (
+        "2 sequence files stand in it, name one: 'in/graded.xml', 'in/kiln-night.xml'"
+        in capsys.readouterr().err
+    )
+
+
+def test_a_failed_run_leaves_an_older_report_alone_and_one_name_is_not_two_files(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    report, cut = tmp_path / "r.html", str(demo / "kiln-night.xml")
+    report.write_text("older")
+    out = tmp_path / "out.fcpxml"
+    out.mkdir()
+    (out / "x").mkdir()
+    target = tmp_path / "a file"
+    target.write_text("")
+    line = ["translate", cut, "--to", "editing-lane-xml", "--report", str(report), "--out"]
+    assert main([*line, str(target / "below.fcpxml")]) == 4
+    assert report.read_text() == "older"
+    same = str(tmp_path / "same.json")
+    assert main(["translate", cut, "--to", "archive-otio", "--out", same, "--report", same]) == 2
+    assert not Path(same).exists() and "is what --out writes" in capsys.readouterr().err
