@@ -97,6 +97,38 @@ def test_a_mutant_is_read_and_carried_or_refused_in_a_sentence(
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss < 4 << 20
 
 
+def test_a_key_impossibly_far_away_and_a_path_from_the_folder(tmp_path: Path) -> None:
+    """Two that mutants found: a silent key at 10^18 seconds, and a list with a path from its own folder,
+    which no format but a list could hold."""
+    data = (HERE / "same-cut.fcpxml").read_text()
+    sound = data.replace(
+        "</asset-clip>",
+        '<adjust-volume><param name="amount"><keyframeAnimation><keyframe time="0s" value="-3dB"/><keyframe '
+        'time="1000000000000000000s" value="-96dB"/></keyframeAnimation></param></adjust-volume></asset-clip>',
+        1,
+    )
+    (tmp_path / "far.fcpxml").write_text(sound)
+    document = read_file(tmp_path / "far.fcpxml")
+    for to in WRITTEN.values():
+        assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0
+    (tmp_path / "list.edl").write_text(
+        "TITLE: K\n001  A001 V     C        10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n"
+        "* FROM CLIP NAME: door.mov\n* SOURCE FILE: media/door.mov\n"
+    )
+    document = read_file(tmp_path / "list.edl")
+    assert document.media[0].path == str(tmp_path / "media" / "door.mov")
+    for to in WRITTEN.values():
+        assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0
+
+
+def test_text_that_is_no_json_does_not_end_the_process(whole: dict[str, bytes], tmp_path: Path) -> None:
+    data = whole["otio"]
+    for at in (len(data) // 2, len(data) - 3, 2000):
+        (tmp_path / "cut.otio").write_bytes(data[:at] + b'x: ,"' + data[at:])
+        done = run("inspect", str(tmp_path / "cut.otio"))
+        assert done.returncode == 3 and b"cannot be read" in done.stderr
+
+
 NAMES = [
     "a\x1b[31mred.xml",
     "a\nb.xml",

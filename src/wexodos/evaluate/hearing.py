@@ -78,6 +78,9 @@ def looks(length: float, *sounds: Sound) -> Times:
     # Whole frames too: keys that stand on them are looked at where they stand.
     found += [np.arange(-(-max(a, low) // SAMPLES), min(b, high) // SAMPLES + 1) * SAMPLES for a, b in moving]
     for one in quiet:
+        if not low <= one <= high:
+            # Numbers far outside do not even fit into arithmetic.
+            continue
         near = [(a, b) for a, b in moving if a <= one <= b]
         first = max(one - SAMPLES, min((a for a, _ in near), default=one), low)
         last = min(one + SAMPLES, max((b for _, b in near), default=one), high)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 
 from wexodos.formats import aaf, ale, edl, fcpxml, omf, otio, xmeml
@@ -23,6 +25,8 @@ FORMATS: dict[str, Format] = {
     one.id: one
     for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT, ale.FORMAT, edl.FORMAT)
 }
+_PLACED = re.compile(r"[A-Za-z][A-Za-z0-9+.\-]*:")
+"""What a path with a drive, or an address, begins with."""
 _HEAD = 65536
 _TAIL = 1 << 20
 MAX_HOURS = 100
@@ -131,8 +135,24 @@ def read_file(path: str | os.PathLike[str]) -> Document:
     except OSError as error:
         raise ReadError(f"cannot be opened: {reason(error)}", "", str(path)) from None
     if found is not None and found.read_path is not None:
-        return _from_place(found, place)
-    return read_bytes(read_whole(place, MAX_BYTES), str(path))
+        return _anchored(_from_place(found, place), place)
+    return _anchored(read_bytes(read_whole(place, MAX_BYTES), str(path)), place)
+
+
+def _anchored(document: Document, place: Path) -> Document:
+    """The document with the paths of its media from the root: those that are told from where the file stands
+    mean another place as soon as they stand elsewhere."""
+    folder = os.path.dirname(os.path.abspath(place))
+
+    def whole(path: str | None) -> str | None:
+        if not path or path.startswith(("/", "\\")) or _PLACED.match(path):
+            return path
+        return os.path.normpath(os.path.join(folder, path))
+
+    media = tuple(
+        one if whole(one.path) == one.path else replace(one, path=whole(one.path)) for one in document.media
+    )
+    return document if media == document.media else replace(document, media=media)
 
 
 def _from_place(found: Format, place: Path) -> Document:

@@ -101,7 +101,7 @@ class MediaStop(Stop):
                 Column(
                     "state",
                     lambda row: "choose one" if row.asked else row.status,
-                    86,
+                    98,
                     color=_color,
                     order=lambda row: STATUSES.index(row.status),
                 ),
@@ -213,11 +213,14 @@ class MediaStop(Stop):
     # ---- what is shown
 
     def _where(self, row: Row) -> str:
-        """Where a file is, from the sequence file's folder where it lies below it."""
-        place, source = row.path or Path(row.media.path or ""), self.session.path
+        """The folder a file is in, from that of the sequence file where it lies below it; its name stands
+        beside it."""
+        if row.path is None and not row.media.path:
+            return ""
+        place, source = (row.path or Path(row.media.path or "")).parent, self.session.path
         if source is not None and place.is_relative_to(source.parent):
-            return str(place.relative_to(source.parent))
-        return str(place) if row.path is not None or row.media.path else ""
+            return f"{place.relative_to(source.parent)}/".removeprefix("./") or "beside the cut"
+        return str(place)
 
     def _opened(self) -> None:
         self._row, self._wanted = None, ""

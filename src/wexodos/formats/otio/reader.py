@@ -7,6 +7,7 @@ was changed.
 
 from __future__ import annotations
 
+import json
 import re
 from dataclasses import replace
 from fractions import Fraction
@@ -63,6 +64,8 @@ def read(data: bytes) -> Document:
     _shallow(data)
     try:
         text = data.decode("utf-8-sig")
+        # The library ends the process where the text is no JSON.
+        json.loads(text)
         found = otio.adapters.read_from_string(text, "otio_json")
     except UnicodeDecodeError:
         raise ReadError("the text is not UTF-8") from None
