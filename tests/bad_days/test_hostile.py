@@ -121,6 +121,18 @@ def test_a_key_impossibly_far_away_and_a_path_from_the_folder(tmp_path: Path) ->
         assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0
 
 
+def test_a_clip_with_a_slash_in_its_name_goes_everywhere(tmp_path: Path) -> None:
+    (tmp_path / "list.edl").write_text(
+        "TITLE: K\n001  A001 V     C        10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n"
+        "* FROM CLIP NAME: Door 1/2\n"
+    )
+    document = read_file(tmp_path / "list.edl")
+    assert [item.name for item in document.top_level[0].items()] == ["Door 1/2"]
+    assert document.media[0].name == "Door 1-2" and any("Door 1/2" in note.text for note in document.notes)
+    for to in WRITTEN.values():
+        assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0
+
+
 def test_text_that_is_no_json_does_not_end_the_process(whole: dict[str, bytes], tmp_path: Path) -> None:
     data = whole["otio"]
     for at in (len(data) // 2, len(data) - 3, 2000):

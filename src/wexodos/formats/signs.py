@@ -6,17 +6,25 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.ground.letters import name_of, words_of
-from wexodos.model import Document, Item, Marker, Note, Sequence, Track
+from wexodos.model import Document, Item, Marker, Media, Note, Sequence, Track
 
 
 def with_letters(document: Document) -> Document:
     """The document with plain names and notes; a note says how many were changed, and which came first."""
     changed: list[str] = []
+    slashed: list[str] = []
 
     def text(value: str, place: str, words: bool = False) -> str:
         made = words_of(value) if words else name_of(value)
         if made != value and made != value.strip():
             changed.append(f"{place}: {made[:40]!r}")
+        return made
+
+    def of_file(name: str, one: Media) -> str:
+        """The name of a medium of which no path is known: a part of it is no folder."""
+        made = name if one.path else name.replace("/", "-").replace("\\", "-")
+        if made != name:
+            slashed.append(f"{name!r} cannot be the name of a file; it counts as {made!r}")
         return made
 
     def marker(one: Marker, place: str) -> Marker:
@@ -52,7 +60,9 @@ def with_letters(document: Document) -> Document:
     media = tuple(
         one if (name, reel) == (one.name, one.reel) else replace(one, name=name, reel=reel)
         for one in document.media
-        for name, reel in [(text(one.name, one.id), text(one.reel, one.id) or None if one.reel else one.reel)]
+        for name, reel in [
+            (of_file(text(one.name, one.id), one), text(one.reel, one.id) or None if one.reel else one.reel)
+        ]
     )
     if all(map(lambda a, b: a is b, (*sequences, *media), (*document.sequences, *document.media))):
         return document
@@ -64,4 +74,5 @@ def with_letters(document: Document) -> Document:
             *notes,
             Note("warning", "signs", changed[0].partition(":")[0], f"{changed[0]}{others} {said}"),
         )
+    notes = (*notes, *(Note("info", "file-name", "media", words) for words in slashed[:20]))
     return replace(document, sequences=sequences, media=media, notes=notes)
