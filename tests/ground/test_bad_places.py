@@ -166,7 +166,8 @@ def test_the_next_start_ends_what_a_kill_cut_short(
     scratch.mkdir()
     monkeypatch.setenv("TMPDIR", str(scratch))
     (folder / "mix.aaf").write_text("old")
-    subprocess.run([sys.executable, "-c", KILLED, str(folder), stage], check=False)
+    # It names its places from the folder it stands in; the next start stands elsewhere.
+    subprocess.run([sys.executable, "-c", KILLED, "out", stage], check=False, cwd=tmp_path)
     assert list(scratch.iterdir()) and list(state.iterdir())
     assert remains.clear_away() >= 1
     assert not list(scratch.iterdir()) and not list(state.iterdir())

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wexodos.carryover import Remedy
-from wexodos.job import Decisions, Job, JobError, job_path, load, recent, save
+from wexodos.job import Decisions, Job, JobError, JobLock, job_path, load, recent, save
 
 
 @given(st.lists(st.sampled_from(["d1", "d2", "d3"]), max_size=12))
@@ -70,3 +70,17 @@ def test_recent_jobs_newest_first(tmp_path: Path, monkeypatch: pytest.MonkeyPatc
     (path.parent / "broken.wexo").write_text("?")
     assert [Path(job.source).name for _, job in recent()] == ["new.xml", "old.xml"]
     assert job_path(Path("/a/cut.xml")) != job_path(Path("/b/cut.xml"))
+
+
+def test_one_window_has_a_job_and_gives_it_to_one_that_asks(tmp_path: Path) -> None:
+    first, second = JobLock(tmp_path / "deep" / "x.wexo"), JobLock(tmp_path / "deep" / "x.wexo")
+    assert first.take() and first.held and not first.asked()
+    assert not second.take() and not second.held
+    second.ask()
+    assert first.asked() and not second.take()
+    first.release()
+    assert not first.held and second.take() and second.held and not second.asked()
+    # Where nothing can be written everybody may work: nothing can be overwritten.
+    (tmp_path / "file").write_text("")
+    nowhere = JobLock(tmp_path / "file" / "x.wexo")
+    assert nowhere.take() and nowhere.held

@@ -43,6 +43,11 @@ def _folder() -> Path:
     raise OSError("there is no place for the record of what is unfinished")
 
 
+def _whole(path: Path) -> str:
+    """From the root: the next start may stand in another folder."""
+    return os.path.abspath(path)
+
+
 class Record:
     """What this process has not finished. It stands on disk only while there is something in it."""
 
@@ -57,20 +62,20 @@ class Record:
         """Name something before it is made."""
         with self._guard:
             self._begin()
-            self._open.add(str(path))
-            self._say({"made": str(path)})
+            self._open.add(_whole(path))
+            self._say({"made": _whole(path)})
 
     def drop(self, path: Path) -> None:
         """It is finished or gone."""
         with self._guard:
-            self._open.discard(str(path))
+            self._open.discard(_whole(path))
             self._end()
 
     def moving(self, moves: list[tuple[Path, Path]]) -> None:
         """From here on these are moved to their places: a kill must not leave half of them there."""
         with self._guard:
             self._begin()
-            self._say({"moving": [[str(one), str(other)] for one, other in moves]})
+            self._say({"moving": [[_whole(one), _whole(other)] for one, other in moves]})
 
     def moved(self) -> None:
         """All of them are where they belong, or where they were."""

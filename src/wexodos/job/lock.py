@@ -17,12 +17,13 @@ class JobLock:
         self._file = job_file.with_suffix(".lock")
         self._wish = job_file.with_suffix(".wish")
         self._number: int | None = None
+        self._free = False
         self._token = secrets.token_hex(8)
         self.wanted = False
 
     @property
     def held(self) -> bool:
-        return self._number is not None
+        return self._number is not None or self._free
 
     def take(self) -> bool:
         """Take it if nobody else has it."""
@@ -33,6 +34,7 @@ class JobLock:
             number = os.open(self._file, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
         except OSError:
             # Where nothing can be written nothing can be overwritten either.
+            self._free = True
             return True
         try:
             fcntl.flock(number, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -56,6 +58,7 @@ class JobLock:
 
     def release(self) -> None:
         """Give it up."""
+        self._free = False
         if self._number is not None:
             os.close(self._number)
             self._number = None
