@@ -19,7 +19,7 @@ from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, read_file
 from wexodos.ground.errors import WriteError
 
-MUTANTS = 12 if int(os.environ.get("WEXODOS_EXAMPLES", "1")) <= 1 else 1000
+MUTANTS = 6 if int(os.environ.get("WEXODOS_EXAMPLES", "1")) <= 1 else 1000
 WRITTEN = {
     "xml": "editing-track-xml",
     "fcpxml": "editing-lane-xml",

@@ -28,7 +28,11 @@ def offered(findings: list[Finding]) -> dict[tuple[str, str], Finding]:
 
 @pytest.mark.parametrize(
     ("destination_id", "name"),
-    [(one, name) for name in FILES for one in ONE_A_FORMAT],
+    [
+        *((one, "demo") for one in ONE_A_FORMAT),
+        *((one, name) for name in FILES[1:] for one in ("grading-lane-xml", "grading-track-xml")),
+        ("grading-aaf", "everything.xml"),
+    ],
 )
 def test_each_remedy_is_taken_for_one_and_for_all_of_a_kind(
     kiln_night: Document, destination_id: str, name: str
