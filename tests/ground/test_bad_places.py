@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 import os
 import socket
 import subprocess
@@ -200,3 +201,36 @@ def test_a_file_is_written_in_a_folder_of_long_names_and_nothing_is_left(state: 
     with pytest.raises(WriteError, match="cannot be written"):
         write_file(tmp_path / "no folder" / "a", b"")
     assert not list(state.iterdir())
+
+
+def test_the_file_that_refers_to_the_others_arrives_last(
+    state: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    order: list[str] = []
+    replace = os.replace
+
+    def noted(one: os.PathLike[str], other: os.PathLike[str]) -> None:
+        order.append(Path(other).name)
+        replace(one, other)
+
+    monkeypatch.setattr("wexodos.ground.delivery.os.replace", noted)
+    with Delivery() as delivery:
+        for name in ("mix.aaf", "mix media/1.wav", "report.html"):
+            delivery.place(tmp_path, name).write_text(name)
+        delivery.arrive()
+    assert order == ["report.html", "mix media", "mix.aaf"]
+
+
+def test_a_delivery_that_went_back_is_not_moved_by_the_next_start(state: Path, tmp_path: Path) -> None:
+    stage = tmp_path / ".mix.1-aa.part"
+    stage.mkdir()
+    (stage / "mix.aaf").write_text("half")
+    state.mkdir(parents=True)
+    lines = [
+        {"made": str(stage)},
+        {"moving": [[str(stage / "mix.aaf"), str(tmp_path / "mix.aaf")]]},
+        {"moved": True},
+    ]
+    (state / "1-aa.record").write_text("\n".join(map(json.dumps, lines)) + "\n")
+    assert remains.clear_away() == 1
+    assert not stage.exists() and not (tmp_path / "mix.aaf").exists()

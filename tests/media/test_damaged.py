@@ -118,6 +118,10 @@ def test_a_sound_file_cut_short_is_damaged_and_not_shorter(
     # Vorbis has no length in its head: what is there is whole as far as anybody can tell.
     if form != "OGG":
         assert "damaged" in probe(path).problem
+    if form in ("WAV", "AIFF", "RF64"):
+        # A single byte is enough.
+        path.write_bytes(data[:-1])
+        assert "damaged" in probe(path).problem
     # A byte after the samples that were promised is none that is missing.
     path.write_bytes(data + b"\0\0")
     assert not probe(path).problem
