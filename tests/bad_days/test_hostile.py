@@ -17,6 +17,7 @@ from wexodos.carryover import carry_over
 from wexodos.cli.commands import main
 from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, read_file
+from wexodos.formats.paths import is_placed
 from wexodos.ground.errors import WriteError
 
 MUTANTS = 6 if int(os.environ.get("WEXODOS_EXAMPLES", "1")) <= 1 else 1000
@@ -285,3 +286,20 @@ def test_a_failed_run_leaves_an_older_report_alone_and_one_name_is_not_two_files
     same = str(tmp_path / "same.json")
     assert main(["translate", cut, "--to", "archive-otio", "--out", same, "--report", same]) == 2
     assert not Path(same).exists() and "is what --out writes" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("path", "placed"),
+    [
+        ("/a/x", True),
+        ("\\\\srv\\a", True),
+        ("C:/x", True),
+        ("C:\\x", True),
+        ("file:///x", True),
+        ("media/x", False),
+        ("./x", False),
+        ("E: /x", False),
+    ],
+)
+def test_a_path_says_its_place_or_is_told_from_its_file(path: str, placed: bool) -> None:
+    assert is_placed(path) is placed

@@ -34,6 +34,12 @@ def path_of(url: str) -> str:
     return path[1:] if drive and path.startswith("/") else path
 
 
+def is_placed(path: str) -> bool:
+    """Whether a path says its place from the root, from a drive or by an address; all others are told from
+    where the file stands that names them."""
+    return path.startswith(("/", "\\\\")) or bool(_SCHEME.match(path) or _DRIVE.match(path))
+
+
 def url_of(path: str, host: str = "", safe: str = "-._~/!$'()*,;=@") -> str:
     """Return ``file://HOST/…`` for a path, percent-encoded as UTF-8. Text with another scheme is returned as
     it stands."""

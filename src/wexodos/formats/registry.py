@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import re
 from collections import Counter
 from dataclasses import replace
 from pathlib import Path
@@ -12,6 +11,7 @@ from pathlib import Path
 from wexodos.formats import aaf, ale, edl, fcpxml, omf, otio, xmeml
 from wexodos.formats.errors import ReadError
 from wexodos.formats.limits import MOST_FILTERS, MOST_LINKED, MOST_MARKERS, MOST_PIECES, MOST_TRACKS
+from wexodos.formats.paths import is_placed
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
 from wexodos.formats.sense import with_sense
@@ -25,8 +25,6 @@ FORMATS: dict[str, Format] = {
     one.id: one
     for one in (xmeml.FORMAT, fcpxml.FORMAT, aaf.FORMAT, omf.FORMAT, otio.FORMAT, ale.FORMAT, edl.FORMAT)
 }
-_PLACED = re.compile(r"[A-Za-z][A-Za-z0-9+.\-]*:")
-"""What a path with a drive, or an address, begins with."""
 _HEAD = 65536
 _TAIL = 1 << 20
 MAX_HOURS = 100
@@ -145,7 +143,7 @@ def _anchored(document: Document, place: Path) -> Document:
     folder = os.path.dirname(os.path.abspath(place))
 
     def whole(path: str | None) -> str | None:
-        if not path or path.startswith(("/", "\\")) or _PLACED.match(path):
+        if not path or is_placed(path):
             return path
         return os.path.normpath(os.path.join(folder, path))
 
