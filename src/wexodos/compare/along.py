@@ -101,9 +101,9 @@ class _Alike:
     def has(self, marker: Marker) -> bool:
         """Whether one that is equal is left; it is given away."""
         key = (ceil(marker.duration), marker.color)
-        if marker not in self._groups.get(key, ())[:1] and marker not in self._groups.get(key, ()):
+        group = self._groups.get(key, [])
+        if marker not in group:
             return False
-        group = self._groups[key]
         group.remove(marker)
         if not group:
             del self._groups[key]

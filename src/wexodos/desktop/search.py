@@ -53,7 +53,6 @@ class Search:
                     self.session.job = job
                     self.session.keep()
             self.session.look_again()
-            self.session.media_changed.emit()
             self.listen()
             other = [
                 row

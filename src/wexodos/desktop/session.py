@@ -225,7 +225,7 @@ class Session(QObject):
         if (before.tidy, before.originals) != (now.tidy, now.originals) or other_cut:
             self.prepare(before.returned != now.returned or other_cut)
         else:
-            self.look_again()
+            self._agree()
             self.refresh(compare_again=before.returned != now.returned)
 
     def open_version(self, path: Path) -> None:
@@ -294,10 +294,15 @@ class Session(QObject):
     def look_again(self) -> None:
         """Work out the state that all stops read: the media of the cut that leaves, and what contradicts
         itself."""
-        made, job, destination = self.ready, self.job, self.destination
-        if made is None or job is None or destination is None:
+        if self.ready is not None and self.job is not None:
+            self.media = self.ready.media(self.search.rows, self.search.probes, self.job.seen)
+            self._agree()
+
+    def _agree(self) -> None:
+        """Work out whether the decisions agree; another destination needs no other media."""
+        made, destination = self.ready, self.destination
+        if made is None or destination is None:
             return
-        self.media = made.media(self.search.rows, self.search.probes, job.seen)
         before = made.taken.sequences_by_id[made.sequence.id] if self.taken is None else self.taken.sequence
         self.contradiction = contradiction(
             before, made.sequence, destination, self.destinations, self.recipes, self.steps()

@@ -70,10 +70,6 @@ class Views:
         found = str(self._settings.value("last", ""))
         return Path(found) if found and Path(found).is_file() else None
 
-    def close_job(self) -> None:
-        """No job is open any more."""
-        self._settings.remove("last")
-
 
 def _heads(window: QMainWindow) -> list[tuple[str, QHeaderView]]:
     found: list[tuple[str, QHeaderView]] = []

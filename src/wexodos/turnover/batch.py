@@ -21,6 +21,7 @@ from wexodos.carryover import Options, write_file
 from wexodos.destinations import Destination, DestinationError, find_destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
 from wexodos.formats.opening import looked_through
+from wexodos.ground import quiet
 from wexodos.ground.ending import Ended, die_with, end_on_signals, undisturbed
 from wexodos.ground.names import safe_name, table_bytes
 from wexodos.ground.remains import clear_away
@@ -56,10 +57,9 @@ def batch(
     options: Options,
     jobs: int,
     told: Callable[[dict[str, Any], int, int], None],
-    beat: Callable[[], None] = lambda: None,
 ) -> list[dict[str, Any]]:
     """Carry over all sequence files below ``folder``; ``told`` hears of each when it is finished (or was done
-    before), ``beat`` is called now and then and may raise to stop.
+    before).
 
     The rows name every file that was seen, those passed over with the reason. A batch that was stopped goes
     on where it was: what has not changed since and has its results is not done again. Raises ``WriteError``
@@ -99,7 +99,7 @@ def batch(
             told(rows[relative], len(rows), len(files))
         else:
             waiting.append(Task(str(path), str(out / path.relative_to(folder).parent), name, options))
-    with contextlib.closing(_run(waiting, jobs, beat)) as running:
+    with contextlib.closing(_run(waiting, jobs)) as running:
         for task, found in running:
             relative = str(Path(task.source).relative_to(folder))
             files_made = [str(Path(one).relative_to(out)) for one in found.pop("files", [])]
@@ -129,9 +129,7 @@ def _end(number: int) -> None:
     raise Ended(number)
 
 
-def _run(
-    tasks: list[Task], jobs: int, beat: Callable[[], None]
-) -> Generator[tuple[Task, dict[str, Any]], None, None]:
+def _run(tasks: list[Task], jobs: int) -> Generator[tuple[Task, dict[str, Any]], None, None]:
     """Work through tasks in processes of their own. One that takes its process down breaks the pool: what was
     under way is tried again one at a time, and what breaks it alone is given up."""
     context = multiprocessing.get_context("spawn")
@@ -153,8 +151,7 @@ def _run(
                 while queue and len(running) < (1 if alone else jobs):
                     running[pool.submit(one_file, queue[0])] = queue[0]
                     queue.pop(0)
-                finished, _ = wait(running, _BEAT, FIRST_COMPLETED)
-                beat()
+                finished, _ = wait(running, return_when=FIRST_COMPLETED)
                 for future in finished:
                     result = future.result()
                     yield running.pop(future), result
@@ -174,9 +171,6 @@ def _run(
             raise
         finally:
             pool.shutdown(wait=False, cancel_futures=True)
-
-
-_BEAT = 0.2
 
 
 def _stop(processes: list[BaseProcess]) -> None:
@@ -232,14 +226,14 @@ def _one_file(task: Task) -> dict[str, Any]:
                 else safe_name(f"{source.stem} - {sequence.name} {number + 1}")
             )
             path = folder / f"{stem}{FORMATS[destination.format].suffix}"
-            for turned in prepared(document, sequence, destination, source, path, task.options, _quiet):
+            for turned in prepared(document, sequence, destination, source, path, task.options, quiet):
                 data = report_data(turned.carried, str(source), [part.name for part in turned.parts])
                 reports = [
                     (turned.path.with_name(f"{turned.path.stem} report{suffix}"), render(data, suffix))
                     for suffix in (".json", ".html")
                 ]
                 if not turned.carried.errors:
-                    written = write_package(turned.parts, turned.path.parent, source, _quiet, reports)
+                    written = write_package(turned.parts, turned.path.parent, source, quiet, reports)
                     files += [str(one.path) for one in written] + [str(path) for path, _ in reports]
                 row["sequences"] += 1
                 row["unexplained"] += turned.carried.errors
@@ -256,10 +250,6 @@ def _one_file(task: Task) -> dict[str, Any]:
     except Exception as error:
         row.update(status=FAULT, said=f"something went wrong inside Wexodos ({type(error).__name__})")
     return {**row, "files": files}
-
-
-def _quiet(_what: str, _share: float) -> None:
-    """No progress."""
 
 
 def _stamp(path: Path) -> list[int]:

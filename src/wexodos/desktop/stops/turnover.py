@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from enum import Enum
 from pathlib import Path
 from typing import Any
@@ -48,6 +49,11 @@ _REPORTS = (
 )
 
 
+def _size(count: Callable[[Any], int]) -> Column:
+    """The column of a size."""
+    return Column("size", lambda one: size_words(count(one)), 110, mono=True, right=True, order=count)
+
+
 class Stage(Enum):
     """How far the writing is."""
 
@@ -88,28 +94,14 @@ class TurnoverStop(Stop):
             [
                 Column("file", lambda part: part.name, 360, stretch=True),
                 Column("what", lambda part: part.what, 240),
-                Column(
-                    "size",
-                    lambda part: size_words(part.bytes),
-                    110,
-                    mono=True,
-                    right=True,
-                    order=lambda part: part.bytes,
-                ),
+                _size(lambda part: part.bytes),
             ],
             "What goes into the package",
         )
         self.result = Table(
             [
                 Column("written and read back", lambda one: str(one.path), 360, stretch=True),
-                Column(
-                    "size",
-                    lambda one: size_words(one.size),
-                    110,
-                    mono=True,
-                    right=True,
-                    order=lambda one: one.size,
-                ),
+                _size(lambda one: one.size),
                 Column(
                     "proof (SHA-256)",
                     lambda one: one.digest[:16] + "…" if one.digest else one.proof,
