@@ -51,7 +51,7 @@ with tempfile.TemporaryDirectory() as scratch:
     start = time.perf_counter()
     rows = find(
         Document("xmeml", "5", (sequence,), media),
-        sequence,
+        [sequence],
         Path(scratch) / "cut" / "cut.xml",
         Rules(0, (str(root),)),
         {},

@@ -26,7 +26,7 @@ for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HO
 from PySide6.QtCore import QSettings  # noqa: E402
 from PySide6.QtWidgets import QApplication  # noqa: E402
 
-from wexodos.demo.build import BACK, CUT, build, complete  # noqa: E402
+from wexodos.demo.build import BACK, CUT, REELS, build, complete  # noqa: E402
 from wexodos.demo.scatter import scatter  # noqa: E402
 from wexodos.desktop.run import settle  # noqa: E402
 from wexodos.desktop.shell import Shell  # noqa: E402
@@ -101,4 +101,25 @@ shot("media")
 window.open(next(package.glob("*.aaf")))
 window.go_to("Intake")
 shot("intake-aaf")
+window.open(data / REELS)
+settle(app, window)
+window.session.decide(destination="grading-lane-xml")
+window.session.reels.choose([one.id for one in window.session.document.top_level if one.name[-2] == "R"])
+settle(app, window)
+window.go_to("Carry-over")
+shot("several")
+old = Path(scratch) / "Kiln Night archive"
+old.mkdir()
+for name in (CUT, BACK, REELS):
+    shutil.copy(data / name, old)
+(old / "rough cut.xml").write_bytes((data / CUT).read_bytes()[:9000])
+(old / "firing notes.txt").write_text("cone nine at four")
+window.carry_folder()
+window.batching.source.setText(str(old))
+window.batching.target.setText(str(Path(scratch) / "Kiln Night converted"))
+window.batching.destination.setCurrentIndex(window.batching.destination.findData("editing-lane-xml"))
+window.batching.run_main()
+settle(app, window)
+app.processEvents()
+window.batching.grab().save(str(target / "folder.png"))
 window.close()

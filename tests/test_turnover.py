@@ -7,15 +7,18 @@ from pathlib import Path
 import pytest
 
 from wexodos.carryover import Cancelled, carry_over
+from wexodos.carryover.sounding import nowhere
 from wexodos.destinations import find_destination
 from wexodos.formats import WriteError
 from wexodos.model import Document
-from wexodos.turnover import Part, parts_of, write_package
+from wexodos.turnover import Part, write_package
+from wexodos.turnover.several import Leaving, planned
 
 
 def test_a_package_of_the_demo(kiln_night: Document, tmp_path: Path) -> None:
     carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination("grading-lane-xml"))
-    parts = parts_of(carried, "kiln-night.xml", (".html", ".json", ".csv", ".pdf"))
+    leaving = Leaving(carried, [], nowhere)
+    parts = planned([leaving], "kiln-night.xml", (".html", ".json", ".csv", ".pdf"))
     steps: list[str] = []
     written = write_package(parts, tmp_path, None, lambda what, _share: steps.append(what))
     assert [one.path.name for one in written] == [part.name for part in parts]

@@ -36,6 +36,13 @@ def _translate(demo: Path, out: Path) -> list[str]:
     ]  # fmt: skip
 
 
+def _reels(demo: Path, out: Path) -> list[str]:
+    return [
+        "translate", str(demo / "kiln-night-reels.xml"), "--to", "mixing-aaf-linked", "--all-sequences",
+        "--out", str(out / "mix"), "--report", str(out / "mix report.html"),
+    ]  # fmt: skip
+
+
 def _tidy(demo: Path, out: Path) -> list[str]:
     return ["tidy", str(demo / "kiln-night.xml"), "--recipe", "Mixing", "--out", str(out / "tidy.xml")]
 
@@ -59,6 +66,7 @@ def _batch(demo: Path, out: Path) -> list[str]:
 
 WORKS = (
     Work("translate", _translate),
+    Work("reels", _reels),
     Work("tidy", _tidy),
     Work("relink", _relink),
     Work("bring-back", _bring_back),

@@ -28,9 +28,9 @@ from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.prints import differing, prints
 from wexodos.formats import read_file
-from wexodos.media import Probes, Row, Rules, Scanner, find, misfits, probe, relinked, swap
+from wexodos.media import Probes, Problem, Row, Rules, Scanner, find, misfits, of_all, probe, relinked, swap
 from wexodos.media.match import decided, weigh
-from wexodos.media.needs import Need, needs
+from wexodos.media.needs import Need, needs, needs_of
 from wexodos.media.scan import bare
 from wexodos.media.search import key_of, mapped
 from wexodos.model import Angle, Angles, Constant, Document, Media, Motion, Sound, constant, curve
@@ -59,7 +59,7 @@ def rows_of(
     seen: dict[str, str] | None = None,
 ) -> dict[str, Row]:
     document = read_file(path)
-    found = find(document, document.top_level[0], path, rules or Rules(), chosen or {}, *tools, seen=seen)
+    found = find(document, [document.top_level[0]], path, rules or Rules(), chosen or {}, *tools, seen=seen)
     return {row.media.file_name: row for row in found}
 
 
@@ -257,8 +257,10 @@ def test_accents_may_be_spelled_otherwise_on_disk(tmp_path: Path, tools: tuple[P
     stage.media = [
         replace(media, path=unicodedata.normalize("NFD", media.path or "")) for media in (one, two)
     ]
+    document, cut = stage.cut(tuple(stage.item(media, 20 * n, 20) for n, media in enumerate(stage.media)))
     rows = find(
-        *stage.cut(tuple(stage.item(media, 20 * n, 20) for n, media in enumerate(stage.media))),
+        document,
+        [cut],
         tmp_path / "cut.xml",
         Rules(0),
         {},
@@ -534,7 +536,7 @@ def test_a_file_where_the_cut_says_is_taken_as_it_is_however_it_is_labelled(
         )
     )
     document, sequence = stage.cut((stage.item(stage.media[0], 0, 10, 30),))
-    rows = find(document, sequence, tmp_path / "cut.xml", Rules(0), {}, *tools)
+    rows = find(document, [sequence], tmp_path / "cut.xml", Rules(0), {}, *tools)
     assert rows[0].facts is not None and rows[0].facts.start_seconds == 3600
     assert relinked(document, rows) is document
     rows[0].how = "chosen"
@@ -545,7 +547,7 @@ def test_a_file_where_the_cut_says_is_taken_as_it_is_however_it_is_labelled(
         items=(replace(sequence.tracks[0].items[0], motion=None, sound=Sound((1,))),),
     )
     heard = replace(sequence, tracks=(audio,))
-    found = find(replace(document, sequences=(heard,)), heard, tmp_path / "cut.xml", Rules(0), {}, *tools)
+    found = find(replace(document, sequences=(heard,)), [heard], tmp_path / "cut.xml", Rules(0), {}, *tools)
     assert found[0].status == "found"
 
 
@@ -611,3 +613,45 @@ def replace_struct(value, **changes):  # type: ignore[no-untyped-def]
     import msgspec
 
     return msgspec.structs.replace(value, **changes)
+
+
+def test_several_cuts_need_each_medium_once_and_as_far_as_any_of_them(
+    tools: tuple[Probes, Scanner], tmp_path: Path
+) -> None:
+    stage = Stage(tmp_path)
+    media = tuple(
+        Media(f"m{place}", f"{name}.mov", str(tmp_path / f"{name}.mov"), duration=300, rate=RATE, video=True)
+        for place, name in enumerate("ABC")
+    )
+    first = replace(
+        stage.cut((stage.item(media[0], 0, 50, 100), stage.item(media[1], 50, 20, 0)))[1], id="r1"
+    )
+    second = replace(
+        stage.cut((stage.item(media[2], 0, 10, 0), stage.item(media[0], 10, 30, 40)))[1], id="r2"
+    )
+    document = Document("xmeml", "5", (first, second), media)
+    found = needs_of(document, [first, second])
+    assert [need.media.name for need in found] == ["A.mov", "B.mov", "C.mov"]
+    # A: from frame 40 for the second to frame 150 for the first, at 25 frames a second.
+    assert (found[0].low, found[0].high) == (Fraction(40, 25), 6)
+    assert [use.sequence for use in found[0].uses] == ["r1", "r2"]
+    assert [(need.low, need.high) for need in needs_of(document, [second, second])] == [
+        (0, Fraction(2, 5)),
+        (Fraction(40, 25), Fraction(70, 25)),
+    ]
+    rows = find(document, [first, second], tmp_path / "cut.xml", Rules(0), {}, *tools)
+    assert [(row.media.name, row.status) for row in rows] == [(f"{name}.mov", "missing") for name in "ABC"]
+    (one, *_), (_, other) = (
+        find(document, [cut], tmp_path / "cut.xml", Rules(0), {}, *tools) for cut in (first, second)
+    )
+    one.problems = (Problem("wrong rate", "24"), Problem("changed", "since"))
+    other.problems = (Problem("missing", "gone"), Problem("changed", "too"))
+    (both,) = of_all([[one], [other]])
+    assert [(problem.status, problem.words) for problem in both.problems] == [
+        ("missing", "gone"),
+        ("wrong rate", "24"),
+        ("changed", "since"),
+    ]
+    assert (both.need.low, both.need.high) == (Fraction(40, 25), 6) and len(both.need.uses) == 2
+    other.path = tmp_path / "elsewhere.mov"
+    assert len(of_all([[one], [other]])) == 2

@@ -3,6 +3,7 @@
 from wexodos.carryover.grouping import Row, rows, thing_of
 from wexodos.carryover.plan import Plan, plan
 from wexodos.carryover.tickets import Homecoming, PutBack, put_back
+from wexodos.carryover.together import as_one, came_back, in_order
 from wexodos.carryover.translate import Carried, carry_over
 from wexodos.ground import Cancelled, Progress, write_file
 from wexodos.settling.findings import Choices, Finding
@@ -22,7 +23,10 @@ __all__ = [
     "PutBack",
     "Remedy",
     "Row",
+    "as_one",
+    "came_back",
     "carry_over",
+    "in_order",
     "plan",
     "put_back",
     "rows",

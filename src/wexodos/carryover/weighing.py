@@ -39,6 +39,20 @@ def weighed(findings: Iterable[Finding], unseen: frozenset[str], choices: Choice
     return tuple(found)
 
 
+def weighed_after(findings: Iterable[Finding], done: set[object]) -> tuple[Finding, ...]:
+    """Weighed findings of one sequence of several that go over together: what has to be done in those before
+    it (``done``, which grows) is a moment's work here."""
+    found, new = [], set()
+    for one in findings:
+        if one.minutes > AGAIN and (work := _work(one)) is not None:
+            new.add(work)
+            if work in done:
+                one = replace(one, minutes=AGAIN)
+        found.append(one)
+    done |= new
+    return tuple(found)
+
+
 def _closely(one: Finding) -> bool:
     if one.fate is not Fate.ADAPTED or one.minutes or one.deviation is None or one.within is None:
         return False

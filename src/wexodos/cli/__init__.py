@@ -2,9 +2,10 @@
 
 from wexodos.cli import many as _many
 from wexodos.cli import preparing as _preparing
+from wexodos.cli import translating as _translating
 from wexodos.cli.commands import main
 
 __all__ = ["main"]
 
 # Its commands join the others when it is imported.
-assert _many is not None and _preparing is not None
+assert None not in (_many, _preparing, _translating)

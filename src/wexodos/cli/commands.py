@@ -18,27 +18,24 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn
 
 from wexodos import __version__
-from wexodos.carryover import Carried, Options, carry_over, put_back, rows, write_file
+from wexodos.carryover import Carried, came_back, carry_over, put_back, rows, write_file
 from wexodos.cli.inspecting import document_data, sequence_data
 from wexodos.compare import compare as compare_sequences
-from wexodos.destinations import Destination, DestinationError, find_destination, load_all
+from wexodos.destinations import DestinationError, find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
 from wexodos.formats.opening import the_one
 from wexodos.ground import UnprovedError, WexodosError
 from wexodos.ground.ending import Ended, ending_on_signals
-from wexodos.ground.names import json_text, safe_name, visible
+from wexodos.ground.names import json_text, visible
 from wexodos.ground.remains import clear_away
 from wexodos.ground.silence import silence
 from wexodos.job import JobError, load, of_job
 from wexodos.model import Document, Sequence
-from wexodos.report import SUFFIXES, render, report_data, told
+from wexodos.report import report_data, told
 from wexodos.report.rows import plain, time_value
-from wexodos.settling.options import chosen as chosen_turnover
 from wexodos.tidy.recipes import RecipeError
 from wexodos.timing import Timecode, TimecodeError, floor
-from wexodos.turnover.run import prepared
-from wexodos.turnover.write import write_package
 
 OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
 
@@ -191,112 +188,8 @@ def state(
             )
 
 
-@app.command()
-def translate(
-    file: FileArgument,
-    to: Annotated[
-        str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")
-    ],
-    output: Annotated[
-        Path, typer.Option("--out", help="the file to write, or a folder for it", metavar="PATH")
-    ],
-    sequence: SequenceOption = None,
-    report: Annotated[
-        Path | None, typer.Option("--report", help="a report: .json, .html, .csv or .pdf", metavar="PATH")
-    ] = None,
-    strict: Annotated[bool, typer.Option("--strict", help="things left behind make it fail")] = False,
-    sizing: Annotated[
-        bool, typer.Option("--sizing/--without-sizing", help="take position, scale and crop of clips along")
-    ] = True,
-    organised: Annotated[bool, typer.Option("--organised", help="send folders and unused media too")] = False,
-    tolerance: Annotated[
-        float,
-        typer.Option(
-            "--tolerance",
-            min=0.1,
-            max=100.0,
-            help="how far a followed curve may lie off, as a multiple of half a pixel and a tenth of a dB",
-        ),
-    ] = 1.0,
-    markers: Annotated[
-        bool, typer.Option("--markers", help="put the findings into the written sequence as markers")
-    ] = False,
-    settings: Annotated[
-        list[str],
-        typer.Option(
-            "--set",
-            help="a setting of the turnover, as NAME=VALUE; several may be given",
-            metavar="NAME=VALUE",
-        ),
-    ] = [],  # noqa: B006
-    as_json: JsonOption = False,
-) -> None:
-    """Carry a sequence over to a destination and prove it."""
-    if report is not None and report.suffix.lower() not in SUFFIXES:
-        raise Stop(USAGE, f"--report: {report} must end in {', '.join(SUFFIXES)}")
-    destination = find_destination(to)
-    given = file
-    with _progress(as_json) as step:
-        file = the_one(given, step)
-        step(f"reading {file.name}", 0.0)
-        document = read_file(file)
-        chosen = choose(document, sequence, file)
-        options = Options(sizing, organised, tolerance, markers, turnover_settings(settings, destination))
-        path = (
-            output / f"{safe_name(chosen.name)}{FORMATS[destination.format].suffix}"
-            if output.is_dir()
-            else output
-        )
-        turned = prepared(document, chosen, destination, file, path, options, step)
-    reports: list[tuple[Path, bytes]] = []
-    shown: list[dict[str, Any]] = []
-    for number, one in enumerate(turned):
-        data = report_data(one.carried, str(file), [part.name for part in one.parts])
-        shown.append(told(data))
-        if report is not None:
-            many = f" {number + 1}" if len(turned) > 1 else ""
-            reports.append(
-                (report.with_name(f"{report.stem}{many}{report.suffix}"), render(data, report.suffix))
-            )
-    parts = [part for one in turned for part in one.parts]
-    places = [(path.parent / part.name).resolve() for part in parts]
-    for place, _ in reports:
-        if place.resolve() in places:
-            raise Stop(USAGE, f"--report: {place} is what --out writes; give it another name")
-    for other in (path, *(place for place, _ in reports)):
-        never_changed(other, given, file)
-    unproved = [one.carried for one in turned if one.carried.errors]
-    if not unproved:
-        # All at once: a turnover that was split is there whole or not at all, its report with it.
-        with _progress(as_json) as step:
-            write_package(parts, path.parent, file, step, reports)
-    if not as_json:
-        for one in turned:
-            summary(one.carried, one.path)
-    if as_json:
-        print_json(shown[0] if len(shown) == 1 else {"parts": shown})
-    for carried in unproved:
-        carried.prove(str(path))
-    if strict and any(one.carried.counts["left behind"] for one in turned):
-        raise typer.Exit(DIFFERENT)
-
-
-def turnover_settings(given: list[str], destination: Destination) -> tuple[tuple[str, str], ...]:
-    """Settings of a turnover given as NAME=VALUE. Raises ``Stop``."""
-    found = []
-    for one in given:
-        name, equals, value = one.partition("=")
-        if not equals:
-            raise Stop(USAGE, f"--set {one}: give NAME=VALUE, as in --set handles=2")
-        found.append((name.strip().replace("-", "_"), value.strip()))
-    try:
-        chosen_turnover(destination.turnover, tuple(found))
-    except ValueError as error:
-        raise Stop(USAGE, f"--set: {error}") from None
-    return tuple(found)
-
-
-def summary(carried: Carried, path: Path) -> None:
+def summary(carried: Carried, path: Path, beside: tuple[str, ...] = ()) -> None:
+    """Tell what became of a sequence; ``beside`` are those that are written with it."""
     told = ", ".join(f"{count} {fate}" for fate, count in carried.counts.items() if count)
     out.print(f"{path}: {told}. Repair budget {carried.minutes:g} min.", markup=False)
     for row in rows(carried.findings):
@@ -322,9 +215,10 @@ def summary(carried: Carried, path: Path) -> None:
             f"  not sent, as the dialect has no place for it: {', '.join(carried.unsent.elements)[:400]}",
             markup=False,
         )
-    if carried.others:
+    others = [name for name in carried.others if name not in beside]
+    if others:
         out.print(
-            f"  not written, as a file holds one sequence with its nests: {', '.join(carried.others)}",
+            f"  not written, as a file holds one sequence with its nests: {', '.join(others)}",
             markup=False,
         )
     if not carried.errors:
@@ -398,7 +292,7 @@ def bring_back(
         chosen,
         there,
         back,
-        choose(back, None, returned),
+        came_back(back, chosen.name) or choose(back, None, returned),
         job.now.choices if job is not None else None,
         job.now.options if job is not None else None,
     )

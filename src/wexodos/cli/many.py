@@ -9,6 +9,7 @@ import typer
 
 from wexodos.carryover import Options, write_file
 from wexodos.cli import commands as base
+from wexodos.cli.translating import turnover_settings
 from wexodos.destinations import find_destination
 from wexodos.formats import read_file
 from wexodos.formats.opening import the_one, unpacked
@@ -48,7 +49,7 @@ def batch_command(
         folder = unpacked(folder)
     if not folder.is_dir():
         raise base.Stop(base.UNREADABLE, f"{folder}: there is no such folder")
-    options = Options(turnover=base.turnover_settings(settings, destination))
+    options = Options(turnover=turnover_settings(settings, destination))
 
     def told(row: dict[str, Any], number: int, count: int) -> None:
         if not as_json:

@@ -325,7 +325,7 @@ def _found(
     return (
         document,
         chosen,
-        find(document, chosen, file, rules, links, Probes(), Scanner(), step, inside=finder),
+        find(document, [chosen], file, rules, links, Probes(), Scanner(), step, inside=finder),
     )
 
 

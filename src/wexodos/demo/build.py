@@ -1,4 +1,4 @@
-"""Write the demo folder: media, the cut, and the cut as it came back."""
+"""Write the demo folder: media, the cut, the cut as it came back, and the film in three reels."""
 
 from __future__ import annotations
 
@@ -7,14 +7,16 @@ from pathlib import Path
 
 from wexodos.demo.cut import kiln_night, returned
 from wexodos.demo.exporter import Exporter
+from wexodos.demo.reels import reels
 from wexodos.demo.sources import ALL
 
-CUT, BACK = "kiln-night.xml", "kiln-night-graded.xml"
+CUT, BACK, REELS = "kiln-night.xml", "kiln-night-graded.xml", "kiln-night-reels.xml"
 
 
 def complete(folder: Path) -> bool:
     """Whether everything stands in the folder already."""
-    files = [folder / CUT, folder / BACK, *(folder / "media" / source.file for source in ALL.values())]
+    cuts = [folder / name for name in (CUT, BACK, REELS)]
+    files = [*cuts, *(folder / "media" / source.file for source in ALL.values())]
     return all(file.is_file() and file.stat().st_size for file in files)
 
 
@@ -33,10 +35,12 @@ def build(folder: Path, progress: Callable[[str, float], None] = lambda _what, _
 
 
 def write_sequences(folder: Path) -> None:
-    """Write the two sequence files only."""
+    """Write the sequence files only."""
     folder.mkdir(parents=True, exist_ok=True)
     (folder / CUT).write_text(
         Exporter(folder / "media").document(kiln_night()), encoding="utf-8", newline="\n"
     )
+    film = Exporter(folder / "media")
+    (folder / REELS).write_text(film.project("Kiln Night", reels()), encoding="utf-8", newline="\n")
     back = Exporter(folder / "media", prefix="back-")
     (folder / BACK).write_text(back.document(returned(kiln_night())), encoding="utf-8", newline="\n")

@@ -63,6 +63,8 @@ class Cut:
     sounds: list[Lane]
     markers: list[tuple[str, int, int, str]]
     name: str = "Kiln Night R1 v7"
+    length: int = LENGTH
+    hour: int = 1
 
 
 NEST = (

@@ -12,10 +12,11 @@ from pathlib import Path
 from urllib.parse import quote
 from xml.sax.saxutils import escape
 
-from wexodos.demo.cut import LENGTH, NEST, Clip, Cut, Join, Lane
+from wexodos.demo.cut import NEST, Clip, Cut, Join, Lane
 from wexodos.demo.sources import ALL, Source
 from wexodos.timing import Rate, Timecode
 
+_HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE xmeml>\n<xmeml version="4">\n'
 _RATE = "<rate><ntsc>FALSE</ntsc><timebase>25</timebase></rate>"
 _JOINS = {
     "dissolve": ("Cross Dissolve", "Dissolve", 0),
@@ -43,6 +44,16 @@ class Exporter:
     angles_written: bool = False
 
     def document(self, cut: Cut) -> str:
+        return _HEAD + self._sequence(cut, 1) + "</xmeml>\n"
+
+    def project(self, name: str, cuts: list[Cut]) -> str:
+        """Several cuts in one file."""
+        told = "".join(self._sequence(cut, number) for number, cut in enumerate(cuts, 1))
+        return (
+            f"{_HEAD}<project><name>{escape(name)}</name><children>\n{told}</children></project>\n</xmeml>\n"
+        )
+
+    def _sequence(self, cut: Cut, number: int) -> str:
         self._number(cut)
         pictures = "".join(self._picture_track(lane) for lane in cut.pictures)
         sounds, out = "", 0
@@ -60,11 +71,8 @@ class Exporter:
             + "</marker>"
             for name, start, length, color in cut.markers
         )
-        return f"""<?xml version="1.0" encoding="UTF-8"?>
-<!DOCTYPE xmeml>
-<xmeml version="4">
-<sequence id="sequence-1" explodedTracks="true" privateWindowState="120,40,1">
-<uuid>6d3f8a70-0000-4000-8000-kilnnight001</uuid><duration>{LENGTH - 40}</duration>{_RATE}<name>{escape(cut.name)}</name>
+        return f"""<sequence id="sequence-{number if number == 1 else number + 1}" explodedTracks="true" privateWindowState="120,40,1">
+<uuid>6d3f8a70-0000-4000-8000-kilnnight{number:03d}</uuid><duration>{cut.length - 40}</duration>{_RATE}<name>{escape(cut.name)}</name>
 <media><video><format><samplecharacteristics>{_RATE}<width>640</width><height>360</height><anamorphic>FALSE</anamorphic>
 <pixelaspectratio>square</pixelaspectratio><fielddominance>none</fielddominance><colordepth>24</colordepth></samplecharacteristics></format>
 {pictures}</video>
@@ -72,9 +80,8 @@ class Exporter:
 </samplecharacteristics></format><outputs><group><index>1</index><numchannels>1</numchannels><downmix>0</downmix><channel><index>1</index>
 </channel></group><group><index>2</index><numchannels>1</numchannels><downmix>0</downmix><channel><index>2</index></channel></group></outputs>
 {sounds}</audio></media>
-<timecode>{_RATE}<string>01:00:00:00</string><frame>90000</frame><displayformat>NDF</displayformat></timecode>
+<timecode>{_RATE}<string>{cut.hour:02d}:00:00:00</string><frame>{cut.hour * 90000}</frame><displayformat>NDF</displayformat></timecode>
 {markers}<labels/><logginginfo><scene></scene><lognote/></logginginfo></sequence>
-</xmeml>
 """
 
     def _number(self, cut: Cut) -> None:

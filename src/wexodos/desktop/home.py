@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from wexodos.carryover import carry_over, put_back, write_file
+from wexodos.carryover import came_back, carry_over, put_back, write_file
 from wexodos.carryover.tickets import touched
 from wexodos.compare import compare, match_items
 from wexodos.desktop.sides import Returned, Side
@@ -40,7 +40,7 @@ class Home:
         def work(step: Any) -> Returned:
             step(f"reading {path.name}", 0.1)
             document = read_file(path)
-            back = next(iter(document.top_level or document.sequences), None)
+            back = came_back(document, left.name)
             if back is None:
                 raise ReadError("the file holds no sequence", "", str(path))
             step("comparing", 0.4)

@@ -19,6 +19,7 @@ KEYS = (
     ("Shift+Left, Shift+Right", "ten frames"),
     ("Up, Down", "previous, next cut"),
     ("N, Shift+N", "next, previous finding or problem"),
+    ("Ctrl+Page Up, Ctrl+Page Down", "previous, next sequence where several go over together"),
     ("1 … 5", "filter by fate"),
     ("Ctrl+1 … Ctrl+6", "go to a stop"),
     ("Space", "play, stop"),
@@ -31,7 +32,7 @@ KEYS = (
     ("0", "whole cut"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+wheel", "zoom where the pointer is"),
-    ("Tab, then Space, Up, Down", "reach a control, press it, choose in it"),
+    ("Tab, then Space, Up, Down", "reach a control, press or tick it, choose in it"),
     ("Enter", "open and shut a row that holds several findings"),
     ("F1", "the keys"),
 )
@@ -69,7 +70,8 @@ class Keyboard(QObject):
         if event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier or control is None:
             return False
         if event.key() == Qt.Key.Key_Space:
-            return isinstance(control, QAbstractButton | QComboBox) and control is not self._clicked
+            pressed = isinstance(control, QAbstractButton | QComboBox) or control.property("ticks")
+            return bool(pressed) and control is not self._clicked
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             return isinstance(control, QAbstractItemView | QComboBox | QAbstractSpinBox)
         return False

@@ -6,6 +6,7 @@ import contextlib
 from typing import TYPE_CHECKING, Any
 
 from wexodos.media import Misfit, Probes, Row, Scanner, find, misfits, stamp
+from wexodos.model import Sequence
 from wexodos.sound.locate import Finder
 from wexodos.sound.peaks import Peaks, SoundError, peaks
 
@@ -16,12 +17,14 @@ if TYPE_CHECKING:
 class Search:
     """Looks for the media of a session's cut, in the background.
 
-    ``rows`` are what was found; ``peaks`` the waveforms by file name, one dictionary for all ledgers.
+    ``rows`` are what was found for ``sequences``; ``peaks`` the waveforms by file name, one dictionary for
+    all ledgers.
     """
 
     def __init__(self, session: Session) -> None:
         self.session = session
         self.rows: list[Row] = []
+        self.sequences: list[Sequence] = []
         self.peaks: dict[str, Peaks] = {}
         self.probes, self.scanner = Probes(), Scanner()
 
@@ -35,13 +38,12 @@ class Search:
         )
         if document is None or taken is None or job is None or path is None:
             return
-        cut = document.sequences_by_id[taken.sequence.id]
+        sequences = self.sequences = self.session.reels.looked_for()
         now, seen, inside = job.now, job.seen, Finder(path, document)
 
         def done(rows: list[Row]) -> None:
-            before = [(row.media.id, row.path) for row in self.rows] if self.rows else []
+            before = {row.media.id: row.path for row in self.rows}
             self.rows = rows
-            moved = [(row.media.id, row.path) for row in rows]
             if self.session.job is not None:
                 stamps = {
                     str(row.path): stamp(row.facts)
@@ -59,12 +61,14 @@ class Search:
                 for row in rows
                 if row.path is not None and str(row.path) != row.media.path and row.how != "inside"
             ]
-            if moved != before and (before or other):
+            # Another file for a medium that was known, or a new one that stands elsewhere, changes the cuts.
+            moved = any(row.path != before.get(row.media.id, row.path) for row in rows)
+            if moved or any(row.media.id not in before for row in other):
                 self.session.prepare()
 
         def work(step: Any) -> list[Row]:
             return find(
-                document, cut, path, now.rules, now.links, self.probes, self.scanner, step, seen, inside
+                document, sequences, path, now.rules, now.links, self.probes, self.scanner, step, seen, inside
             )
 
         self.session.tasks.start(
@@ -100,11 +104,13 @@ class Search:
         )
 
     def misfits(self) -> list[Misfit]:
-        """What of the media does not fit the cut or the destination."""
-        side = self.session.side
-        rows = self.session.media
-        return (
-            misfits([(row.need, row.facts) for row in rows], side.sequence, self.session.destination)
-            if side is not None
-            else []
-        )
+        """What of the media does not fit the cuts or the destination."""
+        found = [
+            one
+            for reel in self.session.reels.known()
+            if reel.ready is not None
+            for one in misfits(
+                [(row.need, row.facts) for row in reel.media], reel.ready.sequence, self.session.destination
+            )
+        ]
+        return list({(one.kind, one.media, one.words): one for one in found}.values())

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from wexodos.carryover import Carried, Choices, carry_over
 from wexodos.carryover.sounding import nowhere
 from wexodos.desktop.home import Home
 from wexodos.desktop.pictures import Pictures
+from wexodos.desktop.reels import OTHERS, Reels
 from wexodos.desktop.search import Search
 from wexodos.desktop.sides import Side
 from wexodos.desktop.tasks import Tasks
@@ -30,7 +33,7 @@ from wexodos.job import (
     ready,
     save,
 )
-from wexodos.media import Row, Swapped
+from wexodos.media import Row, Swapped, of_all
 from wexodos.model import Document
 from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
@@ -45,6 +48,7 @@ class Session(QObject):
     opened = Signal()
     carried_changed = Signal()
     returned_changed = Signal()
+    reels_changed = Signal()
     lock_changed = Signal()
     decided = Signal()
     tidied_changed = Signal()
@@ -76,6 +80,7 @@ class Session(QObject):
         self.contradiction: Contradiction | None = None
         self.recipes: list[Recipe] = []
         self.search = Search(self)
+        self.reels = Reels(self)
         self.carried: Carried | None = None
         self.after: Side | None = None
         self.home = Home(self)
@@ -120,11 +125,15 @@ class Session(QObject):
                 self.said.emit(f"{error}; a new job is begun", True)
         self._read(path, known, kept)
 
-    def _read(self, path: Path, job: Job | None, job_file: Path) -> None:
+    def _read(self, path: Path, job: Job | None, job_file: Path, names: tuple[str, ...] = ()) -> None:
+        """Read a file in the background; ``names`` are those of the sequences that go over together."""
+
         def done(document: Document) -> None:
+            self.side = self.taken = None
             self.path, self.document, self.job_file = path, document, job_file
             self.finder = self._found = Finder(path, document)
             self.search.rows, self.tidied, self.renders, self.swapped = [], None, [], None
+            self.reels.forget()
             self.media, self.ready, self.contradiction = [], None, None
             self._lock(job_file)
             self.search.peaks.clear()
@@ -140,13 +149,22 @@ class Session(QObject):
                     self.destinations[0].id,
                 )
                 found = Job(found.source, Decisions(destination=choice))
+            ids = tuple(one.id for one in document.top_level if one.name in names)
+            if len(ids) > 1:
+                found = msgspec.structs.replace(
+                    found, now=msgspec.structs.replace(found.now, sequence=ids[0], sequences=ids)
+                )
             self.job = found
             self.playhead, self.selection = 0, ""
             self._side()
             self.opened.emit()
             self.decided.emit()
             self.keep()
-            self.said.emit(f"Read {path.name}", False)
+            gone = [name for name in names if name not in {one.name for one in document.top_level}]
+            if gone:
+                self.said.emit(f"{path.name} has no sequence named {', '.join(gone)}", True)
+            else:
+                self.said.emit(f"Read {path.name}", False)
             self.prepare()
             self.search.look()
 
@@ -162,7 +180,7 @@ class Session(QObject):
         )
 
     def _side(self) -> None:
-        self.side = self.taken = None
+        self.side = self.taken = self.ready = None
         if self.document is None or self.job is None:
             return
         wanted = self.job.now.sequence
@@ -208,32 +226,66 @@ class Session(QObject):
     def _take(self, job: Job) -> None:
         if job is self.job or self.job is None:
             return
-        if self.looking:
+        before = self.job.now
+        only_looks = msgspec.structs.replace(before, sequence=job.now.sequence) == job.now
+        if self.looking and not only_looks:
             self.said.emit("This job is open in another window; take it over to change it here.", True)
             self.decided.emit()
             return
-        before, self.job = self.job.now, job
-        if before.sequence != job.now.sequence:
+        self.job = job
+        now, looked_for = job.now, self.search.sequences
+        other_cut = before.sequence != now.sequence and not self.looks_at(now.sequence)
+        if other_cut:
             self._side()
             self.opened.emit()
         self.decided.emit()
         self.keep()
-        now = job.now
-        other_cut = before.sequence != now.sequence
-        if (before.links, before.rules) != (now.links, now.rules) or other_cut:
+        if (before.links, before.rules) != (now.links, now.rules) or self.reels.looked_for() != looked_for:
             self.search.look()
-        if (before.tidy, before.originals) != (now.tidy, now.originals) or other_cut:
+        if (before.tidy, before.originals) != (now.tidy, now.originals):
             self.prepare(before.returned != now.returned or other_cut)
+        elif msgspec.structs.replace(before, sequence=now.sequence, sequences=now.sequences) != now:
+            self.reels.forget_carried()
+            self._show_looked(before.returned != now.returned or other_cut)
         else:
-            self._agree()
-            self.refresh(compare_again=before.returned != now.returned)
+            self._show_looked(other_cut)
+
+    def look_at(self, sequence_id: str) -> None:
+        """Look at another sequence: at one of several that go over together, or it goes over itself."""
+        if self.job is not None and self.reels.several:
+            self._take(self.job.look_at(sequence_id))
+        else:
+            self.decide(sequence=sequence_id)
+
+    def looks_at(self, sequence_id: str) -> bool:
+        """Whether this is the sequence that is looked at."""
+        return self.taken is not None and self.taken.sequence.id == sequence_id
+
+    def _show_looked(self, compare_again: bool) -> None:
+        """Show the sequence that is looked at, as far as it is worked out; work out the rest."""
+        if self.taken is None:
+            return
+        reel = self.reels.of(self.taken.sequence.id)
+        if reel.ready is None:
+            self._prepare(compare_again)
+            return
+        if self.ready is not reel.ready:
+            self._made(reel.ready)
+        self._agree()
+        if reel.carried is None:
+            self.tasks.drop(OTHERS)
+            self._refresh(compare_again)
+        else:
+            self._carried(reel.carried, compare_again)
+            self.reels.go_on()
 
     def open_version(self, path: Path) -> None:
         """Take in the next version of the cut: what was decided about this one holds for it."""
         if self.job is None:
             self.open(path)
         else:
-            self._read(path, self.job.next_version(str(path.resolve())), job_path(path))
+            names = tuple(one.name for one in self.reels.going()) if self.reels.several else ()
+            self._read(path, self.job.next_version(str(path.resolve())), job_path(path), names)
 
     def keep(self) -> None:
         """Save the job in a moment."""
@@ -262,51 +314,78 @@ class Session(QObject):
     def steps(self) -> tuple[Chosen, ...]:
         return self.job.now.steps if self.job is not None else ()
 
+    def originals(self) -> tuple[Path, ...]:
+        """The folders whose files go behind the cut."""
+        return tuple(Path(one) for one in self.job.now.originals) if self.job is not None else ()
+
     def prepare(self, compare_again: bool = True) -> None:
-        """Put the media that were found behind the cut and tidy it, in the background; then carry it over."""
+        """Put the media that were found behind the cut and tidy it, in the background; then carry it over.
+        The other sequences that go over follow."""
+        self.reels.forget()
+        self._prepare(compare_again)
+
+    def _prepare(self, compare_again: bool) -> None:
         taken, job, document = self.taken, self.job, self.document
         if taken is None or job is None or document is None:
             return
-        rows, originals = self.search.rows, tuple(Path(one) for one in job.now.originals)
+        rows, originals = self.search.rows, self.originals()
         steps = self.steps()
         cut = document.sequences_by_id[taken.sequence.id]
 
         def done(made: Ready) -> None:
-            self.taken = Side(made.taken, made.taken.sequences_by_id[cut.id])
-            plain = made.document is document and made.sequence is cut
-            self.side = self.taken if made.document is made.taken else Side(made.document, made.sequence)
-            self.tidied, self.renders, self.swapped = made.tidied, made.renders, made.swapped
-            self.ready = made
-            finder = self._found if plain and self._found is not None else Finder(self.path, made.document)
-            self.finder = Workshop(made.renders, finder) if made.renders else finder
-            for one, renders in ((self.taken, []), (self.side, made.renders)):
-                one.seen = self.pictures.seen(one.document, one.sequence, finder, renders)
-            self.look_again()
-            self.tidied_changed.emit()
-            self.set_playhead(self.playhead)
-            self.refresh(compare_again)
+            self.reels.of(cut.id).ready = made
+            if self.looks_at(cut.id):
+                self._made(made)
+                self._refresh(compare_again)
 
         def work(step: Any) -> Ready:
             return ready(document, cut, steps, rows, originals, self.search.probes, self.search.scanner, step)
 
         self.tasks.start("tidying", work, done, lambda sentence: self.said.emit(sentence, True))
 
+    def _made(self, made: Ready) -> None:
+        """A cut is ready: it is the one that is looked at."""
+        self.taken = Side(made.taken, made.cut)
+        plain = made.document is self.document and made.sequence is made.cut
+        self.side = self.taken if made.document is made.taken else Side(made.document, made.sequence)
+        self.tidied, self.renders, self.swapped = made.tidied, made.renders, made.swapped
+        self.ready = made
+        finder = self._found if plain and self._found is not None else Finder(self.path, made.document)
+        self.finder = Workshop(made.renders, finder) if made.renders else finder
+        for one, renders in ((self.taken, []), (self.side, made.renders)):
+            one.seen = self.pictures.seen(one.document, one.sequence, finder, renders)
+        self.look_again()
+        self.tidied_changed.emit()
+        self.set_playhead(self.playhead)
+
     def look_again(self) -> None:
-        """Work out the state that all stops read: the media of the cut that leaves, and what contradicts
+        """Work out the state that all stops read: the media of the cuts that leave, and what contradicts
         itself."""
-        if self.ready is not None and self.job is not None:
-            self.media = self.ready.media(self.search.rows, self.search.probes, self.job.seen)
-            self._agree()
+        job = self.job
+        if self.ready is None or job is None:
+            return
+        for reel in self.reels.known():
+            if reel.ready is not None:
+                reel.media = reel.ready.media(self.search.rows, self.search.probes, job.seen)
+        self.media = of_all([reel.media for reel in self.reels.known()])
+        self._agree()
 
     def _agree(self) -> None:
         """Work out whether the decisions agree; another destination needs no other media."""
-        made, destination = self.ready, self.destination
-        if made is None or destination is None:
+        destination = self.destination
+        if self.ready is None or destination is None:
             return
-        before = made.taken.sequences_by_id[made.sequence.id] if self.taken is None else self.taken.sequence
-        self.contradiction = contradiction(
-            before, made.sequence, destination, self.destinations, self.recipes, self.steps()
-        )
+        self.contradiction = None
+        for reel in self.reels.known():
+            made = reel.ready
+            if made is None:
+                continue
+            found = contradiction(
+                made.cut, made.sequence, destination, self.destinations, self.recipes, self.steps()
+            )
+            if found is not None and self.contradiction is None:
+                words = f"{made.cut.name}: {found.words}" if self.reels.several else found.words
+                self.contradiction = replace(found, words=words)
         self.media_changed.emit()
 
     # ---- one window at a time
@@ -380,26 +459,30 @@ class Session(QObject):
 
     def refresh(self, compare_again: bool = True) -> None:
         """Carry over and compare again in the background."""
+        self.reels.forget_carried()
+        self._refresh(compare_again)
+
+    def _refresh(self, compare_again: bool) -> None:
         side, destination, job = self.side, self.destination, self.job
         if side is None or destination is None or job is None:
             return
         choices: Choices = job.now.choices
         options, finder = job.now.options, self.finder
+        key = self.taken.sequence.id if self.taken is not None else ""
 
         def done(carried: Carried) -> None:
-            self.carried = carried
-            if compare_again or job.now.returned:
-                self.home.compare()
-            seen = self.pictures.seen(
-                carried.returned, carried.returned_sequence, Finder(self.path, carried.returned), self.renders
-            )
-            self.after = Side(carried.returned, carried.returned_sequence, seen)
-            self.carried_changed.emit()
+            self.reels.keep(key, carried)
+            if self.looks_at(key):
+                self._carried(self.reels.of(key).carried or carried, compare_again)
+            self.reels.go_on()
 
         def failed(sentence: str) -> None:
-            self.carried = self.after = None
-            self.carried_changed.emit()
+            self.reels.keep(key, None, sentence)
+            if self.looks_at(key):
+                self.carried = self.after = None
+                self.carried_changed.emit()
             self.said.emit(sentence, True)
+            self.reels.go_on()
 
         def work(step: Any) -> Carried:
             return carry_over(
@@ -407,6 +490,26 @@ class Session(QObject):
             )
 
         self.tasks.start("carrying over", work, done, failed)
+
+    def _carried(self, carried: Carried, compare_again: bool) -> None:
+        """A carry-over is the one that is looked at."""
+        self.carried = carried
+        if compare_again or (self.job is not None and self.job.now.returned):
+            self.home.compare()
+        seen = self.pictures.seen(
+            carried.returned, carried.returned_sequence, Finder(self.path, carried.returned), self.renders
+        )
+        self.after = Side(carried.returned, carried.returned_sequence, seen)
+        self.carried_changed.emit()
+
+    def reel_worked_out(self) -> None:
+        """One more of several sequences is worked out: what all of them share may have changed."""
+        self.look_again()
+        weighed = self.reels.of(self.taken.sequence.id).carried if self.taken is not None else None
+        if weighed is not None and weighed is not self.carried:
+            # What costs time in another sequence too is found out only once.
+            self._carried(weighed, False)
+        self.reels_changed.emit()
 
     # ---- where one looks
 

@@ -28,9 +28,11 @@ from PySide6.QtWidgets import (
 from wexodos.carryover import Finding
 from wexodos.demo import build, complete
 from wexodos.desktop.asking import ask_file
+from wexodos.desktop.batching import Batching
 from wexodos.desktop.collector import Collector
 from wexodos.desktop.keyboard import KEYS, Keyboard
 from wexodos.desktop.player import Player
+from wexodos.desktop.reels import told, verdict
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops import CarryStop, IntakeStop, MediaStop, ReturnStop, Stop, TidyStop, TurnoverStop
 from wexodos.desktop.targets import Targets
@@ -41,6 +43,7 @@ from wexodos.desktop.widgets.finder import Finder, Target
 from wexodos.desktop.widgets.header import Header
 from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.notice import Notice
+from wexodos.desktop.widgets.reel_bar import ReelBar
 from wexodos.desktop.widgets.route import Route
 from wexodos.formats import FORMATS
 from wexodos.formats.opening import inside, is_many
@@ -73,8 +76,10 @@ class Shell(QMainWindow):
         self.route = Route([stop.name for stop in self.stops])
         self.header = Header()
         self.notice = Notice()
+        self.reel_bar = ReelBar()
         self.views = Views(self.settings)
         self._viewed: Path | None = None
+        self.batching: Batching | None = None
         self.pages = QStackedWidget()
         for stop in self.stops:
             self.pages.addWidget(stop)
@@ -99,6 +104,8 @@ class Shell(QMainWindow):
         session.tidied_changed.connect(self._refresh)
         session.media_changed.connect(self._refresh)
         session.lock_changed.connect(self._refresh)
+        session.reels_changed.connect(self._refresh)
+        self.reel_bar.chosen.connect(session.look_at)
         self.go_to(0)
         for problem in session.problems:
             self.say(problem, True)
@@ -114,6 +121,7 @@ class Shell(QMainWindow):
         right = QVBoxLayout()
         right.setSpacing(0)
         right.addWidget(self.header)
+        right.addWidget(self.reel_bar)
         right.addWidget(self.notice)
         right.addWidget(_line())
         right.addWidget(self.pages, 1)
@@ -159,6 +167,7 @@ class Shell(QMainWindow):
         self._act(job, "Open…", self.intake.choose, "Ctrl+O")
         self._act(job, "Open a folder…", self.intake.choose_folder, "Ctrl+Shift+F")
         self._act(job, "Open the demo", lambda: self._asked("demo"))
+        self._act(job, "Carry a whole folder over…", self.carry_folder, "Ctrl+Shift+B")
         self._act(job, "Open a new version of the cut…", self.choose_version, "Ctrl+Shift+N")
         self._act(job, "Open a returned file…", self.returning.choose, "Ctrl+Shift+O")
         self._act(job, "Write turnover", lambda: self.go_to("Turnover"), "Ctrl+T")
@@ -174,6 +183,8 @@ class Shell(QMainWindow):
         go.addSeparator()
         self._act(go, "Next finding or problem", lambda: self.current.go_next(1), "N")
         self._act(go, "Previous finding or problem", lambda: self.current.go_next(-1), "Shift+N")
+        self._act(go, "Next sequence that goes over", lambda: self.session.reels.step(1), "Ctrl+PgDown")
+        self._act(go, "Previous sequence that goes over", lambda: self.session.reels.step(-1), "Ctrl+PgUp")
         go.addSeparator()
         for words, keys, step in (
             ("One frame on", "Right", 1),
@@ -270,6 +281,9 @@ class Shell(QMainWindow):
         if wanted == "demo":
             self._demo()
             return
+        if wanted == "folder":
+            self.carry_folder()
+            return
         for index, stop in enumerate(self.stops):
             if stop.name == wanted:
                 self.go_to(index)
@@ -330,6 +344,14 @@ class Shell(QMainWindow):
             return folder / "kiln-night.xml"
 
         self.session.tasks.start("demo", work, self.session.open, lambda sentence: self.say(sentence, True))
+
+    def carry_folder(self) -> None:
+        """Show what carries a whole folder of files over."""
+        if self.batching is None:
+            self.batching = Batching(self.session, self.settings, self)
+        self.batching.show()
+        self.batching.raise_()
+        self.batching.activateWindow()
 
     # ---- destination
 
@@ -416,13 +438,10 @@ class Shell(QMainWindow):
             # What the work that just ended had to say stays to be read.
             return
         if carried is not None and self.status.property("role") != "error":
-            if carried.errors:
-                self.say(f"Read back and compared: {carried.verdict}", True)
-            else:
-                self.say(
-                    f"Read back and compared: {carried.verdict}",
-                    False,
-                )
+            wrong = any(one.errors for one in self.session.reels.carried)
+            self.say(f"Read back and compared: {verdict(self.session)}", wrong)
+        elif self.status.property("role") != "error":
+            self.status.setText("")
 
     def _opened(self) -> None:
         self.status.setProperty("role", "dim")
@@ -453,6 +472,7 @@ class Shell(QMainWindow):
             self.header.arrow.show()
             self.header.destination.show_words(destination.name, destination.summary)
         self._notice()
+        self.reel_bar.show_reels(*told(self.session))
         words, enabled = self.current.main_action()
         self.header.set_main(words, enabled)
         for index, stop in enumerate(self.stops):
@@ -517,6 +537,7 @@ class Shell(QMainWindow):
         install(app, name)
         self.header.restyle()
         self.notice.restyle()
+        self.reel_bar.restyle()
         for stop in self.stops:
             stop.restyle()
         self.route.update()

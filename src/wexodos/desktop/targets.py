@@ -62,7 +62,7 @@ class Targets:
     def _sequences(self) -> list[Target]:
         document = self._session.document
         return [
-            Target(one.name or one.id, "sequence", partial(self._session.decide, sequence=one.id))
+            Target(one.name or one.id, "sequence", partial(self._session.look_at, one.id))
             for one in (document.sequences if document is not None else ())
             if not one.is_angle
         ]

@@ -135,6 +135,19 @@ class Tasks(QObject):
         if not self._running:
             self.idle.emit()
 
+    def stop(self, kind: str) -> None:
+        """Stop work of a kind; it clears away before it says so."""
+        if kind in self._running:
+            self._running[kind].cancel()
+
+    def drop(self, kind: str) -> None:
+        """Give work of a kind up: nobody waits for it any more."""
+        task = self._running.pop(kind, None)
+        if task is not None:
+            task.cancel()
+            if not self._running:
+                self.idle.emit()
+
     def stop_all(self) -> None:
         """Stop everything that runs; what was begun leaves nothing behind."""
         for task in self._running.values():

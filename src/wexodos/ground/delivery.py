@@ -44,7 +44,7 @@ class Delivery:
         target = folder / name
         try:
             if stage is None:
-                stage = remains.part_name(target)
+                stage = remains.part_name(folder / target.name)
                 remains.begun(stage)
                 self._stages[folder] = stage
                 stage.mkdir()

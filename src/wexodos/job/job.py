@@ -18,10 +18,12 @@ MAX_HISTORY = 500
 class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     """Everything a person decides about a job. ``by_finding`` and ``by_kind`` hold remedies (``adapt``,
     ``note``, ``leave``); ``turnover`` the settings of each destination's turnover that were chosen otherwise,
-    in words; ``tidy`` the steps in their order; ``links`` the files chosen for media, by what the cut writes
+    in words; ``sequences`` those that go over together where there are several, ``sequence`` the one that is
+    looked at; ``tidy`` the steps in their order; ``links`` the files chosen for media, by what the cut writes
     for them; ``originals`` folders whose files go behind the cut."""
 
     sequence: str = ""
+    sequences: tuple[str, ...] = ()
     destination: str = ""
     by_finding: dict[str, str] = msgspec.field(default_factory=dict)
     by_kind: dict[str, str] = msgspec.field(default_factory=dict)
@@ -95,7 +97,7 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
     def next_version(self, source: str) -> Job:
         """A job for the next version of the cut: everything that was decided holds, but for what hangs on
         single findings, on one sequence's id or on a returned file."""
-        now = msgspec.structs.replace(self.now, sequence="", by_finding={}, returned="")
+        now = msgspec.structs.replace(self.now, sequence="", sequences=(), by_finding={}, returned="")
         return Job(source, now, seen=self.seen)
 
     def saw(self, stamps: dict[str, str]) -> Job:
@@ -110,6 +112,10 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
         if now == self.now:
             return self
         return msgspec.structs.replace(self, now=now, past=(*self.past, self.now)[-MAX_HISTORY:], future=())
+
+    def look_at(self, sequence: str) -> Job:
+        """The job with another of its sequences looked at: that is no decision, and nothing to undo."""
+        return msgspec.structs.replace(self, now=msgspec.structs.replace(self.now, sequence=sequence))
 
     def undo(self) -> Job:
         if not self.past:

@@ -18,11 +18,13 @@ from wexodos.tidy import Chosen, Render, Tidied, tidy
 
 @dataclass(slots=True)
 class Ready:
-    """A cut that is ready to leave. ``taken`` is the document with its media found, before Tidy."""
+    """A cut that is ready to leave. ``taken`` is the document with its media found, before Tidy, and ``cut``
+    the sequence in it."""
 
     document: Document
     sequence: Sequence
     taken: Document
+    cut: Sequence
     tidied: Tidied
     swapped: Swapped | None = None
     renders: list[Render] = field(default_factory=list)
@@ -51,8 +53,9 @@ def ready(
     if originals and probes is not None and scanner is not None:
         swapped = swap(made, made.sequences_by_id[sequence.id], list(originals), probes, scanner, progress)
         made = swapped.document
-    done = tidy(made, made.sequences_by_id[sequence.id], steps, progress, preview=False)
-    return Ready(done.document, done.sequence, made, done, swapped, done.renders)
+    cut = made.sequences_by_id[sequence.id]
+    done = tidy(made, cut, steps, progress, preview=False)
+    return Ready(done.document, done.sequence, made, cut, done, swapped, done.renders)
 
 
 def of_job(job: Job, progress: Progress = quiet) -> Ready:
@@ -69,6 +72,6 @@ def of_job(job: Job, progress: Progress = quiet) -> Ready:
     probes, scanner = Probes(), Scanner()
     inside = Finder(source, document)
     now = job.now
-    rows = find(document, chosen, source, now.rules, now.links, probes, scanner, progress, job.seen, inside)
+    rows = find(document, [chosen], source, now.rules, now.links, probes, scanner, progress, job.seen, inside)
     originals = tuple(Path(one) for one in now.originals)
     return ready(document, chosen, now.steps, rows, originals, probes, scanner, progress)

@@ -2,10 +2,10 @@
 
 from wexodos.media.check import GONE, STATUSES, Misfit, Problem, misfits, stamp
 from wexodos.media.match import Candidate, Reason
-from wexodos.media.needs import Need, Use, needs
+from wexodos.media.needs import Need, Use, needs, needs_of
 from wexodos.media.probe import Probed, Probes, probe
 from wexodos.media.scan import Index, Scanner
-from wexodos.media.search import Row, Rules, find, key_of, relinked, used_by
+from wexodos.media.search import Row, Rules, find, key_of, of_all, relinked, used_by
 from wexodos.media.swap import Swapped, Unmatched, swap
 
 __all__ = [
@@ -29,6 +29,8 @@ __all__ = [
     "key_of",
     "misfits",
     "needs",
+    "needs_of",
+    "of_all",
     "probe",
     "relinked",
     "stamp",

@@ -71,6 +71,30 @@ def needs(document: Document, sequence: Sequence) -> list[Need]:
     )
 
 
+def needs_of(document: Document, sequences: list[Sequence]) -> list[Need]:
+    """The media that any of several sequences uses, in the order of their first use."""
+    found: dict[str, Need] = {}
+    for sequence in sequences:
+        for need in needs(document, sequence):
+            known = found.setdefault(need.media.id, need)
+            if known is not need:
+                found[need.media.id] = both(known, need)
+    return list(found.values())
+
+
+def both(one: Need, other: Need) -> Need:
+    """What two sequences need of one medium; uses within a nest that both hold count once."""
+    return Need(
+        one.media,
+        min((low for low in (one.low, other.low) if low is not None), default=None),
+        max((high for high in (one.high, other.high) if high is not None), default=None),
+        one.picture or other.picture,
+        one.sound or other.sound,
+        one.channels | other.channels,
+        list(dict.fromkeys([*one.uses, *other.uses])),
+    )
+
+
 def media_of(item: Item, kind: str) -> list[tuple[str, Exact]]:
     """The medium an item shows or plays and what is added to its source time: at most one."""
     if isinstance(item.content, MediaUse):

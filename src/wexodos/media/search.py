@@ -12,9 +12,9 @@ from pathlib import Path
 import msgspec
 
 from wexodos.ground import Progress
-from wexodos.media.check import Problem, problems
+from wexodos.media.check import STATUSES, Problem, problems
 from wexodos.media.match import Candidate, decided, weigh
-from wexodos.media.needs import Need, needs
+from wexodos.media.needs import Need, both, needs, needs_of
 from wexodos.media.probe import Probed, Probes
 from wexodos.media.scan import Index, Scanner
 from wexodos.media.swap import moved_in
@@ -85,7 +85,7 @@ def mapped(path: str, maps: tuple[tuple[str, str], ...]) -> str:
 
 def find(
     document: Document,
-    sequence: Sequence,
+    sequences: list[Sequence],
     source: Path,
     rules: Rules,
     chosen: Mapping[str, str],
@@ -95,10 +95,10 @@ def find(
     seen: Mapping[str, str] | None = None,
     inside: Callable[[Media], Path | None] | None = None,
 ) -> list[Row]:
-    """Find all media of a sequence. ``chosen`` are files a person chose, by ``key_of``; ``seen`` the size and
+    """Find all media of sequences. ``chosen`` are files a person chose, by ``key_of``; ``seen`` the size and
     time each file had when it was first found; ``inside`` gives media that stand in the sequence file itself.
     ``progress`` may raise to stop."""
-    rows = [Row(need) for need in needs(document, sequence)]
+    rows = [Row(need) for need in needs_of(document, sequences)]
     for row in rows:
         _first(row, source, rules, chosen, inside)
     lost = [row for row in rows if row.path is None and _searchable(row.media)]
@@ -118,9 +118,10 @@ def find(
             probes.many([one.path for one in rows[number : number + 32] if one.path is not None])
         row.facts = probes.of(row.path) if row.path is not None else None
         many = len(row.candidates) if row.asked else 0
-        row.problems = problems(
-            row.need, row.facts, many, sequence, (seen or {}).get(str(row.path)), row.replaced
-        )
+        used = {use.sequence for use in row.need.uses}
+        home = next((one for one in sequences if one.id in used), sequences[0])
+        before = (seen or {}).get(str(row.path))
+        row.problems = problems(row.need, row.facts, many, home, before, row.replaced)
         if row.path is not None and not row.candidates and row.facts is not None:
             row.candidates = [weigh(row.need, row.path, row.facts)]
     return rows
@@ -244,6 +245,25 @@ def used_by(
         row.problems = problems(need, row.facts, asked, sequence, (seen or {}).get(str(row.path)))
         found.append(row)
     return found
+
+
+def of_all(several: list[list[Row]]) -> list[Row]:
+    """The media of several cuts that leave together, each once, with everything that is wrong with it in any
+    of them."""
+    found: dict[tuple[str, Path | None], Row] = {}
+    for row in (row for rows in several for row in rows):
+        known = found.get((row.media.id, row.path))
+        if known is not None:
+            row = replace(known, need=both(known.need, row.need), problems=_of_both(known, row))
+        found[row.media.id, row.path] = row
+    return list(found.values())
+
+
+def _of_both(one: Row, other: Row) -> tuple[Problem, ...]:
+    """The problems of a medium in two cuts, those of one kind once, the gravest first."""
+    known = {problem.status for problem in one.problems}
+    found = (*one.problems, *(problem for problem in other.problems if problem.status not in known))
+    return tuple(sorted(found, key=lambda problem: STATUSES.index(problem.status)))
 
 
 def relinked(document: Document, rows: list[Row]) -> Document:

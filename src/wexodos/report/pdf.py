@@ -56,10 +56,25 @@ def as_pdf(data: dict[str, Any]) -> bytes:
             new_y="NEXT",
         )
         _counts(page, data)
-        _table(page, data)
-        if data["will_not_fit"]:
-            _misfits(page, data)
+        for one in data.get("sequences", [data]):
+            if one is not data:
+                _head(page, one)
+            _table(page, one)
+            if one["will_not_fit"]:
+                _misfits(page, one)
         return bytes(page.output())
+
+
+def _head(page: FPDF, data: dict[str, Any]) -> None:
+    """The head of one sequence of several."""
+    page.ln(4)
+    page.set_text_color(*_INK)
+    page.set_font("text", "B", 14)
+    page.cell(0, 8, _shown(data["source"]["sequence"]), new_x="LMARGIN", new_y="NEXT")
+    page.set_font("text", "", 10)
+    page.set_text_color(*_DIM)
+    page.cell(0, 6, _shown(", ".join(data["output"]["files"])), new_x="LMARGIN", new_y="NEXT")
+    _counts(page, data)
 
 
 def _counts(page: FPDF, data: dict[str, Any]) -> None:

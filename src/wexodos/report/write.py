@@ -32,7 +32,10 @@ _COLUMNS = (
 
 def told(data: dict[str, Any]) -> dict[str, Any]:
     """A report without its picture: what JSON gives."""
-    return {key: value for key, value in data.items() if key != "picture"}
+    found = {key: value for key, value in data.items() if key != "picture"}
+    if "sequences" in found:
+        found["sequences"] = [told(one) for one in found["sequences"]]
+    return found
 
 
 def as_json(data: dict[str, Any]) -> bytes:
@@ -40,9 +43,15 @@ def as_json(data: dict[str, Any]) -> bytes:
 
 
 def as_csv(data: dict[str, Any]) -> bytes:
-    """A table with a line per finding; text that a spreadsheet would take for a formula is quoted."""
-    rows = [[finding[column] for column in _COLUMNS] for finding in data["findings"]]
-    return table_bytes([_COLUMNS, *rows], mark=True)
+    """A table with a line per finding; text that a spreadsheet would take for a formula is quoted. Of several
+    sequences each line says which it is in."""
+    several = data.get("sequences")
+    rows = [
+        ([one["source"]["sequence"]] if several else []) + [finding[column] for column in _COLUMNS]
+        for one in several or [data]
+        for finding in one["findings"]
+    ]
+    return table_bytes([("sequence", *_COLUMNS) if several else _COLUMNS, *rows], mark=True)
 
 
 def as_html(data: dict[str, Any]) -> bytes:

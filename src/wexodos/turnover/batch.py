@@ -21,7 +21,7 @@ from wexodos.carryover import Options, write_file
 from wexodos.destinations import Destination, DestinationError, find_destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
 from wexodos.formats.opening import looked_through
-from wexodos.ground import quiet
+from wexodos.ground import Progress, quiet
 from wexodos.ground.ending import Ended, die_with, end_on_signals, undisturbed
 from wexodos.ground.names import safe_name, table_bytes
 from wexodos.ground.remains import clear_away
@@ -35,6 +35,8 @@ SUMMARY = "batch summary.csv"
 DONE, UNREADABLE, REFUSED, FAULT = "done", "cannot be read", "refused", "fault"
 PASSED = "passed over"
 _HEADS = ("File", "Status", "Sequences", "Left behind", "Unexplained", "Repair minutes", "Said", "Results")
+_LOOK = 0.2
+"""Seconds between two looks at whether the work is to be stopped."""
 _PATIENCE = 10.0
 """Seconds that a process is given to clear away what it was at."""
 
@@ -57,9 +59,10 @@ def batch(
     options: Options,
     jobs: int,
     told: Callable[[dict[str, Any], int, int], None],
+    progress: Progress = quiet,
 ) -> list[dict[str, Any]]:
     """Carry over all sequence files below ``folder``; ``told`` hears of each when it is finished (or was done
-    before).
+    before). ``progress`` names those that are worked on, several times a second; it may raise to stop.
 
     The rows name every file that was seen, those passed over with the reason. A batch that was stopped goes
     on where it was: what has not changed since and has its results is not done again. Raises ``WriteError``
@@ -69,7 +72,7 @@ def batch(
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise WriteError(f"{out}: cannot be made: {(error.strerror or str(error)).lower()}") from None
-    key = hashlib.sha256(repr((name, destination, options)).encode()).hexdigest()[:16]
+    key = _key(name, destination, options)
     own = out.resolve()
     seen = [one for one in looked_through(folder) if not one.path.resolve().is_relative_to(own)]
     files = [one.path for one in seen if not one.why]
@@ -99,7 +102,12 @@ def batch(
             told(rows[relative], len(rows), len(files))
         else:
             waiting.append(Task(str(path), str(out / path.relative_to(folder).parent), name, options))
-    with contextlib.closing(_run(waiting, jobs)) as running:
+
+    def watched(at: list[Task]) -> None:
+        names = ", ".join(Path(one.source).name for one in at)
+        progress(f"carrying over {names}", len(rows) / max(1, len(files)))
+
+    with contextlib.closing(_run(waiting, jobs, watched)) as running:
         for task, found in running:
             relative = str(Path(task.source).relative_to(folder))
             files_made = [str(Path(one).relative_to(out)) for one in found.pop("files", [])]
@@ -129,7 +137,19 @@ def _end(number: int) -> None:
     raise Ended(number)
 
 
-def _run(tasks: list[Task], jobs: int) -> Generator[tuple[Task, dict[str, Any]], None, None]:
+def _key(name: str, destination: Destination, options: Options) -> str:
+    """What tells one batch from another that writes into the same folder."""
+    return hashlib.sha256(repr((name, destination, options)).encode()).hexdigest()[:16]
+
+
+def begun(out: Path, destination: Destination, name: str, options: Options) -> list[dict[str, Any]]:
+    """What an earlier run of the same batch has left in the folder for its results."""
+    return list(_known(out / STATE, _key(name, destination, options)).values())
+
+
+def _run(
+    tasks: list[Task], jobs: int, watched: Callable[[list[Task]], None]
+) -> Generator[tuple[Task, dict[str, Any]], None, None]:
     """Work through tasks in processes of their own. One that takes its process down breaks the pool: what was
     under way is tried again one at a time, and what breaks it alone is given up."""
     context = multiprocessing.get_context("spawn")
@@ -151,7 +171,8 @@ def _run(tasks: list[Task], jobs: int) -> Generator[tuple[Task, dict[str, Any]],
                 while queue and len(running) < (1 if alone else jobs):
                     running[pool.submit(one_file, queue[0])] = queue[0]
                     queue.pop(0)
-                finished, _ = wait(running, return_when=FIRST_COMPLETED)
+                watched(list(running.values()))
+                finished, _ = wait(running, _LOOK, return_when=FIRST_COMPLETED)
                 for future in finished:
                     result = future.result()
                     yield running.pop(future), result

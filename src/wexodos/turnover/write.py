@@ -14,8 +14,7 @@ from wexodos.formats import FORMATS, WriteError
 from wexodos.formats.spelling import Sounding
 from wexodos.ground import Delivery, Progress
 from wexodos.ground.files import reason
-from wexodos.ground.names import safe_name, size_words
-from wexodos.report import render, report_data
+from wexodos.ground.names import size_words
 from wexodos.turnover.sounds import linked_files, media_folder, write_embedded, write_sound
 
 
@@ -80,30 +79,6 @@ def main_parts(carried: Carried, name: str) -> list[Part]:
 
 def _sound_maker(sound: Sounding) -> Callable[[Path, Progress], None]:
     return lambda path, progress: write_sound(path, sound, progress)
-
-
-def parts_of(carried: Carried, source: str, reports: tuple[str, ...] = (".html", ".json")) -> list[Part]:
-    """What goes into the package: the sequence file, the sound files it links to, and a report for each
-    suffix."""
-    stem = safe_name(carried.sequence.name)
-    kind = FORMATS[carried.destination.format]
-    main = f"{stem}{kind.suffix}"
-    turned = main_parts(carried, main)
-    return [*turned, *report_parts(carried, source, stem, turned, reports)]
-
-
-def report_parts(
-    carried: Carried, source: str, stem: str, turned: list[Part], reports: tuple[str, ...]
-) -> list[Part]:
-    """A report on a turnover for each suffix."""
-    data = report_data(carried, source, [part.name for part in turned])
-    words = {
-        ".html": "report as a page",
-        ".json": "report for programs",
-        ".csv": "report as a table",
-        ".pdf": "report as PDF",
-    }
-    return [Part(f"{stem} report{suffix}", words[suffix], render(data, suffix)) for suffix in reports]
 
 
 def free_space(folder: Path) -> int | None:

@@ -78,6 +78,8 @@ class CarryStop(Stop):
         self._current: Finding | Row | None = None
         self._rows: tuple[Row, ...] = ()
         self._shown = False
+        # From which end the findings of the next sequence are entered.
+        self._coming = 0
         row = QHBoxLayout()
         row.addWidget(self.counters)
         whole = QVBoxLayout(self)
@@ -137,6 +139,9 @@ class CarryStop(Stop):
         self.table.show_rows([(row, row.findings) if row.many > 1 else (row.first, ()) for row in self._rows])
         self.counters.show_counts(carried.counts, carried.minutes, _closely(self._rows))
         self._current = self._again(self._current)
+        shown, coming, self._coming = self.table.visible_rows(), self._coming, 0
+        if self._current is None and coming and shown:
+            self.go(shown[0 if coming > 0 else -1])
         open_findings = [one for one in carried.findings if not one.closely]
         if self._current is None and open_findings:
             self._current = max(
@@ -233,11 +238,14 @@ class CarryStop(Stop):
 
     def go_next(self, direction: int) -> None:
         shown = self.table.visible_rows()
-        if not shown:
-            return
         now = self.table.current_row()
         place = next((place for place, one in enumerate(shown) if one is now), -1 if direction > 0 else 0)
-        self.go(shown[(place + direction) % len(shown)])
+        if not 0 <= place + direction < len(shown) and self.session.reels.several:
+            # On in the next of several sequences, from its end.
+            self._coming = direction
+            self.session.reels.step(direction, around=True)
+        elif shown:
+            self.go(shown[(place + direction) % len(shown)])
 
     def look_up(self, words: str) -> bool:
         wanted = words.lower()
@@ -362,11 +370,12 @@ class CarryStop(Stop):
         self.asked_for.emit("Turnover")
 
     def open_count(self) -> tuple[int, bool, bool]:
-        carried = self.session.carried
-        if carried is None:
+        if self.session.carried is None:
             return 0, False, False
-        open_rows = sum(row.open for row in self._rows)
-        return open_rows, bool(carried.errors), not open_rows
+        reels = self.session.reels.all()
+        open_rows = sum(one.open for one in reels)
+        wrong = any(one.problem or (one.carried is not None and one.carried.errors) for one in reels)
+        return open_rows, wrong, not open_rows and not self.session.reels.waiting
 
     def restyle(self) -> None:
         self.counters.restyle()

@@ -89,6 +89,10 @@ class IntakeStop(Stop):
         row.addWidget(demo)
         row.addStretch(1)
         inside.addLayout(row)
+        many = QPushButton("Carry a whole folder of old files over…")
+        many.setProperty("flat", True)
+        many.clicked.connect(lambda: self.asked_for.emit("folder"))
+        inside.addWidget(many, 0, Qt.AlignmentFlag.AlignHCenter)
         box.addWidget(drop)
         self.recent_head = heading("Recent jobs")
         box.addSpacing(16)
@@ -143,6 +147,13 @@ class IntakeStop(Stop):
         page = QWidget()
         self.sequences = Table(
             [
+                Column(
+                    "goes",
+                    lambda _row: "",
+                    46,
+                    tick=lambda row: self._goes(row[0].id),
+                    order=lambda row: not self._goes(row[0].id),
+                ),
                 Column("sequence", lambda row: row[0].name or row[0].id, 180, stretch=True),
                 Column(
                     "length", lambda row: _length(row[0]), 112, mono=True, order=lambda row: row[0].duration
@@ -161,7 +172,17 @@ class IntakeStop(Stop):
             ],
             "Sequences in the file",
         )
-        self.sequences.chosen.connect(lambda row: self.session.decide(sequence=row[0].id))
+        self.sequences.chosen.connect(lambda row: self.session.look_at(row[0].id))
+        self.sequences.ticked.connect(lambda row: self.session.reels.toggle(row[0].id))
+        self.going = QLabel()
+        self.going.setProperty("role", "dim")
+        self.every = QPushButton("All")
+        self.every.setToolTip("Have every sequence that is not nested in another go over")
+        self.every.clicked.connect(self._every)
+        self.only = QPushButton("Only this one")
+        self.only.setToolTip("Have only the sequence that is looked at go over")
+        self.only.clicked.connect(self._only)
+        self.session.decided.connect(self._decided)
         self.ledger = Ledger()
         self.with_waves(self.ledger)
         self.ledger.playhead_moved.connect(self.session.set_playhead)
@@ -210,10 +231,16 @@ class IntakeStop(Stop):
             box = QVBoxLayout(part)
             box.setContentsMargins(12, 8, 12, 4)
             box.setSpacing(4)
-            box.addWidget(heading(title))
+            head = QHBoxLayout()
+            head.addWidget(heading(title))
+            head.addStretch(1)
+            if widget is self.sequences:
+                for one in (self.going, self.every, self.only):
+                    head.addWidget(one)
+            box.addLayout(head)
             box.addWidget(widget, 1)
             left.addWidget(part)
-        left.setSizes([150, 360, 150])
+        left.setSizes([210, 350, 100])
         across = QSplitter(Qt.Orientation.Horizontal)
         across.setChildrenCollapsible(False)
         across.addWidget(left)
@@ -251,6 +278,32 @@ class IntakeStop(Stop):
                 troubles(side.sequence),
             )
         self.changed.emit()
+
+    # ---- which sequences go over
+
+    def _goes(self, sequence_id: str) -> bool:
+        return any(one.id == sequence_id for one in self.session.reels.going())
+
+    def _every(self) -> None:
+        document = self.session.document
+        if document is not None:
+            self.session.reels.choose([one.id for one in document.top_level])
+
+    def _only(self) -> None:
+        taken = self.session.taken
+        if taken is not None:
+            self.session.reels.choose([taken.sequence.id])
+
+    def _decided(self) -> None:
+        document, reels = self.session.document, self.session.reels
+        tops = document.top_level if document is not None else ()
+        going = reels.going()
+        self.going.setText(f"{len(going)} go over together" if reels.several else "")
+        self.every.setVisible(len(tops) > 1)
+        self.every.setEnabled({one.id for one in going} != {one.id for one in tops})
+        self.only.setVisible(len(tops) > 1)
+        self.only.setEnabled(reels.several)
+        self.sequences.viewport().update()
 
     def _facts(self, plain: list[tuple[str, str]], trouble: list[tuple[str, int]]) -> None:
         clear(self.facts)

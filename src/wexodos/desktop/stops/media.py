@@ -15,7 +15,7 @@ from wexodos.desktop.widgets.candidates import Candidates
 from wexodos.desktop.widgets.facts import clear
 from wexodos.desktop.widgets.search_rules import SearchRules
 from wexodos.desktop.widgets.tables import Column, Table
-from wexodos.media import STATUSES, Misfit, Row, key_of
+from wexodos.media import STATUSES, Misfit, Row, Use, key_of
 from wexodos.timing import floor
 
 
@@ -305,9 +305,19 @@ class MediaStop(Stop):
         use = next(
             (one for one in row.need.uses if side is not None and one.sequence == side.sequence.id), None
         )
+        if use is None:
+            use = self._elsewhere(row)
         if use is not None:
             self.session.set_playhead(max(0, floor(use.start)))
             self.session.select(use.item_id)
+
+    def _elsewhere(self, row: Row) -> Use | None:
+        """Look at another sequence that goes over and uses a medium; where in it."""
+        going = {one.id for one in self.session.reels.going()}
+        use = next((one for one in row.need.uses if one.sequence in going), None)
+        if use is not None:
+            self.session.look_at(use.sequence)
+        return use
 
     def _to_misfit(self, one: Misfit) -> None:
         row = next((row for row in self.session.media if row.media.file_name == one.media), None)

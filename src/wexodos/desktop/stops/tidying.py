@@ -351,7 +351,12 @@ class TidyStop(Stop):
             if many
             else ""
         )
-        self.summary.setText(f"<b>{after.name}</b>: {words}.{renders} {proof}")
+        others = (
+            f" The same steps are used on all {len(self.session.reels.going())} sequences."
+            if self.session.reels.several
+            else ""
+        )
+        self.summary.setText(f"<b>{after.name}</b>: {words}.{renders} {proof}{others}")
 
     def _timecode(self, row: Row) -> object:
         side = self.session.taken
@@ -398,8 +403,16 @@ class TidyStop(Stop):
         if tidied is None:
             return 0, False, False
         on = [did for did in tidied.steps if did.chosen.on]
-        wrong = len(tidied.problems) + tidied.unproven + sum(row.line.grave for row in self._rows)
-        return wrong, bool(tidied.problems or tidied.unproven), bool(on) and not wrong
+        all_of_them = [one.ready.tidied for one in self.session.reels.known() if one.ready is not None]
+        grave = sum(len(one.problems) + one.unproven for one in all_of_them)
+        lines = sum(
+            line.grave
+            for one in all_of_them
+            for did in one.steps
+            if did.chosen.on and did.outcome is not None
+            for line in did.outcome.lines
+        )
+        return grave + lines, bool(grave), bool(on) and not grave + lines
 
     def restyle(self) -> None:
         steps = self.steps.steps

@@ -22,7 +22,6 @@ from PySide6.QtWidgets import (
 )
 
 from wexodos.carryover import Carried
-from wexodos.carryover.sounding import nowhere
 from wexodos.desktop.asking import ask_folder, near
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops.base import Stop, dim, heading
@@ -30,16 +29,12 @@ from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.sequence_options import SequenceOptions
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.desktop.widgets.turnover_options import TurnoverOptions
-from wexodos.formats import FORMATS
 from wexodos.ground.files import reason
-from wexodos.ground.names import safe_name, size_words
+from wexodos.ground.names import size_words
 from wexodos.settling.options import chosen
-from wexodos.tidy.renders import placed
 from wexodos.tidy.step import counted
-from wexodos.turnover import Part, Written, free_space, parts_of, write_package
-from wexodos.turnover.run import prepared, rendered
-from wexodos.turnover.sounds import media_folder
-from wexodos.turnover.write import report_parts
+from wexodos.turnover import Part, Written, free_space, write_package
+from wexodos.turnover.several import made, planned
 
 _REPORTS = (
     (".html", "as a page (.html)", True),
@@ -76,6 +71,8 @@ class TurnoverStop(Stop):
         self._why = ""
         self._parts: list[Part] = []
         self._due = True
+        # The carry-overs that were added up last.
+        self._added_up: list[Carried] | None = None
         self.stale = True
         self.folder = QLineEdit()
         self.folder.setPlaceholderText("Choose a folder for the package")
@@ -83,6 +80,7 @@ class TurnoverStop(Stop):
         self.folder.textChanged.connect(self._update)
         # What is dropped on it is taken by the window, which knows a folder from words.
         self.folder.setAcceptDrops(False)
+        self._going: object = None
         self._folder_state: tuple[bool, bool] = (False, False)
         self._watch = QTimer(self)
         self._watch.setInterval(700)
@@ -175,6 +173,7 @@ class TurnoverStop(Stop):
         whole.addWidget(split)
         session.opened.connect(self._opened)
         session.carried_changed.connect(self._carried)
+        session.reels_changed.connect(self._carried)
         session.media_changed.connect(self._update)
         session.tasks.busy.connect(lambda what, share: self._planning() if not share else None)
         self._update()
@@ -198,20 +197,28 @@ class TurnoverStop(Stop):
         self.choices.show_decisions(self.session.destination, job.now)
 
     def _opened(self) -> None:
-        self.written, self.stale, self.stage = [], True, Stage.NOTHING
-        self.result.show_rows([])
+        going = self.session.path, [one.id for one in self.session.reels.going()]
+        if going != self._going:
+            self.written, self.stale, self.stage = [], True, Stage.NOTHING
+            self.result.show_rows([])
+        self._going = going
         if self.session.path is not None and not self.folder.text():
             self.folder.setText(str(Path.home()))
         self._parts = []
         self._update()
 
     def _carried(self) -> None:
-        self.stale = True
-        self._add_up()
+        carried = self.session.reels.carried
+        if self._added_up is None or not _same(carried, self._added_up):
+            self.stale = True
+            self._add_up()
+        else:
+            self._update()
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
         self._watch.start()
+        self.session.reels.go_on()
         if self._due:
             self._add_up()
         self._update()
@@ -237,7 +244,7 @@ class TurnoverStop(Stop):
         """Something is worked out anew: the list of what would be written no longer holds."""
         tasks = self.session.tasks
         if any(tasks.working_at(kind) for kind in ("carrying over", "tidying", "reading")):
-            self._parts, self.stale = [], True
+            self._parts, self.stale, self._added_up = [], True, None
             self.parts.empty_words = "working out what goes into it …"
             self.parts.show_rows([])
             self.changed.emit()
@@ -267,11 +274,12 @@ class TurnoverStop(Stop):
     def _add_up(self) -> None:
         """Work out what would be written now, in the background, where somebody looks at it."""
         self._due = not self.isVisible()
-        carried, path, reports = self.session.carried, self.session.path, self.reports
-        if carried is None or path is None:
+        leaving, path, reports = self.session.reels.leaving(), self.session.path, self.reports
+        self._added_up = None
+        if not leaving or path is None:
             self._parts, self._due = [], True
         elif not self._due:
-            renders, finder = self.session.renders, self.session.finder or nowhere
+            self._added_up = [one.carried for one in leaving]
 
             def done(parts: list[Part]) -> None:
                 self._parts = parts
@@ -279,9 +287,7 @@ class TurnoverStop(Stop):
 
             def work(step: Any) -> list[Part]:
                 step("adding up the package", 0.0)
-                folder = Path(media_folder(safe_name(carried.sequence.name)))
-                _, files = placed(carried.source, carried.sequence, renders, folder)
-                return [*parts_of(carried, str(path), reports), *rendered(carried, files, finder)]
+                return planned(leaving, str(path), reports)
 
             self.session.tasks.start(
                 "adding up the package", work, done, lambda sentence: self.session.said.emit(sentence, True)
@@ -291,7 +297,7 @@ class TurnoverStop(Stop):
     def _update(self) -> None:
         parts, place = self._parts, self.place
         self._folder_state = self._state_of_folder()
-        self.parts.empty_words = "take in a cut first" if self.session.carried is None else "nothing yet"
+        self.parts.empty_words = "take in a cut first" if self.session.document is None else "nothing yet"
         self.parts.show_rows(parts)
         self.plan.setText(self._plan_words())
         self.media.setText(self._media_words())
@@ -334,7 +340,6 @@ class TurnoverStop(Stop):
 
     def _state_words(self) -> tuple[str, bool]:
         """What became of the writing, and whether that is bad."""
-        carried = self.session.carried
         if self.stage is Stage.WRITING:
             return "Being written …", False
         if self.stage is Stage.STOPPED:
@@ -348,8 +353,16 @@ class TurnoverStop(Stop):
             return f"Written, read back and found equal, {how}.", False
         if self.session.contradiction is not None:
             return f"{self.session.contradiction.words}.", True
-        if carried is not None and carried.errors:
-            return f"{carried.verdict}. They are listed first in Carry-over; nothing can be written.", True
+        reels = self.session.reels
+        wrong = next((one for one in reels.all() if one.problem), None)
+        if wrong is not None:
+            return f"{wrong.sequence.name}: {wrong.problem}", True
+        for carried in reels.carried:
+            if carried.errors:
+                said = f"{carried.sequence.name}: {carried.verdict}" if reels.several else carried.verdict
+                return f"{said}. They are listed first in Carry-over; nothing can be written.", True
+        if reels.several and reels.waiting:
+            return f"{reels.waiting} of {len(reels.going())} sequences are still being worked out.", False
         return "Nothing written yet.", False
 
     @property
@@ -364,11 +377,11 @@ class TurnoverStop(Stop):
     def main_action(self) -> tuple[str, bool]:
         if self.stage is Stage.WRITING:
             return "Being written …", False
-        place, carried = self.place, self.session.carried
+        place, carried = self.place, self.session.reels.carried
         there = place is not None and place.is_dir()
         possible = (
-            carried is not None
-            and not carried.errors
+            bool(carried)
+            and not any(one.errors for one in carried)
             and self.session.contradiction is None
             and not self.session.tasks.working_at("carrying over")
         )
@@ -378,9 +391,11 @@ class TurnoverStop(Stop):
 
     def run_main(self) -> None:
         folder, source, reports = self.place, self.session.path, self.reports
-        carried = self.session.carried
-        if folder is None or self.stage is Stage.WRITING:
+        session, leaving = self.session, self.session.reels.leaving()
+        job, destination = session.job, session.destination
+        if folder is None or self.stage is Stage.WRITING or source is None or not leaving:
             return
+        assert job is not None and destination is not None
         if not folder.exists():
             try:
                 folder.mkdir(parents=True)
@@ -392,7 +407,8 @@ class TurnoverStop(Stop):
         self._update()
 
         def done(written: list[Written]) -> None:
-            self.written, self.stale = written, carried is not self.session.carried
+            left = [one.carried for one in leaving]
+            self.written, self.stale = written, not _same(left, session.reels.carried)
             self.result.show_rows(written)
             self._ended(Stage.WRITTEN, "")
             many = counted(len(written), "file")
@@ -403,44 +419,17 @@ class TurnoverStop(Stop):
             self.session.said.emit(sentence, True)
 
         def work(step: Any) -> list[Written]:
-            if carried is None or source is None:
-                return []
-            carried.prove(str(folder))
-            if not (carried.made.pieces or self.session.renders):
-                return write_package(parts_of(carried, str(source), reports), folder, source, step)
-            # Files that are linked to say where they will be, so such a turnover is made for its folder.
-            return self._write_sound(carried, folder, source, reports, step)
+            # Files that are linked to say where they will be, so a turnover is made for its folder.
+            parts = made(
+                leaving, destination, source, folder, reports, job.now.options, job.now.choices, step
+            )
+            return write_package(parts, folder, source, step)
 
         self.session.tasks.start("writing", work, done, failed, lambda: self._ended(Stage.STOPPED, ""))
 
     def _ended(self, stage: Stage, why: str) -> None:
         self.stage, self._why = stage, why
         self._update()
-
-    def _write_sound(
-        self, carried: Carried, folder: Path, source: Path, reports: tuple[str, ...], step: Any
-    ) -> list[Written]:
-        session = self.session
-        assert session.job is not None and session.destination is not None
-        path = folder / f"{safe_name(carried.sequence.name)}{FORMATS[carried.destination.format].suffix}"
-        files: list[Part] = []
-        for turned in prepared(
-            carried.source,
-            carried.sequence,
-            session.destination,
-            source,
-            path,
-            session.job.now.options,
-            step,
-            session.job.now.choices,
-            session.renders,
-        ):
-            turned.carried.prove(str(folder))
-            files += [
-                *turned.parts,
-                *report_parts(turned.carried, str(source), turned.path.stem, turned.parts, reports),
-            ]
-        return write_package(files, folder, source, step)
 
     def view(self) -> dict[str, Any]:
         return {"folder": self.folder.text()}
@@ -451,3 +440,8 @@ class TurnoverStop(Stop):
 
     def open_count(self) -> tuple[int, bool, bool]:
         return 0, False, self.stage is Stage.WRITTEN and not self.stale
+
+
+def _same(some: list[Carried], others: list[Carried]) -> bool:
+    """Whether these are the very same carry-overs."""
+    return [id(one) for one in some] == [id(one) for one in others]

@@ -152,9 +152,14 @@ QMenu::item:disabled {{ color: {p.dim}; }}
 QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px 8px; }}
 QToolTip {{ background: {p.raised}; color: {p.text}; border: 1px solid {p.line}; padding: 4px 6px; }}
 QCheckBox {{ spacing: 8px; }}
-QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.dim}; border-radius: 3px; background: {p.raised}; }}
-QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; image: url("{tick}"); }}
+QCheckBox::indicator, QTableView::indicator {{ width: 15px; height: 15px; border: 1px solid {p.dim}; border-radius: 3px; background: {p.raised}; }}
+QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; image: url("{tick}"); }}
 QCheckBox:focus {{ color: {p.accent}; }}
+QTabBar {{ background: transparent; }}
+QTabBar::tab {{ background: transparent; color: {p.dim}; padding: 6px 12px; border: none; border-bottom: 2px solid transparent; }}
+QTabBar::tab:selected {{ color: {p.text}; border-bottom-color: {p.accent}; }}
+QTabBar::tab:hover {{ color: {p.text}; }}
+QTabBar:focus {{ border: 1px solid {p.accent}; border-radius: 4px; }}
 QProgressBar {{ background: {p.raised}; border: none; border-radius: 3px; height: 6px; text-align: center; }}
 QProgressBar::chunk {{ background: {p.accent}; border-radius: 3px; }}
 """

@@ -14,7 +14,16 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QColor, QGuiApplication, QIcon, QKeySequence, QPainter, QPaintEvent, QShortcut
+from PySide6.QtGui import (
+    QColor,
+    QGuiApplication,
+    QIcon,
+    QKeyEvent,
+    QKeySequence,
+    QPainter,
+    QPaintEvent,
+    QShortcut,
+)
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QTreeView, QWidget
 
 from wexodos.desktop.theme import mono
@@ -25,7 +34,8 @@ _Index = QModelIndex | QPersistentModelIndex
 @dataclass(frozen=True, slots=True)
 class Column:
     """A column: its head, the text of a row, and how it looks. ``order`` gives the value it is sorted by;
-    figures stand at the ``right``, under their head."""
+    figures stand at the ``right``, under their head. ``tick`` says whether a row is ticked, None where it
+    cannot be."""
 
     head: str
     text: Callable[[Any], str]
@@ -36,6 +46,7 @@ class Column:
     order: Callable[[Any], Any] | None = None
     stretch: bool = False
     right: bool = False
+    tick: Callable[[Any], bool | None] | None = None
 
 
 def column_data(column: Column, row: Any, role: int) -> Any:
@@ -46,6 +57,9 @@ def column_data(column: Column, row: Any, role: int) -> Any:
         Qt.ItemDataRole.AccessibleTextRole,
     ):
         return column.text(row)
+    if role == Qt.ItemDataRole.CheckStateRole and column.tick is not None:
+        ticked = column.tick(row)
+        return None if ticked is None else Qt.CheckState.Checked if ticked else Qt.CheckState.Unchecked
     if role == Qt.ItemDataRole.FontRole and column.mono:
         return mono(12)
     if role == Qt.ItemDataRole.ForegroundRole and column.color is not None:
@@ -118,6 +132,8 @@ def laid_out(
 class Rows(QAbstractTableModel):
     """Rows of anything, shown through columns."""
 
+    ticked = Signal(object)
+
     def __init__(self, columns: list[Column]) -> None:
         super().__init__()
         self.columns = columns
@@ -145,6 +161,20 @@ class Rows(QAbstractTableModel):
         column, row = self.columns[index.column()], self.rows[index.row()]
         return column_data(column, row, role)
 
+    def flags(self, index: _Index) -> Qt.ItemFlag:
+        found = super().flags(index)
+        column = self.columns[index.column()] if index.isValid() else None
+        if column is not None and column.tick is not None and column.tick(self.rows[index.row()]) is not None:
+            found |= Qt.ItemFlag.ItemIsUserCheckable
+        return found
+
+    def setData(self, index: _Index, _value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        """A tick was set or taken away; whoever shows the rows decides what becomes of it."""
+        if role != Qt.ItemDataRole.CheckStateRole:
+            return False
+        self.ticked.emit(self.rows[index.row()])
+        return True
+
 
 class _Filter(QSortFilterProxyModel):
     def __init__(self, model: Rows) -> None:
@@ -160,14 +190,17 @@ class _Filter(QSortFilterProxyModel):
 
 
 class Table(QTableView):
-    """Emits ``chosen(row)`` when the current row changes by hand or key."""
+    """Emits ``chosen(row)`` when the current row changes by hand or key, ``ticked(row)`` when its tick is
+    clicked, or the space bar pressed on it."""
 
     chosen = Signal(object)
+    ticked = Signal(object)
 
     def __init__(self, columns: list[Column], name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.model_rows = Rows(columns)
         self.proxy = _Filter(self.model_rows)
+        self.model_rows.ticked.connect(self.ticked)
         self.setModel(self.proxy)
         self.setShowGrid(False)
         self.setWordWrap(False)
@@ -176,6 +209,8 @@ class Table(QTableView):
         laid_out(self, self.horizontalHeader(), columns, name, self.copy)
         self._quiet = False
         self.empty_words = "nothing here"
+        # Its space bar is for the tick, see ``Keyboard``.
+        self.setProperty("ticks", any(column.tick is not None for column in columns))
         self.selectionModel().currentRowChanged.connect(self._current)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -183,6 +218,14 @@ class Table(QTableView):
         super().paintEvent(event)
         if self.proxy.rowCount() == 0:
             say_empty(self, "nothing here with this filter" if self.model_rows.rows else self.empty_words)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """The space bar ticks the row one is in, whichever column that is."""
+        row = self.current_row()
+        if event.key() == Qt.Key.Key_Space and self.property("ticks") and row is not None:
+            self.ticked.emit(row)
+        else:
+            super().keyPressEvent(event)
 
     def call(self, heads: dict[int, str]) -> None:
         """Give columns other heads."""
