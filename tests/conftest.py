@@ -75,9 +75,10 @@ def _watched(kind: Any, look: Callable[..., list[str]]) -> None:
         _written.extend(look(data))
         return data
 
-    def to_file(path: Path, *given: Any, **named: Any) -> None:
-        write_to(path, *given, **named)
+    def to_file(path: Path, *given: Any, **named: Any) -> Any:
+        names = write_to(path, *given, **named)
         _written.extend(look(path, with_essence=True))
+        return names
 
     kind.write = to_bytes
     object.__setattr__(kind.FORMAT, "write", to_bytes)

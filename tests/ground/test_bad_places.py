@@ -22,6 +22,9 @@ from wexodos.ground.names import guarded, json_text, safe_name, size_words, tabl
 @pytest.fixture
 def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    # What tests before this one still hold stands on another record.
+    for name, value in (("_open", set()), ("_number", None), ("_file", None)):
+        monkeypatch.setattr(remains._RECORD, name, value)
     return tmp_path / "state" / "wexodos" / "unfinished"
 
 

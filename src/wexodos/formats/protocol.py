@@ -19,6 +19,7 @@ class Inside:
     ``tree`` reads the structure of a file with the sound in it; ``stream`` opens one sound by its key;
     ``each`` opens all of a file, whose structure it is given, one after the other. ``size`` tells beforehand
     how many bytes a file with a turnover's sound and so many clips will have, ``most`` how many there may be.
+    ``holds`` tells whether a file is, byte for byte, the one without samples with samples put into it.
     """
 
     tree: Callable[[Path], Any]
@@ -26,6 +27,7 @@ class Inside:
     each: Callable[[Path, Any], Iterator[tuple[str, BinaryIO]]]
     size: Callable[[Spelling, int], int] | None = None
     most: int = 0
+    holds: Callable[[Path, bytes], bool] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +38,8 @@ class Format:
     the id of the sequence to write, a version and the spelling of the turnover, and returns the file's bytes;
     it raises ``WriteError`` for what the dialect cannot hold: what that is, carry-over has settled before.
     Formats that hold sound have ``read_path``, which leaves the sound where it is, and ``write_to``, which
-    writes a new file with the sound in it block by block. ``spells`` says what the dialect can hold at all,
+    writes a new file with the sound in it block by block and returns the names of the sounds by the keys
+    under which they stand there. ``spells`` says what the dialect can hold at all,
     ``parts`` takes a text apart that stands for several files, ``inside`` is how sound in it is reached,
     ``settings`` are those of a turnover that make a difference to it.
     """
@@ -49,7 +52,7 @@ class Format:
     read: Callable[[bytes], Document]
     write: Callable[[Document, str, str, Spelling | None], bytes]
     read_path: Callable[[Path], Document] | None = None
-    write_to: Callable[[Path, Document, str, str, Spelling], None] | None = None
+    write_to: Callable[[Path, Document, str, str, Spelling], dict[str, str]] | None = None
     matches_tail: Callable[[bytes], bool] | None = None
     spells: Spells = Spells()
     parts: Callable[[bytes], list[tuple[str, bytes]]] | None = None

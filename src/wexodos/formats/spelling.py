@@ -43,7 +43,7 @@ class Spelling:
     """``edit_rate``: sound cuts in ``samples`` or picture ``frames``. ``fades``: as ``transitions`` over
     fillers or as properties of ``clips``. ``sounds``: what was made for the turnover, by medium and channel.
     ``container``: the version of the OMF container. ``long_reels`` and ``most_events``: reel names and length
-    of cut lists."""
+    of cut lists. ``structure``: the file without its samples, where it was written before."""
 
     edit_rate: Literal["samples", "frames"] = "frames"
     fades: Literal["transitions", "clips"] = "transitions"
@@ -52,3 +52,4 @@ class Spelling:
     long_reels: bool = False
     most_events: int = 999
     progress: Callable[[str, float], None] | None = None
+    structure: bytes = b""

@@ -12,7 +12,7 @@ import numpy as np
 
 from wexodos.formats.spelling import Sounding
 from wexodos.sound.convert import exactly, packed, resampled
-from wexodos.sound.decode import Facts, Samples, SoundError, blocks
+from wexodos.sound.decode import Facts, Samples, SoundError, blocks, facts
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.pieces import Piece, channel_name
 from wexodos.timing import ceil, exact, floor
@@ -155,6 +155,8 @@ def soundings(
 
 def _writer(piece: Piece, channel: int, bits: int, big: bool) -> Callable[[], Iterator[bytes]]:
     def written() -> Iterator[bytes]:
+        if piece.file is not None and facts(Path(piece.file.path)) != piece.file:
+            raise SoundError(f"{piece.file.path}: it has changed since the turnover was planned")
         if not big and untouched(piece, bits) and piece.file is not None and piece.file.bits == bits:
             raw = _raw(piece, channel)
             if raw is not None:

@@ -8,13 +8,14 @@ import zlib
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 from wexodos.carryover import Carried
 from wexodos.carryover.sounding import with_samples
 from wexodos.compare import compare
 from wexodos.formats import FORMATS, ReadError, WriteError
 from wexodos.formats.mobs.reading import document_of
+from wexodos.formats.protocol import Inside
 from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.ground import Progress
 from wexodos.sound.decode import SoundError
@@ -101,37 +102,51 @@ def write_embedded(path: Path, carried: Carried, progress: Progress) -> None:
         key: {channel: check.around(one) for channel, one in channels.items()}
         for key, channels in sounds_of(carried, "").items()
     }
-    how: Spelling = replace(carried.made.plain, sounds=sounds, progress=progress)
+    how: Spelling = replace(carried.made.plain, sounds=sounds, progress=progress, structure=carried.data)
     if kind.write_to is None or kind.inside is None:
         raise WriteError(f"{kind.label} holds no sound")
     try:
-        kind.write_to(path, carried.made.document, carried.sequence.id, carried.destination.version, how)
+        names = kind.write_to(
+            path, carried.made.document, carried.sequence.id, carried.destination.version, how
+        )
         progress("reading back", 0.0)
-        file = kind.inside.tree(path)
-        back = document_of(file, kind.id)
+        file = _cut_there(path, carried, kind.inside)
     except SoundError as error:
         raise WriteError(str(error)) from None
     except ReadError as error:
         raise WriteError(f"{path}: what was written cannot be read back: {error.problem}") from None
-    meant = carried.read
-    if not back.top_level or compare(meant, meant.top_level[0], back, back.top_level[0]):
-        raise WriteError(f"{path}: the cut that was read back differs from what was written")
-    names = {
-        key: file.mobs[key].name
-        for key in file.essence
-        if key in file.mobs and file.mobs[key].name in check.sums
-    }
-    if len(names) != len(check.sums):
-        raise WriteError(f"{path}: some sound is not in the file that was read back")
+    missing = set(names)
     forms = {one.name: one for channels in sounds.values() for one in channels.values()}
     for number, (key, stream) in enumerate(kind.inside.each(path, file)):
         progress("reading back", number / len(names))
-        if key not in names:
+        if key not in missing:
             continue
+        missing.discard(key)
         name = names[key]
         stream.seek(0 if forms[name].form == "pcm" else len(forms[name].head))
         if _sum(stream, check.sums[name][0]) != check.sums[name]:
             raise WriteError(f"{path}: the sound {name} that was read back differs from what was written")
+    if missing or len(names) != len(check.sums):
+        raise WriteError(f"{path}: some sound is not in the file that was read back")
+
+
+def _cut_there(path: Path, carried: Carried, inside: Inside) -> Any:
+    """Hold the cut in a file against the one that was meant; return what its sounds are opened by. Raises
+    ``WriteError`` and ``ReadError``.
+
+    Where the file must be the one that was read back and compared before, with samples put into it, its bytes
+    are held against the bytes of that one.
+    """
+    differs = WriteError(f"{path}: the cut that was read back differs from what was written")
+    if inside.holds is not None:
+        if not inside.holds(path, carried.data):
+            raise differs
+        return None
+    file = inside.tree(path)
+    back, meant = document_of(file, carried.destination.format), carried.read
+    if not back.top_level or compare(meant, meant.top_level[0], back, back.top_level[0]):
+        raise differs
+    return file
 
 
 def _sum(file: BinaryIO, size: int) -> tuple[int, int]:

@@ -3,7 +3,8 @@ writes 1.1."""
 
 from dataclasses import replace
 
-from wexodos.formats.aaf.reader import each_stream, essence_stream, matches, read, read_path, tree_of
+from wexodos.formats.aaf.filling import holds, sounds_in
+from wexodos.formats.aaf.reader import essence_stream, matches, read, read_path, tree_of
 from wexodos.formats.aaf.silent import silence
 from wexodos.formats.aaf.writer import write, write_to
 from wexodos.formats.mobs.spells import MOBS
@@ -21,7 +22,7 @@ FORMAT = Format(
     read_path,
     write_to,
     spells=replace(MOBS, reference=True, sequence_fields=frozenset({"metadata"})),
-    inside=Inside(tree_of, essence_stream, lambda path, _file: each_stream(path)),
+    inside=Inside(tree_of, essence_stream, lambda path, _file: sounds_in(path), holds=holds),
     settings=(
         "sound",
         "form",
@@ -37,4 +38,4 @@ FORMAT = Format(
     ),
 )
 
-__all__ = ["FORMAT", "each_stream", "essence_stream", "read", "read_path", "tree_of", "write", "write_to"]
+__all__ = ["FORMAT", "essence_stream", "read", "read_path", "tree_of", "write", "write_to"]

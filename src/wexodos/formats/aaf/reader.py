@@ -167,7 +167,7 @@ class _Reader:
             if isinstance(mob, mobs.SourceMob)
             else None
         )
-        key = _mob_key(_of(mob, "MobID"))
+        key = mob_key(_of(mob, "MobID"))
         if kind is None or not key:
             return None
         usage = _of(mob, "UsageCode")
@@ -291,7 +291,7 @@ class _Reader:
         made = tree.SourceClip(
             kind,
             length,
-            _mob_key(_of(one, "SourceID")),
+            mob_key(_of(one, "SourceID")),
             int(_of(one, "SourceMobSlotID", 0)),
             _count(one, "StartTime"),
         )
@@ -483,8 +483,12 @@ class _Reader:
     def _essence(self) -> None:
         """The sound that stands inside the file, by the file mob it belongs to."""
         for data in _list(self.source.content, "EssenceData"):
-            key = _mob_key(_of(data, "MobID"))
+            key = mob_key(_of(data, "MobID"))
             mob = self.made.mobs.get(key)
+            with contextlib.suppress(Exception):
+                if not data.open("r").dir.byte_size:
+                    # A place for samples, and none are there.
+                    continue
             if mob is None or mob.descriptor is None or not mob.descriptor.sound or self.path is None:
                 if mob is not None and mob.descriptor is not None and mob.descriptor.sound:
                     self.made.essence[key] = tree.Essence(key, mob.descriptor.what or "pcm", 0, _nothing)
@@ -513,20 +517,12 @@ def _opener(path: Path, key: str) -> Any:
     return opened
 
 
-def each_stream(path: Path) -> Iterator[tuple[str, BinaryIO]]:
-    """Every embedded sound with the id of its file mob, one after the other, from a file that is opened
-    once."""
-    with aaf2.open(str(path), "r") as file:
-        for data in file.content.essencedata.values():
-            yield _mob_key(data.mob_id), io.BufferedReader(_Stream(data.open("r"), None), 1 << 20)
-
-
 def essence_stream(path: Path, key: str) -> BinaryIO:
     """The bytes of the embedded sound of a file mob. Raises ``ReadError``."""
     try:
         file = aaf2.open(str(path), "r")
         for data in file.content.essencedata.values():
-            if _mob_key(data.mob_id) == key:
+            if mob_key(data.mob_id) == key:
                 return io.BufferedReader(_Stream(data.open("r"), file), 1 << 20)
         file.close()
     except Exception as error:
@@ -569,7 +565,7 @@ class _Stream(io.RawIOBase):
 # ---- values
 
 
-def _mob_key(value: Any) -> str:
+def mob_key(value: Any) -> str:
     """32 hexadecimal digits for ids of ours, else all 64; empty for the end of the chain."""
     try:
         data = bytes(value.bytes_le)

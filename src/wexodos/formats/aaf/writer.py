@@ -10,18 +10,20 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import aaf2
 from aaf2.auid import AUID
 from aaf2.mobid import MobID
 
 from wexodos.formats.aaf import ids
-from wexodos.formats.aaf.streams import write_stream
+from wexodos.formats.aaf.filling import filled
+from wexodos.formats.aaf.quick import Quick
+from wexodos.formats.aaf.sectors import Content
+from wexodos.formats.aaf.storage import NewFile
 from wexodos.formats.aaf.write_objects import fraction, mob_id, nearest_color, now, rate_of, set_up, tagged
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.writing import mobs_of
 from wexodos.formats.paths import locator_of
-from wexodos.formats.spelling import Spelling
+from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.model import Document
 from wexodos.timing import Exact, exact
 
@@ -34,29 +36,36 @@ _FADES = {"linear": "FadeLinearAmp", "equal-power": "FadeLinearPower"}
 def write(document: Document, sequence_id: str, version: str, how: Spelling | None = None) -> bytes:
     """The structure of one sequence as an AAF file; sound that is to be embedded is described, its samples
     are left out."""
-    made = mobs_of(document, sequence_id, how or Spelling())
-    file = aaf2.open()
-    _fill(file, made, None)
-    file.save()
-    file.manager.remove_temp()
-    file.cfb.close()
-    data: bytes = file.f.getvalue()
-    return data
+    return _built(mobs_of(document, sequence_id, how or Spelling()))
 
 
-def write_to(path: Path, document: Document, sequence_id: str, version: str, how: Spelling) -> None:
-    """Write one sequence with its embedded sound into a new file, samples going by in blocks. Raises
-    ``WriteError``."""
-    made = mobs_of(document, sequence_id, how)
+def write_to(path: Path, document: Document, sequence_id: str, version: str, how: Spelling) -> dict[str, str]:
+    """Write one sequence with its embedded sound into a new file, samples going by in blocks; return the
+    names of the sounds by their keys. Raises ``WriteError``."""
+    structure = how.structure or _built(mobs_of(document, sequence_id, how))
+    sounds = [one for channels in how.sounds.values() for one in channels.values() if one.path is None]
+    total, done = sum(sound.size for sound in sounds) or 1, 0
+
+    def told(count: int) -> None:
+        nonlocal done
+        done += count
+        if how.progress is not None:
+            how.progress("writing sound", done / total)
+
     try:
-        with aaf2.open(str(path), "w") as file:
-            _fill(file, made, how)
+        return filled(path, structure, {sound.name: _content(sound) for sound in sounds}, told)
     except OSError as error:
         raise WriteError(f"{path}: cannot be written: {(error.strerror or str(error)).lower()}") from None
 
 
-def _fill(file: Any, made: tree.File, how: Spelling | None) -> None:
-    """Hang a tree into an empty file; ``how`` also asks for the samples of what is embedded."""
+def _content(sound: Sounding) -> Content:
+    bare = sound.form == "pcm"
+    return Content(sound.frames * sound.bits // 8 if bare else sound.size, lambda: _bytes(sound))
+
+
+def _built(made: tree.File) -> bytes:
+    """A tree as a file; the streams of what is to be embedded are there and empty."""
+    file = NewFile()
     used: set[str] = set()
     for mob in made.mobs.values():
         for slot in mob.slots:
@@ -64,23 +73,13 @@ def _fill(file: Any, made: tree.File, how: Spelling | None) -> None:
     set_up(file, used)
     maker = _Maker(file, made)
     maker.mobs()
-    if how is None:
-        return
-    total = sum(sound.size for sound in made.sounds.values()) or 1
-    done = 0
-    for key, sound in made.sounds.items():
-        if sound.blocks is None:
-            continue
-        size = sound.frames * sound.bits // 8 if sound.form == "pcm" else sound.size
-        for length in write_stream(maker.essence(key).open("w"), size, _bytes(sound)):
-            done += length
-            if how.progress is not None:
-                how.progress("writing sound", done / total)
+    for key in made.sounds:
+        maker.essence(key)
+    return file.written()
 
 
-def _bytes(sound: Any) -> Iterator[bytes]:
-    if sound.blocks is None:
-        return
+def _bytes(sound: Sounding) -> Iterator[bytes]:
+    assert sound.blocks is not None
     if sound.form != "pcm":
         yield sound.head
     yield from sound.blocks()
@@ -101,6 +100,11 @@ class _Maker:
     def __init__(self, file: Any, made: tree.File) -> None:
         self.file, self.made = file, made
         self.ids = {key: mob_id(key) for key in made.mobs}
+        self.nowhere = MobID()
+        self.quick = Quick(file)
+        self.kinds = {kind: file.dictionary.lookup_datadef(kind) for kind in set(_KIND.values())}
+        self.containers = {one: file.dictionary.lookup_containerdef(one) for one in ("AAF", "External")}
+        self.moment = now()
 
     def mobs(self) -> None:
         order = {"source": 0, "master": 1, "composition": 2}
@@ -108,15 +112,16 @@ class _Maker:
             self.file.content.mobs.append(self.mob(mob))
 
     def mob(self, mob: tree.Mob) -> Any:
-        made = getattr(self.file.create, _CLASSES[mob.kind])(mob.name)
-        made.mob_id = self.ids[mob.id]
-        made["CreationTime"].value = made["LastModified"].value = now()
+        made, put = self.quick.new(_CLASSES[mob.kind]), self.quick.put
+        put(made, "Name", mob.name or "Mob")
+        put(made, "MobID", self.ids[mob.id])
+        put(made, "CreationTime", self.moment)
+        put(made, "LastModified", self.moment)
+        put(made, "Slots", [self.slot(slot) for slot in mob.slots])
         if mob.usage == "top":
             made.usage = "Usage_TopLevel"
         if mob.descriptor is not None:
-            made.descriptor = self.descriptor(mob.descriptor, mob)
-        for slot in mob.slots:
-            made.slots.append(self.slot(slot))
+            put(made, "EssenceDescription", self.descriptor(mob.descriptor, mob))
         if mob.comments:
             made["UserComments"].value = [
                 tagged(self.file, key, str(value)) for key, value in mob.comments.items()
@@ -134,11 +139,21 @@ class _Maker:
             ]
             made.segment = row
             return made
-        made = self.file.create.TimelineMobSlot(slot.id, edit_rate=rate_of(slot.rate))
-        if slot.name:
-            made.name = slot.name
-        made["PhysicalTrackNumber"].value = slot.number
-        made.segment = self.segment(slot.segment)
+        made, put = self.quick.new("TimelineMobSlot"), self.quick.put
+        put(made, "SlotID", slot.id)
+        # Some readers want a name where the format wants none.
+        put(made, "SlotName", slot.name or "")
+        put(made, "Origin", 0)
+        put(made, "EditRate", rate_of(slot.rate))
+        put(made, "PhysicalTrackNumber", slot.number)
+        put(made, "Segment", self.segment(slot.segment))
+        return made
+
+    def component(self, name: str, kind: str, length: int) -> Any:
+        """What every piece of a track has."""
+        made = self.quick.new(name)
+        self.quick.put(made, "DataDefinition", self.kinds[kind])
+        self.quick.put(made, "Length", length)
         return made
 
     def marker(self, one: tree.MarkerEvent) -> Any:
@@ -179,7 +194,7 @@ class _Maker:
     def _segment(self, one: tree.Segment) -> Any:
         create, kind, length = self.file.create, _KIND[one.kind], int(one.length)
         if isinstance(one, tree.Filler):
-            return create.Filler(kind, length)
+            return self.component("Filler", kind, length)
         if isinstance(one, tree.SourceClip):
             return self._clip(one, kind, length)
         if isinstance(one, tree.TimecodeSegment):
@@ -187,11 +202,11 @@ class _Maker:
             made.start = one.start
             return made
         if isinstance(one, tree.Sequence):
-            made = create.Sequence(media_kind=kind)
-            made["Components"].value = [self.segment(part) for part in one.parts]
-            made.length = sum(
+            length = sum(
                 int(-part.length if isinstance(part, tree.Transition) else part.length) for part in one.parts
             )
+            made = self.component("Sequence", kind, length)
+            self.quick.put(made, "Components", [self.segment(part) for part in one.parts])
             return made
         if isinstance(one, tree.Transition):
             made = create.Transition(media_kind=kind, length=length)
@@ -218,14 +233,10 @@ class _Maker:
         raise WriteError(f"{type(one).__name__} is not written")
 
     def _clip(self, one: tree.SourceClip, kind: str, length: int) -> Any:
-        target = self.ids[one.mob] if one.mob else MobID()
-        made = self.file.create.SourceClip(
-            start=int(one.start),
-            length=length,
-            mob_id=target,
-            slot_id=one.slot if one.mob else 0,
-            media_kind=kind,
-        )
+        made, put = self.component("SourceClip", kind, length), self.quick.put
+        put(made, "StartTime", int(one.start))
+        put(made, "SourceID", self.ids[one.mob] if one.mob else self.nowhere)
+        put(made, "SourceMobSlotID", one.slot if one.mob else 0)
         for side, fade in (("In", one.fade_in), ("Out", one.fade_out)):
             if fade is not None:
                 made[f"Fade{side}Length"].value = int(fade[0])
@@ -260,7 +271,7 @@ class _Maker:
     def descriptor(self, told: tree.Descriptor, mob: tree.Mob) -> Any:
         create = self.file.create
         if told.role == "tape":
-            return create.TapeDescriptor()
+            return self.quick.new("TapeDescriptor")
         if told.role == "import":
             return create.ImportDescriptor()
         embedded = mob.id in self.made.sounds
@@ -273,7 +284,7 @@ class _Maker:
             made = self._picture(told)
         elif told.summary:
             # A whole file lies there, inside or beside: its own head says what it holds.
-            made = create.AIFCDescriptor() if told.what == "aiff" else create.WAVEDescriptor()
+            made = self.quick.new("AIFCDescriptor" if told.what == "aiff" else "WAVEDescriptor")
             self._file(made, told, embedded)
             made["Summary"].value = bytearray(told.summary)
         else:
@@ -286,14 +297,12 @@ class _Maker:
 
     def _file(self, made: Any, told: tree.Descriptor, embedded: bool) -> None:
         if told.rate is not None:
-            made["SampleRate"].value = rate_of(told.rate)
-        made["Length"].value = int(told.length or 0)
-        made["ContainerFormat"].value = self.file.dictionary.lookup_containerdef(
-            "AAF" if embedded else "External"
-        )
+            self.quick.put(made, "SampleRate", rate_of(told.rate))
+        self.quick.put(made, "Length", int(told.length or 0))
+        self.quick.put(made, "ContainerFormat", self.containers["AAF" if embedded else "External"])
 
     def _picture(self, told: tree.Descriptor) -> Any:
-        made = self.file.create.CDCIDescriptor()
+        made = self.quick.new("CDCIDescriptor")
         self._file(made, told, False)
         width, height = told.width or 0, told.height or 0
         values = {
@@ -310,20 +319,20 @@ class _Maker:
             "HorizontalSubsampling": 2,
         }
         for key, value in values.items():
-            made[key].value = value
+            self.quick.put(made, key, value)
         if told.field_order in ("upper", "lower"):
-            made["FieldDominance"].value = 1 if told.field_order == "upper" else 2
+            self.quick.put(made, "FieldDominance", 1 if told.field_order == "upper" else 2)
         return made
 
     def _pcm(self, told: tree.Descriptor, embedded: bool = False) -> Any:
-        made = self.file.create.PCMDescriptor()
+        made = self.quick.new("PCMDescriptor")
         rate = told.sample_rate or 48000
         length = told.length or 0
         if told.rate is not None and told.picture:
             length = round(rate * told.rate.seconds(length))
         self._file(made, told, embedded)
-        made["SampleRate"].value = fraction(rate)
-        made["Length"].value = int(length)
+        self.quick.put(made, "SampleRate", fraction(rate))
+        self.quick.put(made, "Length", int(length))
         channels, bits = told.channels or 1, told.bits or 24
         for key, value in (
             ("AudioSamplingRate", fraction(rate)),
@@ -333,14 +342,15 @@ class _Maker:
             ("AverageBPS", rate * channels * bits // 8),
             ("Locked", False),
         ):
-            made[key].value = value
+            self.quick.put(made, key, value)
         return made
 
-    def essence(self, key: str) -> Any:
+    def essence(self, key: str) -> None:
+        """A place for the samples of a file."""
         made = self.file.create.EssenceData()
         made.mob_id = self.ids[key]
         self.file.content.essencedata.append(made)
-        return made
+        made.open("w")
 
 
 def _aspect(told: tree.Descriptor) -> Exact:

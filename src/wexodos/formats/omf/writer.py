@@ -58,14 +58,16 @@ def write(document: Document, sequence_id: str, version: str, how: Spelling | No
     return target.getvalue()
 
 
-def write_to(path: Path, document: Document, sequence_id: str, version: str, how: Spelling) -> None:
-    """Write one sequence with its embedded sound into a new file. Raises ``WriteError``, before anything is
-    written where the file would pass 2 GiB."""
+def write_to(path: Path, document: Document, sequence_id: str, version: str, how: Spelling) -> dict[str, str]:
+    """Write one sequence with its embedded sound into a new file; return the names of the sounds by their
+    keys. Raises ``WriteError``, before anything is written where the file would pass 2 GiB."""
     try:
         with path.open("wb") as target:
-            _write(target, document, sequence_id, how, with_essence=True)
+            made = _write(target, document, sequence_id, how, with_essence=True)
     except OSError as error:
         raise WriteError(f"{path}: cannot be written: {(error.strerror or str(error)).lower()}") from None
+    keys = {key: "".join(f"{part:08x}" for part in struct.unpack("<III", uid(key))) for key in made.sounds}
+    return {keys[key]: sound.name for key, sound in made.sounds.items()}
 
 
 def expected_size(how: Spelling, clips: int) -> int:
@@ -81,7 +83,9 @@ def expected_size(how: Spelling, clips: int) -> int:
     )
 
 
-def _write(target: BinaryIO, document: Document, sequence_id: str, how: Spelling, with_essence: bool) -> None:
+def _write(
+    target: BinaryIO, document: Document, sequence_id: str, how: Spelling, with_essence: bool
+) -> tree.File:
     clips = sum(len(track.items) for track in document.sequences_by_id[sequence_id].tracks)
     if expected_size(how, clips) > c.MOST_BYTES:
         raise WriteError(
@@ -89,6 +93,7 @@ def _write(target: BinaryIO, document: Document, sequence_id: str, how: Spelling
         )
     made = mobs_of(document, sequence_id, how, pictures=False)
     _Maker(Target(target, how.container), made, how, with_essence).file()
+    return made
 
 
 class _Maker:
