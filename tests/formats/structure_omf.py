@@ -202,7 +202,8 @@ class _Look:
             if not inside or (name == "WAVE") is not wave:
                 yield "its sound is inside and not as it is said"
             stream = self.objects[media][f"OMFI:{name}:AudioData"]
-            yield from (f"stream: {fault}" for fault in head_faults(stream, wave, length, True))
+            if stream or self.with_essence:
+                yield from (f"stream: {fault}" for fault in head_faults(stream, wave, length, True))
 
     # ---- segments
 

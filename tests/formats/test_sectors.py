@@ -19,6 +19,7 @@ from wexodos.formats.aaf import sectors
 from wexodos.formats.aaf.filling import filled, holds, places_of, sounds_in
 from wexodos.formats.aaf.storage import Storage
 from wexodos.formats.errors import WriteError
+from wexodos.formats.spelling import Content
 from wexodos.model import Document
 
 SIZES = (0, 1, 63, 64, 65, 4095, 4096, 4097, 8192, 300_000)
@@ -132,7 +133,7 @@ def test_beyond_two_gigabytes_the_sector_that_locks_go_over_stays_empty(tmp_path
         )
     )
     path = tmp_path / "large.aaf"
-    contents = {1: sectors.Content(sizes[1], blocks), 2: sectors.plain(b"b" * 5000)}
+    contents = {1: Content(sizes[1], blocks), 2: sectors.plain(b"b" * 5000)}
     told: list[int] = []
     with Sparse(str(path), "w") as target:
         sectors.write(target, bytes(16), directory, contents, told.append)  # type: ignore[arg-type]
@@ -158,7 +159,7 @@ def test_beyond_two_gigabytes_the_sector_that_locks_go_over_stays_empty(tmp_path
 def test_a_stream_that_gives_another_number_of_bytes_is_refused() -> None:
     directory = bytes(66) + b"\5" + bytes(61) + bytes(66) + b"\2" + bytes(61)
     for size, given in ((5000, 4999), (5000, 5001), (50, 49)):
-        content = {1: sectors.Content(size, lambda given=given: (bytes(given),))}  # type: ignore[misc]
+        content = {1: Content(size, lambda given=given: (bytes(given),))}  # type: ignore[misc]
         with pytest.raises(ValueError, match=f"of {size} bytes gave {given}"):
             sectors.write(io.BytesIO(), bytes(16), directory, content)
 

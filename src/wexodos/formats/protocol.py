@@ -16,18 +16,18 @@ from wexodos.settling.spells import Spells
 class Inside:
     """How the sound inside files of a format is reached.
 
-    ``tree`` reads the structure of a file with the sound in it; ``stream`` opens one sound by its key;
-    ``each`` opens all of a file, whose structure it is given, one after the other. ``size`` tells beforehand
+    ``tree`` reads the structure of a file with the sound in it; ``stream`` opens one sound by its key.
+    ``holds`` tells whether a file is, byte for byte, the one without samples with samples put into it;
+    ``each`` opens all sounds of such a file, one after the other. ``size`` tells beforehand
     how many bytes a file with a turnover's sound and so many clips will have, ``most`` how many there may be.
-    ``holds`` tells whether a file is, byte for byte, the one without samples with samples put into it.
     """
 
     tree: Callable[[Path], Any]
     stream: Callable[[Path, str], BinaryIO]
-    each: Callable[[Path, Any], Iterator[tuple[str, BinaryIO]]]
+    each: Callable[[Path, bytes], Iterator[tuple[str, BinaryIO]]]
+    holds: Callable[[Path, bytes], bool]
     size: Callable[[Spelling, int], int] | None = None
     most: int = 0
-    holds: Callable[[Path, bytes], bool] | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -36,6 +36,14 @@ class Sounding:
     @property
     def size(self) -> int:
         return len(self.head) + self.frames * self.bits // 8 + len(self.tail)
+
+
+@dataclass(frozen=True, slots=True)
+class Content:
+    """What stands in one piece of a file: how many bytes, and which, block by block."""
+
+    size: int
+    blocks: Callable[[], Iterable[bytes]]
 
 
 @dataclass(frozen=True, slots=True)

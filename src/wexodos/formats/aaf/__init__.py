@@ -22,7 +22,7 @@ FORMAT = Format(
     read_path,
     write_to,
     spells=replace(MOBS, reference=True, sequence_fields=frozenset({"metadata"})),
-    inside=Inside(tree_of, essence_stream, lambda path, _file: sounds_in(path), holds=holds),
+    inside=Inside(tree_of, essence_stream, lambda path, _structure: sounds_in(path), holds),
     settings=(
         "sound",
         "form",

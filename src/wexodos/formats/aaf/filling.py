@@ -15,6 +15,7 @@ from aaf2.mobid import MobID
 from wexodos.formats.aaf import sectors
 from wexodos.formats.aaf.reader import mob_key
 from wexodos.formats.errors import ReadError, WriteError
+from wexodos.formats.spelling import Content
 
 _ESSENCE, _SOURCE = (
     bytes(AUID(f"0d010101-0101-{one}-060e-2b3402060101").bytes_le) for one in ("2300", "3700")
@@ -25,7 +26,7 @@ _MOB_ID, _MOB_NAME = 0x4401, 0x4402
 
 
 def filled(
-    path: Path, structure: bytes, sounds: dict[str, sectors.Content], told: Callable[[int], None]
+    path: Path, structure: bytes, sounds: dict[str, Content], told: Callable[[int], None]
 ) -> dict[str, str]:
     """Write a new file that is ``structure`` with ``sounds`` in the streams of their file mobs, by the names
     of those; return the names by key. Raises ``OSError``, and ``WriteError`` where a sound has no place or

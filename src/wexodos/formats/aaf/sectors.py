@@ -9,11 +9,12 @@ from __future__ import annotations
 import io
 import struct
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
+
+from wexodos.formats.spelling import Content
 
 MAGIC = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
 SECTOR, MINI, SHORT = 4096, 64, 4096
@@ -25,15 +26,6 @@ LOCK = 0x7FFFFF00 // SECTOR - 1
 """The sector that locks go over: none of it may hold anything ([MS-CFB] 2.2)."""
 
 Numbers = NDArray[np.uint32]
-Blocks = Callable[[], Iterable[bytes]]
-
-
-@dataclass(frozen=True, slots=True)
-class Content:
-    """What stands in a stream: its size and its bytes, block by block."""
-
-    size: int
-    blocks: Blocks
 
 
 def plain(data: bytes) -> Content:

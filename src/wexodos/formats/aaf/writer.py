@@ -16,14 +16,13 @@ from aaf2.mobid import MobID
 from wexodos.formats.aaf import ids
 from wexodos.formats.aaf.filling import filled
 from wexodos.formats.aaf.quick import Quick
-from wexodos.formats.aaf.sectors import Content
 from wexodos.formats.aaf.storage import NewFile
 from wexodos.formats.aaf.write_objects import fraction, mob_id, nearest_color, now, rate_of, set_up, tagged
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.writing import mobs_of
 from wexodos.formats.paths import locator_of
-from wexodos.formats.spelling import Sounding, Spelling
+from wexodos.formats.spelling import Content, Sounding, Spelling
 from wexodos.model import Document
 from wexodos.timing import Exact, exact
 

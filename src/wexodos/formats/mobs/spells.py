@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
-from pathlib import Path
-from typing import BinaryIO
 
 from wexodos.formats.assumed import frame_size, sample_rates
 from wexodos.formats.mobs.settle import anchors, by_stem, mutes, turns, without_pictures
@@ -17,7 +14,6 @@ from wexodos.formats.mobs.settle_ranges import (
     sizes_told,
 )
 from wexodos.formats.mobs.settle_units import units
-from wexodos.formats.mobs.tree import File
 from wexodos.formats.naming import names
 from wexodos.settling.spells import MarkerSpelling, NameSpelling, Spells, Stage, Step, TitleSpelling
 
@@ -58,10 +54,3 @@ def in_plain_letters(name_spelling: NameSpelling, *further: Step) -> Spells:
     """The same with names in plain letters, and further steps at their place."""
     steps = {**_STEPS, Stage.NAMES: (*further, *_STEPS[Stage.NAMES])}
     return replace(MOBS, names=name_spelling, steps=steps)
-
-
-def streams_of(_path: Path, file: File) -> Iterator[tuple[str, BinaryIO]]:
-    """All sound inside a file, opened one after the other."""
-    for key, one in file.essence.items():
-        with one.open() as stream:
-            yield key, stream

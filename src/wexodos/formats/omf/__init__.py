@@ -2,9 +2,10 @@
 writes 2.1."""
 
 from wexodos.formats.ascii_names import plain
-from wexodos.formats.mobs.spells import in_plain_letters, streams_of
+from wexodos.formats.mobs.spells import in_plain_letters
 from wexodos.formats.naming import square_and_progressive
 from wexodos.formats.omf.constants import MOST_BYTES, NAME_LENGTH, TRACK_LENGTH
+from wexodos.formats.omf.filling import holds, sounds_in
 from wexodos.formats.omf.reader import essence_stream, matches_tail, read, read_path, tree_of
 from wexodos.formats.omf.writer import expected_size, write, write_to
 from wexodos.formats.protocol import Format, Inside
@@ -25,7 +26,7 @@ FORMAT = Format(
     write_to,
     matches_tail,
     spells=SPELLS,
-    inside=Inside(tree_of, essence_stream, streams_of, expected_size, MOST_BYTES),
+    inside=Inside(tree_of, essence_stream, sounds_in, holds, expected_size, MOST_BYTES),
     settings=(
         "form",
         "bits",

@@ -509,7 +509,8 @@ class _Reader:
             value = one.value(
                 f"OMFI:{what}:AudioData", f"OMFI:{what}:Data", f"OMFI:{what}:ImageData", "OMFI:MDAT:Data"
             )
-            if key and value is not None and key not in self.made.essence:
+            # A place for samples in which none stand is no sound.
+            if key and value is not None and value.size and key not in self.made.essence:
                 self.made.essence[key] = tree.Essence(
                     key, "wave" if what == "WAVE" else "aiff", value.size, _opener(self.path, value)
                 )
@@ -523,12 +524,12 @@ def _opener(path: Path | None, value: Value) -> Any:
     def opened() -> BinaryIO:
         if path is None:
             return io.BytesIO()
-        return io.BufferedReader(_Segments(path, value.segments))
+        return io.BufferedReader(Segments(path, value.segments))
 
     return opened
 
 
-class _Segments(io.RawIOBase):
+class Segments(io.RawIOBase):
     """A value in several pieces of a file, as one file of bytes."""
 
     def __init__(self, path: Path, segments: list[tuple[int, int]]) -> None:

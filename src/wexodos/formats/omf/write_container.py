@@ -4,7 +4,6 @@ label."""
 from __future__ import annotations
 
 import struct
-from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import BinaryIO
 
@@ -54,26 +53,9 @@ class Target:
     def put(self, owner: int, name: str, kind: str, data: bytes, targets: tuple[int, ...] = ()) -> None:
         self.values.append(Written(owner, self.name(name), self.name(kind, True), data, None, targets))
 
-    def stream(
-        self,
-        owner: int,
-        name: str,
-        kind: str,
-        blocks: Iterable[bytes],
-        progress: Callable[[int], None] | None = None,
-    ) -> None:
-        """Write a large value right away, in one piece at an aligned place."""
-        self.file.write(bytes(-self.file.tell() % ALIGNED))
-        start = self.file.tell()
-        for block in blocks:
-            self.file.write(block)
-            if self.file.tell() > c.MOST_BYTES:
-                raise WriteError("an OMF cannot be larger than 2 GiB")
-            if progress is not None:
-                progress(len(block))
-        self.values.append(
-            Written(owner, self.name(name), self.name(kind, True), b"", (start, self.file.tell() - start))
-        )
+    def stream(self, owner: int, name: str, kind: str) -> None:
+        """A place for a large value that comes later, and that stands before all others."""
+        self.values.append(Written(owner, self.name(name), self.name(kind, True), b"", (0, 0)))
 
     def finish(self) -> None:
         """Write all that is left. Raises ``WriteError`` where the file would pass 2 GiB."""

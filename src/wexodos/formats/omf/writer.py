@@ -8,7 +8,7 @@ import time
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any
 
 from wexodos import __version__
 from wexodos.formats.ascii_names import plain
@@ -17,9 +17,10 @@ from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.operations import rational
 from wexodos.formats.mobs.writing import mobs_of
 from wexodos.formats.omf import constants as c
+from wexodos.formats.omf.filling import filled
 from wexodos.formats.omf.write_container import Target
 from wexodos.formats.paths import locator_of
-from wexodos.formats.spelling import Sounding, Spelling
+from wexodos.formats.spelling import Content, Sounding, Spelling
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, ceil
 
@@ -53,21 +54,45 @@ OVERHEAD = 4096
 def write(document: Document, sequence_id: str, version: str, how: Spelling | None = None) -> bytes:
     """The structure of one sequence's sound as an OMF file; sound that is to be embedded is described, its
     samples are left out."""
+    how = how or Spelling()
+    clips = sum(len(track.items) for track in document.sequences_by_id[sequence_id].tracks)
+    if expected_size(how, clips) > c.MOST_BYTES:
+        raise WriteError(
+            f"the OMF would be {expected_size(how, clips) >> 20} MiB; none can be larger than 2 GiB"
+        )
     target = io.BytesIO()
-    _write(target, document, sequence_id, how or Spelling(), with_essence=False)
+    made = mobs_of(document, sequence_id, how, pictures=False)
+    _Maker(Target(target, how.container), made, how).file()
     return target.getvalue()
 
 
 def write_to(path: Path, document: Document, sequence_id: str, version: str, how: Spelling) -> dict[str, str]:
     """Write one sequence with its embedded sound into a new file; return the names of the sounds by their
     keys. Raises ``WriteError``, before anything is written where the file would pass 2 GiB."""
+    structure = how.structure or write(document, sequence_id, version, how)
+    sounds = {
+        plain(one.name, c.NAME_LENGTH): one
+        for channels in how.sounds.values()
+        for one in channels.values()
+        if one.path is None
+    }
+    total, done = sum(one.size for one in sounds.values()) or 1, 0
+
+    def told(count: int) -> None:
+        nonlocal done
+        done += count
+        if how.progress is not None:
+            how.progress("writing sound", done / total)
+
     try:
-        with path.open("wb") as target:
-            made = _write(target, document, sequence_id, how, with_essence=True)
+        names = filled(path, structure, {name: _content(one) for name, one in sounds.items()}, told)
     except OSError as error:
         raise WriteError(f"{path}: cannot be written: {(error.strerror or str(error)).lower()}") from None
-    keys = {key: "".join(f"{part:08x}" for part in struct.unpack("<III", uid(key))) for key in made.sounds}
-    return {keys[key]: sound.name for key, sound in made.sounds.items()}
+    return {key: sounds[name].name for key, name in names.items()}
+
+
+def _content(sound: Sounding) -> Content:
+    return Content(sound.size, lambda: _whole(sound))
 
 
 def expected_size(how: Spelling, clips: int) -> int:
@@ -83,22 +108,9 @@ def expected_size(how: Spelling, clips: int) -> int:
     )
 
 
-def _write(
-    target: BinaryIO, document: Document, sequence_id: str, how: Spelling, with_essence: bool
-) -> tree.File:
-    clips = sum(len(track.items) for track in document.sequences_by_id[sequence_id].tracks)
-    if expected_size(how, clips) > c.MOST_BYTES:
-        raise WriteError(
-            f"the OMF would be {expected_size(how, clips) >> 20} MiB; none can be larger than 2 GiB"
-        )
-    made = mobs_of(document, sequence_id, how, pictures=False)
-    _Maker(Target(target, how.container), made, how, with_essence).file()
-    return made
-
-
 class _Maker:
-    def __init__(self, target: Target, made: tree.File, how: Spelling, with_essence: bool) -> None:
-        self.target, self.made, self.how, self.with_essence = target, made, how, with_essence
+    def __init__(self, target: Target, made: tree.File, how: Spelling) -> None:
+        self.target, self.made, self.how = target, made, how
         self.kinds: dict[str, int] = {}
         self.effects: dict[str, int] = {}
         self.now = struct.pack("<IB", int(time.time()), 1)
@@ -322,26 +334,13 @@ class _Maker:
         return key
 
     def _media(self) -> list[int]:
-        """All sound that stands inside, first of all in the file."""
-        if not self.with_essence:
-            return []
+        """A place for each sound that is to stand inside, first of all in the file."""
         keys = []
-        total = sum(one.size for one in self.made.sounds.values()) or 1
-        done = 0
-
-        def gone_by(size: int) -> None:
-            nonlocal done
-            done += size
-            if self.how.progress is not None:
-                self.how.progress("writing sound", done / total)
-
         for mob, sound in self.made.sounds.items():
-            if sound.blocks is None:
-                continue
             what = "AIFC" if sound.form == "aiff" else "WAVE"
             key = self._new(what)
             self._uid(key, "OMFI:MDAT:MobID", mob)
-            self.target.stream(key, f"OMFI:{what}:AudioData", "OMFI:DataValue", _whole(sound), gone_by)
+            self.target.stream(key, f"OMFI:{what}:AudioData", "OMFI:DataValue")
             keys.append(key)
         return keys
 
