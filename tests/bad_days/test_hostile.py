@@ -13,6 +13,7 @@ from pathlib import Path
 
 import pytest
 
+from bad_days.mutants import KEPT, bytes_changed
 from wexodos.carryover import carry_over
 from wexodos.cli.commands import main
 from wexodos.destinations import find_destination
@@ -43,37 +44,14 @@ def whole(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, byt
     return found
 
 
-def mutant(data: bytes, chance: random.Random) -> bytes:
-    """A file with a few bytes changed, left out, doubled or moved, or cut off."""
-    made = bytearray(data)
-    for _ in range(chance.randint(1, 6)):
-        at = chance.randrange(len(made) or 1)
-        size = chance.choice((1, 1, 2, 8, 64, 600))
-        how = chance.randrange(6)
-        if how == 0:
-            made[at : at + size] = bytes(chance.randrange(256) for _ in range(size))
-        elif how == 1:
-            del made[at : at + size]
-        elif how == 2:
-            made[at:at] = made[at : at + size] * chance.choice((1, 2, 50))
-        elif how == 3:
-            other = chance.randrange(len(made) or 1)
-            made[at : at + size] = made[other : other + size]
-        elif how == 4:
-            made[at : at + 1] = chance.choice((b"9", b"-", b"0", b"<", b"\xff", b"99999999999"))
-        elif chance.random() < 0.1:
-            del made[max(at, len(made) // 2) :]
-        else:
-            del made[at : at + 1]
-    return bytes(made)
-
-
 @pytest.mark.loose
+@pytest.mark.parametrize("kept", [False, True], ids=["any bytes", "well-formed"])
 @pytest.mark.parametrize("suffix", WRITTEN)
 def test_a_mutant_is_read_and_carried_or_refused_in_a_sentence(
-    whole: dict[str, bytes], tmp_path: Path, suffix: str
+    whole: dict[str, bytes], tmp_path: Path, suffix: str, kept: bool
 ) -> None:
     chance = random.Random(f"mutant {suffix}")
+    mutant = KEPT[suffix] if kept else bytes_changed
     destinations = [find_destination(one) for one in WRITTEN.values()]
     for number in range(MUTANTS):
         path = tmp_path / f"m.{suffix}"

@@ -14,7 +14,7 @@ from wexodos.formats.limits import MOST_FILTERS, MOST_LINKED, MOST_MARKERS, MOST
 from wexodos.formats.paths import is_placed
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
-from wexodos.formats.sense import with_sense
+from wexodos.formats.sense import on_their_cuts, with_sense
 from wexodos.formats.signs import with_letters
 from wexodos.ground import read_whole, refuse_special
 from wexodos.ground.files import reason
@@ -71,7 +71,7 @@ def _accepted(document: Document) -> Document:
             raise ReadError(
                 f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id
             )
-    return with_sense(with_letters(document))
+    return with_sense(with_letters(on_their_cuts(document)))
 
 
 _MOST_CHANNELS, _MOST_SAMPLES, _FURTHEST = 1024, 10_000_000, 10**10

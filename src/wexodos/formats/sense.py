@@ -11,7 +11,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
 
-from wexodos.model import Constant, Document, Item, MediaUse, Note, Sequence, Track
+from wexodos.model import Constant, Document, Item, MediaUse, Note, Sequence, Track, Transition
 from wexodos.model.speed import NORMAL, is_freeze, source_at
 
 MOST = 40
@@ -36,6 +36,32 @@ def with_sense(document: Document) -> Document:
             notes[-1] = replace(notes[-1], text=f"{notes[-1].text}; and {count - MOST} more like it")
         kept += notes
     return replace(document, notes=(*document.notes, *kept))
+
+
+def on_their_cuts(document: Document) -> Document:
+    """The document without transitions that do not touch the cut they say they are on."""
+    notes: list[Note] = []
+
+    def mended(sequence: Sequence, track: Track) -> Track:
+        kept = tuple(one for one in track.transitions if _touches(one))
+        if len(kept) == len(track.transitions):
+            return track
+        for one in track.transitions:
+            if not _touches(one) and len(notes) < MOST:
+                text = f"the transition {one.name} does not lie on its cut and is left out"
+                notes.append(Note("warning", "off-cut", f"{sequence.id}/{one.id}", text))
+        return replace(track, transitions=kept)
+
+    sequences = tuple(
+        replace(one, tracks=tuple(mended(one, track) for track in one.tracks)) for one in document.sequences
+    )
+    if not notes:
+        return document
+    return replace(document, sequences=sequences, notes=(*document.notes, *notes))
+
+
+def _touches(one: Transition) -> bool:
+    return one.start <= one.cut <= one.end
 
 
 def _in_sequence(sequence: Sequence, document: Document) -> Iterator[Note]:

@@ -7,7 +7,10 @@ Fractions and infinities, which JSON cannot say, are maps too.
 from __future__ import annotations
 
 import dataclasses
+import functools
 import math
+import types
+import typing
 from enum import Enum
 from fractions import Fraction
 from typing import Any
@@ -17,6 +20,8 @@ from wexodos.timing import Rate
 
 TAG = "~"
 DEEPEST = 64
+MOST = 1e12
+"""A number that is not exact: where, how large or how much something is."""
 _CLASSES: dict[str, type] = {
     one.__name__: one
     for module in (content, curves, items, media, raw, sequences, speed)
@@ -58,6 +63,36 @@ def to_plain(value: Any, without: frozenset[str] = frozenset()) -> Any:
     return made
 
 
+@functools.cache
+def _hints(name: str) -> dict[str, Any]:
+    """What the fields of a class may be."""
+    return typing.get_type_hints(_CLASSES[name])
+
+
+def _fits(value: Any, hint: Any) -> bool:
+    """Whether a value is what a field may be: a stranger may have changed what we once wrote."""
+    origin, inside = typing.get_origin(hint), typing.get_args(hint)
+    if hint is Any:
+        return True
+    if origin in (typing.Union, types.UnionType):
+        return any(_fits(value, one) for one in inside)
+    if origin is typing.Literal:
+        return value in inside
+    if origin is tuple:
+        if not isinstance(value, tuple):
+            return False
+        if len(inside) == 2 and inside[1] is Ellipsis:
+            return all(_fits(one, inside[0]) for one in value)
+        return len(value) == len(inside) and all(map(_fits, value, inside))
+    if hint is float:
+        if isinstance(value, bool) or not isinstance(value, int | float):
+            return False
+        return abs(value) <= MOST or math.isinf(value)
+    if hint is int:
+        return isinstance(value, int) and not isinstance(value, bool)
+    return isinstance(value, hint if isinstance(hint, type) else origin or object)
+
+
 def from_plain(data: Any, depth: int = 0, **known: Any) -> Any:
     """The value of plain data; ``known`` gives fields of the outermost value. Raises ``PlainError``."""
     if depth > DEEPEST:
@@ -77,6 +112,12 @@ def from_plain(data: Any, depth: int = 0, **known: Any) -> Any:
         values = {key: from_plain(value, depth + 1) for key, value in data.items() if key in fields}
         if name == "Key" and "ease" in values:
             values["ease"] = curves.Ease(values["ease"])
+        hints = _hints(str(name))
+        for key, value in values.items():
+            if not _fits(value, hints[key]):
+                raise PlainError(f"{name}: {key} is of another kind")
+        if name == "Sound" and min(values.get("channels", ()), default=1) < 1:
+            raise PlainError("channels are counted from 1")
         return _CLASSES[str(name)](**{**values, **known})
     except (KeyError, TypeError, ValueError, ZeroDivisionError, OverflowError) as error:
         raise PlainError(f"{name}: {error}") from None

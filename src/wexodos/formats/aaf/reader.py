@@ -21,6 +21,7 @@ from wexodos.formats.aaf import ids, lookup
 from wexodos.formats.aaf.container import MAGIC, looked_over
 from wexodos.formats.aaf.streams import read_stream
 from wexodos.formats.errors import ReadError
+from wexodos.formats.limits import is_rate
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
 from wexodos.formats.mobs.summaries import sound_facts
@@ -631,6 +632,4 @@ def _plain(value: Any) -> tree.Value | None:
 
 def _rate(value: Any) -> Rate | None:
     found = _exact(value)
-    if found is None or found <= 0:
-        return None
-    return Rate.of(found)
+    return Rate.of(found) if found is not None and is_rate(found) else None

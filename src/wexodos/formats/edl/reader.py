@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -585,20 +586,22 @@ class _Reader:
         return known
 
     def _markers(self, zero: int) -> tuple[Marker, ...]:
-        found = []
+        # A list for the sound repeats the markers of that for the picture; two alike in one list are two.
+        found: Counter[Marker] = Counter()
         for one in self.lists:
-            for event in one.events:
-                for text in event.comments:
-                    mark = re.match(r"LOC:\s*(\S+)\s+(\S+)\s*(.*)", text, re.IGNORECASE)
-                    at = self._code(mark.group(1)) if mark else None
-                    if mark and at is not None:
-                        name, _, comment = mark.group(3).partition(" | ")
-                        found.append(
-                            Marker(
-                                at - zero, 0, name.strip(), comment.strip(), COLORS.get(mark.group(2).upper())
-                            )
-                        )
-        return tuple(sorted(dict.fromkeys(found), key=lambda one: one.start))
+            found |= Counter(self._marked(one, zero))
+        return tuple(sorted(found.elements(), key=lambda one: one.start))
+
+    def _marked(self, one: List, zero: int) -> Iterator[Marker]:
+        for event in one.events:
+            for text in event.comments:
+                mark = re.match(r"LOC:\s*(\S+)\s+(\S+)\s*(.*)", text, re.IGNORECASE)
+                at = self._code(mark.group(1)) if mark else None
+                if mark and at is not None:
+                    name, _, comment = mark.group(3).partition(" | ")
+                    yield Marker(
+                        at - zero, 0, name.strip(), comment.strip(), COLORS.get(mark.group(2).upper())
+                    )
 
 
 def _names(event: Event) -> list[tuple[str, str]]:

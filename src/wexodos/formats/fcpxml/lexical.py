@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from lxml import etree
 
+from wexodos.formats.limits import LOUDEST, MOST
 from wexodos.timing import Exact, Rate, exact, parse_exact
 
 Element = etree._Element
@@ -54,17 +55,17 @@ def numbers(text: str | None) -> tuple[float, ...]:
         found = tuple([float(part) for part in text.replace(",", " ").split()])
     except ValueError:
         return ()
-    return found if all(abs(value) < 1e12 for value in found) else ()
+    return found if all(abs(value) <= MOST for value in found) else ()
 
 
 def decibels(text: str | None) -> float | None:
-    """Parse ``"-6dB"`` (the unit may be missing); -96 dB and below is silence."""
+    """Parse ``"-6dB"`` (the unit may be missing); -96 dB and below is silence, None what is no level."""
     body = (text or "").strip().lower().removesuffix("db").strip()
     try:
         value = float(body)
     except ValueError:
         return float("-inf") if body in ("-inf", "-∞") else None
-    return float("-inf") if value <= -96.0 else value
+    return float("-inf") if value <= -96.0 else value if value <= LOUDEST else None
 
 
 def switch(text: str | None, default: bool = True) -> bool:

@@ -3,6 +3,7 @@ all."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from wexodos.model import Curve, Item, Key, Sound, Transition
@@ -25,19 +26,30 @@ def merged(tracks: list[Mono]) -> list[Mono]:
     result: list[Mono] = []
     for track in tracks:
         home = result[-1] if result else None
-        if home is not None and track.items and home.enabled == track.enabled and home.name == track.name:
-            places = {_shape(item): place for place, item in enumerate(home.items)}
-            found = [(places.get(_shape(item)), item) for item in track.items]
-            joined = {one.cut for one in home.transitions}
-            if all(place is not None and _fits(home.items[place], item, joined) for place, item in found):
-                for place, item in found:
-                    assert place is not None
-                    home.items[place] = _joined(home.items[place], item)
+        if home is not None and home.enabled == track.enabled and home.name == track.name:
+            partners = partners_of(home.items, home.transitions, track.items)
+            for place, item in zip(partners, track.items):
+                home.items[place] = _joined(home.items[place], item)
+            if partners:
                 continue
         result.append(track)
     for track in result:
         track.items = [_settled(item) for item in track.items]
     return result
+
+
+def partners_of(home: Sequence[Item], transitions: Sequence[Transition], items: Sequence[Item]) -> list[int]:
+    """Of which items of its neighbour those of a track are further channels; nothing where one of them is
+    none."""
+    places = {_shape(item): place for place, item in enumerate(home)}
+    joined = {one.cut for one in transitions}
+    found = []
+    for item in items:
+        place = places.get(_shape(item))
+        if place is None or not _fits(home[place], item, joined):
+            return []
+        found.append(place)
+    return found
 
 
 def _shape(item: Item) -> tuple[object, ...]:

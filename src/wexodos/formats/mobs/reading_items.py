@@ -260,9 +260,9 @@ class Rows:
             found.level = level_curve_of(
                 place.inner_gain, frames_of(element.end - element.start, slot.rate, rate)
             )
-        sound = (
-            Sound(tuple(range(place.channel, place.channel + place.wide))) if clip.kind == "sound" else None
-        )
+        # Channels are counted from 1, also where the chain below says nothing of them.
+        channel = max(1, place.channel)
+        sound = Sound(tuple(range(channel, channel + place.wide))) if clip.kind == "sound" else None
         if sound is not None:
             fades = [
                 Fade(frames_of(one[0], slot.rate, rate), one[1]) if one and one[0] > 0 else None

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from wexodos.evaluate.geometry import Raster, fit_factor
+from wexodos.formats.mobs.pairs import partners_of
 from wexodos.model import Curve, Item, MediaUse, Motion, Variable, constant
 from wexodos.model.speed import is_freeze, straightened
 from wexodos.model.stems import STEMS, stem_of
@@ -103,6 +104,47 @@ def by_stem(context: Context, work: Work) -> None:
         minutes=0,
     )
     work.reorder([lane for lane in work.lanes if lane.kind != "audio"] + ordered, reason)
+
+
+def told_apart(context: Context, work: Work) -> None:
+    """Two tracks of one name with the same clips, one channel of them to the left and one to the right, would
+    be taken for one track of pairs: the second gets a name of its own."""
+    home: Lane | None = None
+    for lane in (one for one in work.lanes if one.kind == "audio"):
+        if (
+            home is not None
+            and (home.track.name, home.track.enabled) == (lane.track.name, lane.track.enabled)
+            and partners_of(_centred(home.items), home.transitions, _centred(lane.items))
+        ):
+            name = f"{lane.track.name} {lane.label}".strip()
+            longest = context.spells.names.track_length
+            if longest:
+                name = f"{lane.track.name[: longest - len(lane.label) - 1]} {lane.label}".strip()
+            reason = context.because(
+                work,
+                Cause.TRACK_WORDS,
+                (0, 0),
+                lane.label,
+                "it would be taken for the other channel of the track before it: name and clips are alike",
+                "nothing",
+                item_id=f"{work.sequence.id}:{lane.label}",
+                name=name,
+                before=lane.track.name,
+                after=name,
+                minutes=0,
+            )
+            work.put_track(lane, replace(lane.track, name=name), reason)
+        home = lane
+
+
+def _centred(items: list[Item]) -> list[Item]:
+    """Clips of single channels as they are written: in the middle where nothing is said."""
+    return [
+        replace(item, sound=replace(item.sound, pan=constant(0)))
+        if item.sound is not None and item.sound.pan is None and len(item.sound.channels) == 1
+        else item
+        for item in items
+    ]
 
 
 def without_pictures(context: Context, work: Work) -> None:

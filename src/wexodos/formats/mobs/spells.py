@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.formats.assumed import frame_size, sample_rates
-from wexodos.formats.mobs.settle import anchors, by_stem, mutes, turns, without_pictures
+from wexodos.formats.mobs.settle import anchors, by_stem, mutes, told_apart, turns, without_pictures
 from wexodos.formats.mobs.settle_joins import edges
 from wexodos.formats.mobs.settle_ranges import (
     from_the_first_frame,
@@ -25,7 +25,7 @@ _STEPS: dict[Stage, tuple[Step, ...]] = {
     # A ramp that is straight inside its clip begins on an edit unit like any other speed; edges that go to
     # the nearest unit may leave keys outside.
     Stage.PLACES: (from_the_first_frame, keys_inside, units, keys_inside, media_reach),
-    Stage.NAMES: (sample_rates, frame_size, sizes_told, names),
+    Stage.NAMES: (sample_rates, frame_size, sizes_told, names, told_apart),
 }
 MOBS = Spells(
     level_domain="gain",

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from wexodos.formats.errors import ReadError
+from wexodos.formats.limits import is_rate
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
 from wexodos.formats.mobs.summaries import sound_facts
@@ -190,7 +191,7 @@ class _Reader:
             made.slots.append(
                 tree.Slot(
                     track.integer("OMFI:TRKD:TrackID", rest=number) if track is not None else -number,
-                    Rate.of(rate) if rate is not None and rate > 0 else Rate(25),
+                    Rate.of(rate) if rate is not None and is_rate(rate) else Rate(25),
                     inner,
                     track.text("OMFI:TRKD:TrackName") if track is not None else "",
                     track.integer("OMFI:TRKD:PhysicalTrack") if track is not None else 0,
@@ -211,7 +212,7 @@ class _Reader:
             made.slots.append(
                 tree.Slot(
                     _old_id(segment.kind, label),
-                    Rate.of(rate) if rate is not None and rate > 0 else Rate(25),
+                    Rate.of(rate) if rate is not None and is_rate(rate) else Rate(25),
                     segment,
                     "",
                     label,
@@ -464,7 +465,7 @@ class _Reader:
             return tree.Descriptor("film")
         made = tree.Descriptor("file", locators=self._locators(one))
         rate = one.rational("OMFI:MDFL:SampleRate")
-        if rate is not None and rate > 0:
+        if rate is not None and is_rate(rate):
             made.rate = Rate.of(rate)
         made.length = one.integer("OMFI:MDFL:Length") or None
         if what in ("AIFD", "WAVD"):

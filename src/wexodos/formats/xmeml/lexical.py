@@ -8,6 +8,7 @@ from functools import lru_cache
 from lxml import etree
 
 from wexodos.formats.errors import ReadError
+from wexodos.formats.limits import MOST, is_rate
 from wexodos.timing import Exact, Rate, Timecode, TimecodeError, parse_exact
 
 Element = etree._Element
@@ -46,7 +47,7 @@ def real(text: str | None) -> float | None:
         value = float(text) if text is not None else None
     except ValueError:
         return None
-    return value if value is not None and abs(value) < 1e18 else None
+    return value if value is not None and abs(value) <= MOST else None
 
 
 def decimal(text: str | None) -> Exact | None:
@@ -63,7 +64,7 @@ def decimal(text: str | None) -> Exact | None:
 @lru_cache(maxsize=64)
 def _rate(timebase: str, ntsc: str) -> Rate | None:
     value = decimal(timebase)
-    if value is None or value <= 0 or value > 100_000:
+    if value is None or not is_rate(value):
         return None
     if boolean(ntsc, False):
         return Rate.of(value * Fraction(1000, 1001))

@@ -152,10 +152,22 @@ def settle(entries: list[Entry], rate: Rate, place: str, kind: str, retimed: set
         entry.end = _frame(fields.get("end"), -1)
         entry.begin = _frame(fields.get("in"), 0)
         entry.out = _frame(fields.get("out"), -1)
-        if entry.tag == "transitionitem" and entry.end < entry.start:
+        if entry.tag == "transitionitem" and -1 != entry.end < entry.start:
             raise ReadError("a transition ends before it begins", f"{place}/item {entry.position}")
         if fields.get("duration", "").lstrip().startswith("-"):
             raise ReadError("the item's duration is negative", f"{place}/{entry.id or entry.position}")
+    placeless = [one for one in entries if one.tag == "transitionitem" and -1 in (one.start, one.end)]
+    if placeless:
+        entries = [one for one in entries if one.tag != "transitionitem" or -1 not in (one.start, one.end)]
+        result.notes += [
+            Note(
+                "warning",
+                "no-place",
+                f"{place}/item {one.position}",
+                "a transition that does not say where it is, is left out",
+            )
+            for one in placeless
+        ]
     for index, entry in enumerate(entries):
         if entry.tag == "transitionitem":
             continue
