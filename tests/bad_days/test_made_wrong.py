@@ -141,7 +141,7 @@ def test_what_cannot_be_a_rate_is_none() -> None:
     rates = (1, 24, Fraction(24000, 1001), 192_000, 10_000_000)
     assert all(map(is_rate, rates))
     assert not any(map(is_rate, (0, -25, Fraction(25, 65_537), Fraction(999, 1000), 10_000_001)))
-    with pytest.raises(ReadError, match="a rate of '0.0004' frames per second is impossible"):
+    with pytest.raises(ReadError, match=r"a rate of '0\.0004' frames per second is impossible"):
         read_bytes(track_xml("").replace(b"<timebase>25", b"<timebase>0.0004"), "cut.xml")
 
 

@@ -103,6 +103,21 @@ def test_one_file_by_another_name_moves_no_clip() -> None:
     assert {(one.kind, one.what) for one in found} == {("changed", "media"), ("changed", "media path")}
 
 
+def test_of_two_markers_of_one_name_the_one_as_long_is_the_same() -> None:
+    """Length counts before colour, colour before neither."""
+    mine = Marker(20, 8, "Check", "", "red")
+    longer, colored = Marker(20, 9, "Check", "", "red"), Marker(20, 8, "Check", "", "blue")
+    for others in ((longer, colored), (colored, longer)):
+        found = compare(*cut(markers=(mine,)), *cut(markers=others))
+        assert {(x.kind, x.what, x.before, x.after) for x in found} == {
+            ("changed", "marker colour", "red", "blue"),
+            ("added", "marker", None, "Check"),
+        }
+    neither = Marker(20, 9, "Check", "", "blue")
+    found = compare(*cut(markers=(mine,)), *cut(markers=(neither, longer)))
+    assert {(x.kind, x.what) for x in found} == {("changed", "marker length"), ("added", "marker")}
+
+
 def test_three_markers_alike_are_three() -> None:
     mark = Marker(10, 0, "smoke", "", "#ff0000ff")
     three, one = cut(markers=(mark, replace(mark), replace(mark))), cut(markers=(mark,))

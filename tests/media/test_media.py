@@ -28,7 +28,20 @@ from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.prints import differing, prints
 from wexodos.formats import read_file
-from wexodos.media import Probes, Problem, Row, Rules, Scanner, find, misfits, of_all, probe, relinked, swap
+from wexodos.media import (
+    Probes,
+    Problem,
+    Row,
+    Rules,
+    Scanner,
+    find,
+    misfits,
+    of_all,
+    probe,
+    relinked,
+    swap,
+    used_by,
+)
 from wexodos.media.match import decided, weigh
 from wexodos.media.needs import Need, needs, needs_of
 from wexodos.media.scan import bare
@@ -655,3 +668,18 @@ def test_several_cuts_need_each_medium_once_and_as_far_as_any_of_them(
     assert (both.need.low, both.need.high) == (Fraction(40, 25), 6) and len(both.need.uses) == 2
     other.path = tmp_path / "elsewhere.mov"
     assert len(of_all([[one], [other]])) == 2
+
+
+def test_what_is_made_for_the_turnover_is_no_medium_to_be_found(
+    tools: tuple[Probes, Scanner], tmp_path: Path
+) -> None:
+    media = tuple(
+        Media(key, f"{key}.mov", str(tmp_path / f"{key}.mov"), duration=300, rate=RATE, video=True)
+        for key in ("shot", "made")
+    )
+    stage = Stage(tmp_path)
+    _, cut = stage.cut(tuple(stage.item(one, 50 * place, 50) for place, one in enumerate(media)))
+    document = Document("xmeml", "5", (cut,), media)
+    rows = find(document, [cut], tmp_path / "cut.xml", Rules(0), {}, *tools)
+    assert [row.media.id for row in used_by(document, cut, rows, {}, set(), tools[0])] == ["shot", "made"]
+    assert [row.media.id for row in used_by(document, cut, rows, {}, {"made"}, tools[0])] == ["shot"]
