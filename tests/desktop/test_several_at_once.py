@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from desktop.test_window_by_hand import opened, settled
@@ -188,6 +188,61 @@ def test_stopping_leaves_the_others_to_be_worked_out_when_they_are_wanted(
     shell.go_to("Turnover")
     settled(qtbot, shell)
     assert not session.reels.waiting and shell.turnover.main_action()[1]
+
+
+@pytest.mark.parametrize(
+    "name, destination",
+    [
+        ("Kiln Night R1", "grading-lane-xml"),
+        ("Kiln Night R2", "grading-track-xml"),
+        ("Kiln Night R3", "grading-lane-xml"),
+        ("Kiln Night selects", "cut-list-edl"),
+    ],
+)
+def test_every_remedy_is_clicked_and_undone(
+    qtbot: QtBot, shell: Shell, demo: Path, name: str, destination: str
+) -> None:
+    session = shell.session
+    opened(qtbot, shell, demo / REELS, destination)
+    session.look_at(next(one.id for one in session.document.top_level if one.name == name))
+    settled(qtbot, shell)
+    shell.go_to("Carry-over")
+
+    def plan() -> dict[str, tuple[str, str]]:
+        return {
+            one.key: (one.fate.value, one.remedy.value if one.remedy else "")
+            for one in session.carried.findings
+        }
+
+    before, tried = plan(), 0
+    kinds = {(one.kind, one.what): one.key for one in session.carried.findings if len(one.remedies) > 1}
+    for key in kinds.values():
+        chosen = before[key][1]
+        finding = next(one for one in session.carried.findings if one.key == key)
+        for remedy in finding.remedies:
+            if remedy.value == chosen:
+                continue
+            shell.carry.go(next(one for one in session.carried.findings if one.key == key))
+            words = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind"}[remedy.value]
+            button = [
+                one for one in shell.carry.facts.buttons.findChildren(QPushButton) if one.text() == words
+            ][-1]
+            qtbot.mouseClick(button, LEFT)
+            settled(qtbot, shell)
+            there = plan()
+            assert there[key][1] == remedy.value, (key, remedy)
+            # What it says there is another fate, but where both leave it behind.
+            assert there[key][0] != before[key][0] or there[key][0] == "left behind", (key, remedy)
+            # Nothing changes but at its own clip.
+            own = key.rpartition("|")[2]
+            assert {one: fate for one, fate in there.items() if not one.endswith(own)} == {
+                one: fate for one, fate in before.items() if not one.endswith(own)
+            }
+            qtbot.keyClick(shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+            settled(qtbot, shell)
+            assert plan() == before, (key, remedy)
+            tried += 1
+    assert tried >= 2
 
 
 # ---- a whole folder
