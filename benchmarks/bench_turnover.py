@@ -2,7 +2,8 @@
 bytes on the same disk (target: at least a third), memory while writing (target: under 300 MB).
 
 Clips bear the names of their recordings, as they do when they are cut in; for AAF also with a name for each
-clip, which makes a master mob for each."""
+clip (``+``), which makes a master mob for each; and with a recording for each clip (``*``), so that 2,000
+sounds stand inside."""
 
 from __future__ import annotations
 
@@ -27,6 +28,38 @@ from wexodos.turnover.write import write_package
 
 RATE, PAL = 48_000, Rate(25)
 FILES, SECONDS, CLIPS, TRACKS = 12, 600, 2_000, 24
+
+
+def each(folder: Path) -> Document:
+    """Clips of a recording each, dealt out to the tracks."""
+    frames = FILES * SECONDS * 25 // CLIPS
+    media = tuple(
+        Media(
+            f"m{n}",
+            f"each {n}.wav",
+            str(folder / f"each {n}.wav"),
+            f"S{n}",
+            0,
+            False,
+            frames,
+            PAL,
+            channels=1,
+            sample_rate=RATE,
+            bit_depth=24,
+            audio=True,
+        )
+        for n in range(CLIPS)
+    )
+    rows: list[list[Item]] = [[] for _ in range(TRACKS)]
+    for number in range(CLIPS):
+        row = rows[number % TRACKS]
+        start = row[-1].end + 10 if row else 0
+        row.append(
+            Item(f"i{number}", f"Clip {number}", start, frames, MediaUse(f"m{number}"), sound=Sound((1,)))
+        )
+    tracks = tuple(Track("audio", tuple(row), name=f"Night {n + 1}") for n, row in enumerate(rows))
+    sequence = Sequence("s", "Kiln Night sound", PAL, 90_000, sample_rate=RATE, tracks=tracks)
+    return Document("xmeml", "5", (sequence,), media)
 
 
 def cut(folder: Path, own_names: bool) -> Document:
@@ -75,9 +108,9 @@ def cut(folder: Path, own_names: bool) -> Document:
 
 def run(folder: Path, name: str) -> None:
     """Write one turnover; print seconds, bytes and the peak of memory beyond what was there before."""
-    document = cut(folder, name.endswith("+"))
-    destination = find_destination(name.rstrip("+"))
-    path = folder / f"out-{name}.{destination.format}"
+    document = each(folder) if name.endswith("*") else cut(folder, name.endswith("+"))
+    destination = find_destination(name.rstrip("+*"))
+    path = folder / f"out-{name.rstrip('+*')}.{destination.format}"
     start = time.perf_counter()
     made = prepared(
         document, document.sequences[0], destination, folder / "x", path, Options(), lambda *_: None
@@ -124,7 +157,20 @@ else:
                 folder / f"night {number}.wav", np.roll(noise, number * 1000), RATE, subtype="PCM_24"
             )
         total = sum(path.stat().st_size for path in folder.iterdir())
-        for name in ("mixing-aaf-embedded", "mixing-aaf-embedded+", "mixing-omf", "mixing-aaf-linked"):
+        part = RATE * FILES * SECONDS // CLIPS
+        for number in range(CLIPS):
+            start = number * 977 % (len(noise) - part)
+            soundfile.write(
+                folder / f"each {number}.wav", noise[start : start + part], RATE, subtype="PCM_24"
+            )
+        for name in (
+            "mixing-aaf-embedded",
+            "mixing-aaf-embedded+",
+            "mixing-aaf-embedded*",
+            "mixing-omf",
+            "mixing-omf*",
+            "mixing-aaf-linked",
+        ):
             ratios, rows = [], []
             for _ in range(3):
                 bare = copied(folder)

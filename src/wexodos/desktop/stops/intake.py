@@ -154,7 +154,8 @@ class IntakeStop(Stop):
                     tick=lambda row: self._goes(row[0].id),
                     order=lambda row: not self._goes(row[0].id),
                 ),
-                Column("sequence", lambda row: row[0].name or row[0].id, 180, stretch=True),
+                # Its name is seen in a narrow window too; what is nested in what gives way.
+                Column("sequence", lambda row: row[0].name or row[0].id, 190),
                 Column(
                     "length", lambda row: _length(row[0]), 112, mono=True, order=lambda row: row[0].duration
                 ),
@@ -168,7 +169,7 @@ class IntakeStop(Stop):
                     "frame size", lambda row: f"{row[0].width or '?'}×{row[0].height or '?'}", 84, mono=True
                 ),
                 Column("starts at", lambda row: str(row[0].timecode(0)), 112, mono=True),
-                Column("nested in", lambda row: row[1], 120),
+                Column("nested in", lambda row: row[1], 120, stretch=True),
             ],
             "Sequences in the file",
         )
