@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
 from pathlib import Path
 
@@ -125,3 +126,28 @@ def test_a_second_run_does_again_what_has_changed_and_nothing_else(
     (tmp_path / "in" / "two.edl").write_text(f"TITLE: another name\n{line}\n")
     assert before() == {"one.edl": True, "two.edl": False}
     assert before() == {"one.edl": True, "two.edl": True}
+
+
+def test_a_record_that_is_not_ours_is_no_record(tmp_path: Path) -> None:
+    from wexodos.carryover import Options
+    from wexodos.destinations import find_destination
+    from wexodos.turnover.batch import STATE, begun
+
+    line = "001 A V C 10:00:00:00 10:00:01:24 01:00:00:00 01:00:01:24"
+    (tmp_path / "in").mkdir()
+    (tmp_path / "in" / "one.edl").write_text(f"TITLE: one\n{line}\n")
+    out = tmp_path / "out"
+    assert main(["batch", str(tmp_path / "in"), "--to", "archive-otio", "--out", str(out)]) == 0
+    given = out, find_destination("archive-otio"), "archive-otio", Options()
+    assert [(row["file"], row["status"]) for row in begun(*given)] == [("one.edl", "done")]
+    state = json.loads((out / STATE).read_text())
+    row = state["rows"][0]
+    for wrong in ({"minutes": "many"}, {"status": None}, {"said": 3}, {"files": "all"}, {"file": []}):
+        (out / STATE).write_text(json.dumps({**state, "rows": [{**row, **wrong}]}))
+        assert begun(*given) == [], wrong
+    for text in ("", "[]", '{"key": 1}', json.dumps({**state, "rows": [7]})):
+        (out / STATE).write_text(text)
+        assert begun(*given) == []
+    (out / STATE).unlink()
+    os.mkfifo(out / STATE)
+    assert begun(*given) == []

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from wexodos.carryover import Carried, Fate, as_one, carry_over, in_order, rows
-from wexodos.job import Contradiction, Ready, ready
+from wexodos.job import Ready, ready
 from wexodos.media import Row
 from wexodos.model import Sequence
 from wexodos.picture.compose import Locate
@@ -29,7 +29,6 @@ class Reel:
     sequence: Sequence
     ready: Ready | None = None
     media: list[Row] = field(default_factory=list)
-    contradiction: Contradiction | None = None
     alone: Carried | None = None
     carried: Carried | None = None
     open: int = 0
@@ -220,7 +219,7 @@ def told(session: Session) -> tuple[list[tuple[str, str, str, str]], str, str]:
     reels, taken = session.reels, session.taken
     if not reels.several or taken is None:
         return [], "", ""
-    rows = []
+    rows, going = [], reels.all()
     for one in reels.known():
         cost, fate = "…", ""
         if one.problem:
@@ -228,7 +227,7 @@ def told(session: Session) -> tuple[list[tuple[str, str, str, str]], str, str]:
         elif one.carried is not None:
             cost, counts = f"{one.carried.minutes:g} min", one.carried.counts
             fate = next((each.value for each in reversed(Fate) if counts.get(each.value)), "")
-        if one not in reels.all():
+        if one not in going:
             cost = "does not go over"
         rows.append((one.sequence.id, one.sequence.name or one.sequence.id, cost, fate))
     return rows, taken.sequence.id, _together(reels)

@@ -21,7 +21,7 @@ from wexodos.carryover import Options, write_file
 from wexodos.destinations import Destination, DestinationError, find_destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
 from wexodos.formats.opening import looked_through
-from wexodos.ground import Progress, quiet
+from wexodos.ground import Progress, quiet, read_whole
 from wexodos.ground.ending import Ended, die_with, end_on_signals, undisturbed
 from wexodos.ground.names import safe_name, table_bytes
 from wexodos.ground.remains import clear_away
@@ -35,6 +35,8 @@ SUMMARY = "batch summary.csv"
 DONE, UNREADABLE, REFUSED, FAULT = "done", "cannot be read", "refused", "fault"
 PASSED = "passed over"
 _HEADS = ("File", "Status", "Sequences", "Left behind", "Unexplained", "Repair minutes", "Said", "Results")
+_MOST_STATE = 64 << 20
+"""Bytes that the record of a batch may have."""
 _LOOK = 0.2
 """Seconds between two looks at whether the work is to be stopped."""
 _PATIENCE = 10.0
@@ -283,16 +285,21 @@ def _stamp(path: Path) -> list[int]:
 def _known(path: Path, key: str) -> dict[str, dict[str, Any]]:
     """What an earlier run of the same batch has done; nothing where it cannot be read."""
     try:
-        data = json.loads(path.read_text(encoding="utf-8"))
+        data = json.loads(read_whole(path, _MOST_STATE))
         if data["key"] != key:
             return {}
-        return {
-            row["file"]: row
-            for row in data["rows"]
-            if isinstance(row["files"], list) and isinstance(row["stamp"], list)
-        }
-    except (OSError, ValueError, KeyError, TypeError):
+        return {row["file"]: row for row in data["rows"] if _whole(row)}
+    except (ReadError, OSError, ValueError, KeyError, TypeError, AttributeError):
         return {}
+
+
+def _whole(row: dict[str, Any]) -> bool:
+    """Whether a row says all that one of ours does: the file may be anybody's."""
+    usual = {"file": "", "stamp": [], "files": [], **_row("")}
+    return all(
+        isinstance(row.get(key), int | float if isinstance(value, int | float) else type(value))
+        for key, value in usual.items()
+    )
 
 
 def _save(out: Path, key: str, rows: dict[str, dict[str, Any]]) -> None:
