@@ -1,5 +1,6 @@
 """A sound turnover of 2,000 clips on 24 tracks with 1 GB of sound inside: speed against copying the same
-bytes on the same disk (target: at least a third), memory while writing (target: under 300 MB with twelve recordings).
+bytes on the same disk (target: at least a third), memory while writing (target: under 300 MB with twelve
+recordings).
 
 Clips bear the names of their recordings, as they do when they are cut in; for AAF also with a name for each
 clip (``+``), which makes a master mob for each; and with a recording for each clip (``*``), so that 2,000
