@@ -36,6 +36,8 @@ def test_reels_follow_one_another_by_the_figures_in_their_names() -> None:
         "Kiln R02b",
         "Kiln R10",
     ]
+    # Noughts before a figure do not make it larger.
+    assert [one.name for one in in_order(map(named, ("R10", "R009", "R2")))] == ["R2", "R009", "R10"]
     later, sooner = named("Kiln", 90_000), named("Kiln", 1500)
     assert in_order([later, sooner]) == [sooner, later]
 
@@ -122,6 +124,9 @@ def test_what_goes_with_none_of_them_is_told_once() -> None:
         "unsent": {"media": ["A.mov", "B.mov"], "folders": [], "elements": ["x"]},
     }
     other["source"] = {**one["source"], "sequence": "R2"}
-    data = together([one, other], "film.xml")
+    third = {**one, "other_sequences": ["R2", "R1", "Selects"]}
+    third["unsent"] = {"media": ["B.mov", "A.mov", "C.mov"], "folders": [], "elements": []}
+    data = together([one, other, third], "film.xml")
+    # R1 and R2 go with one of them; A and C are used in one, B in none.
     assert data["other_sequences"] == ["Selects"]
     assert data["unsent"] == {"media": ["B.mov"], "folders": [], "elements": ["x"]}

@@ -94,6 +94,13 @@ def test_several_sequences_go_over_together(qtbot: QtBot, shell: Shell, demo: Pa
     assert looked_at(shell) == "Kiln Night R2"
     assert shell.carry.table.current_row() is shell.carry.table.visible_rows()[-1]
 
+    # Behind the last of all comes the first of all.
+    qtbot.mouseClick(shell.reel_bar.tabs, LEFT, pos=shell.reel_bar.tabs.tabRect(2).center())
+    shell.carry.go(shell.carry.table.visible_rows()[-1])
+    qtbot.keyClick(shell, Qt.Key.Key_N)
+    assert looked_at(shell) == "Kiln Night R1"
+    qtbot.mouseClick(shell.reel_bar.tabs, LEFT, pos=shell.reel_bar.tabs.tabRect(1).center())
+
     # What is decided is decided for all of them.
     session.decide(tidy=find_recipe("Grading").steps)
     settled(qtbot, shell)
@@ -159,6 +166,7 @@ def test_one_that_does_not_go_over_can_be_looked_at(qtbot: QtBot, shell: Shell, 
     assert len(session.reels.going()) == 3
     shell.player.stop()
     shell.intake.only.setFocus()
+    table.setCurrentIndex(table.proxy.index(row, 3))
     table.setFocus(Qt.FocusReason.TabFocusReason)
     qtbot.keyClick(table, Qt.Key.Key_Space)
     settled(qtbot, shell)
@@ -172,6 +180,30 @@ def test_one_that_does_not_go_over_can_be_looked_at(qtbot: QtBot, shell: Shell, 
     assert session.contradiction is not None
     assert session.contradiction.words.startswith("Three fires: The cut has no sound")
     assert shell.notice.isVisible() and not shell.turnover.main_action()[1]
+
+
+def test_a_second_window_looks_at_all_of_them(qtbot: QtBot, shell: Shell, demo: Path) -> None:
+    opened(qtbot, shell, demo / REELS)
+    qtbot.mouseClick(shell.intake.every, LEFT)
+    settled(qtbot, shell)
+    shell.session.save()
+    kept = shell.session.job_file
+    assert kept is not None
+    before = load(kept)
+    other = Shell(shell.settings)
+    qtbot.addWidget(other, before_close_func=lambda one: one.session.tasks.finish())
+    other.show()
+    other.open(demo / REELS)
+    settled(qtbot, other)
+    assert other.session.looking and tabs(other) == tabs(shell)
+    qtbot.keyClick(other, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)
+    settled(qtbot, other)
+    assert looked_at(other) == "Kiln Night R3" and looked_at(shell) == "Kiln Night R2"
+    # To choose others is a decision.
+    qtbot.mouseClick(other.intake.only, LEFT)
+    assert len(other.session.reels.going()) == 4 and "another window" in other.status.text()
+    other.session.save()
+    assert load(kept) == before
 
 
 def test_stopping_leaves_the_others_to_be_worked_out_when_they_are_wanted(

@@ -46,7 +46,21 @@ from wexodos.media.match import decided, weigh
 from wexodos.media.needs import Need, needs, needs_of
 from wexodos.media.scan import bare
 from wexodos.media.search import key_of, mapped
-from wexodos.model import Angle, Angles, Constant, Document, Media, Motion, Sound, constant, curve
+from wexodos.model import (
+    Angle,
+    Angles,
+    Constant,
+    Document,
+    Item,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    Sound,
+    Track,
+    constant,
+    curve,
+)
 from wexodos.picture import Frames, PictureError
 from wexodos.report import render, report_data
 from wexodos.sound.decode import SoundError, facts
@@ -668,6 +682,23 @@ def test_several_cuts_need_each_medium_once_and_as_far_as_any_of_them(
     assert (both.need.low, both.need.high) == (Fraction(40, 25), 6) and len(both.need.uses) == 2
     other.path = tmp_path / "elsewhere.mov"
     assert len(of_all([[one], [other]])) == 2
+
+
+def test_several_cuts_need_the_channels_of_all(tmp_path: Path) -> None:
+    media = Media("m", "K.wav", "/k/K.wav", duration=300, rate=RATE, channels=4, audio=True)
+    cuts = [
+        Sequence(
+            f"r{channel}",
+            "Kiln",
+            RATE,
+            tracks=(Track(kind, (Item(f"i{channel}", "K", 0, 50, MediaUse("m"), sound=Sound((channel,))),)),),
+        )
+        for channel, kind in ((3, "audio"), (1, "audio"), (2, "video"))
+    ]
+    (need,) = needs_of(Document("xmeml", "5", tuple(cuts), (media,)), cuts)
+    assert need.channels == {1, 3} and need.picture and need.sound
+    (only,) = needs_of(Document("xmeml", "5", tuple(cuts), (media,)), cuts[:1])
+    assert only.channels == {3} and not only.picture
 
 
 def test_what_is_made_for_the_turnover_is_no_medium_to_be_found(

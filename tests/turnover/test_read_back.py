@@ -10,10 +10,13 @@ import numpy as np
 import pytest
 import soundfile
 
-from wexodos.carryover import Options
+from wexodos.carryover import Options, carry_over
 from wexodos.destinations import find_destination
 from wexodos.formats import FORMATS, WriteError
+from wexodos.formats.omf.filling import Structure, filled
+from wexodos.formats.spelling import Content
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
+from wexodos.sound.locate import Finder
 from wexodos.timing import Rate
 from wexodos.turnover.run import prepared
 from wexodos.turnover.write import write_package
@@ -123,6 +126,30 @@ def test_one_bit_that_is_another_is_noticed_wherever_it_is(
         with pytest.raises(WriteError, match=rf"{said}.* that was read back differs"):
             written(cut, tmp_path, destination)
         assert list((tmp_path / "out").iterdir()) == [], what
+
+
+def test_an_omf_that_would_pass_two_gibibytes_is_refused_before_it_does(
+    cut: Document, tmp_path: Path
+) -> None:
+    locate = Finder(tmp_path / "x", cut)
+    carried = carry_over(cut, cut.sequences[0], find_destination("mixing-omf"), locate=locate)
+    held = Structure(carried.data)
+    sounds = [held.mobs()[key] for key in held.keys().values()]
+    assert len(sounds) == 2
+    told: list[int] = []
+
+    def never() -> Iterator[bytes]:
+        raise AssertionError("no byte of it is asked for")
+
+    for size in ((1 << 31) - len(carried.data), 1 << 40):
+        with pytest.raises(WriteError, match="larger than 2 GiB"):
+            filled(
+                tmp_path / "big.omf", carried.data, dict.fromkeys(sounds, Content(size, never)), told.append
+            )
+    with pytest.raises(WriteError, match="another length"):
+        filled(
+            tmp_path / "big.omf", carried.data, dict.fromkeys(sounds, Content(5, lambda: (b"1234",))), print
+        )
 
 
 def test_a_recording_that_shrinks_meanwhile_is_told(cut: Document, tmp_path: Path) -> None:
