@@ -15,6 +15,7 @@ from wexodos.formats import ReadError, read_bytes
 from wexodos.formats.limits import is_rate
 from wexodos.formats.sense import on_their_cuts
 from wexodos.model import (
+    Angles,
     Document,
     Item,
     Marker,
@@ -209,3 +210,25 @@ def test_a_transition_away_from_its_cut_is_left_out_and_named() -> None:
             document, sequences=(replace(document.sequences[0], tracks=(Track("video", items, (edge,)),)),)
         )
         assert on_their_cuts(whole) is whole
+
+
+def test_an_angle_of_a_medium_that_is_defined_nowhere_stays_an_angle() -> None:
+    multicam = (
+        '<media id="r5" name="Quill"><multicam format="r1" tcStart="0s" tcFormat="NDF">'
+        '<mc-angle name="wide" angleID="a1"><asset-clip ref="r9" offset="0s" start="3600s" duration="20s"/></mc-angle>'
+        '<mc-angle name="close" angleID="a2"><asset-clip ref="r2" offset="0s" start="0s" duration="20s"/></mc-angle>'
+        "</multicam></media>"
+    )
+    clip = (
+        '<mc-clip ref="r5" lane="1" offset="2s" duration="4s" name="Quill"><mc-source angleID="a1" srcEnable="all"/>'
+        "</mc-clip>"
+    )
+    document = read_bytes(lane_xml(clip, multicam), "cut.fcpxml")
+    (content,) = [item.content for item in document.top_level[0].items() if isinstance(item.content, Angles)]
+    assert [(one.name, one.media, one.sequence) for one in content.angles] == [
+        ("wide", "r9", None),
+        ("close", "r2", None),
+    ]
+    assert any("'r9' is used but defined nowhere" in note.text for note in document.notes)
+    for to in ("editing-lane-xml", "editing-track-xml", "grading-aaf"):
+        assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0

@@ -238,20 +238,21 @@ class ItemBuilder:
             return Source(content, None, -begin, picture, sound, raster)
         asset = self.resources.assets.get(ref)
         if asset is None:
-            self._missing(ref, place, element)
-            name = leaf.owner.get("name") or element.get("name") or ref
-            key = ref or f"{place}-media-{self.count()}"
-            media = self.offline.setdefault(
-                key, Media(id=key, name=name, video=True, still=is_still_name(name))
-            )
-            asset = Asset(media, 0, 0, 1)
-            return Source(MediaUse(key), asset, 0, tag != "audio", tag == "audio")
+            asset = self._offline(ref, leaf.owner.get("name") or element.get("name") or ref, place, element)
+            return Source(MediaUse(asset.media.id), asset, 0, tag != "audio", tag == "audio")
         picture = tag != "audio" and asset.media.video and part in ("all", "video")
         sound = tag != "video" and asset.media.audio and part in ("all", "audio")
         size: Raster | None = None
         if asset.media.width and asset.media.height:
             size = Raster(asset.media.width, asset.media.height, float(asset.media.pixel_aspect))
         return Source(MediaUse(ref, element.get("srcID")), asset, -asset.start, picture, sound, size)
+
+    def _offline(self, ref: str, name: str, place: str, element: Element) -> Asset:
+        """A medium that is used and defined nowhere."""
+        self._missing(ref, place, element)
+        key = ref or f"{place}-media-{self.count()}"
+        media = self.offline.setdefault(key, Media(id=key, name=name, video=True, still=is_still_name(name)))
+        return Asset(media, 0, 0, 1)
 
     def _definition_format(self, definition: Element | None) -> Format:
         inner = None
@@ -315,7 +316,10 @@ class ItemBuilder:
         for child in angle:
             offset = time_attribute(child, "offset", "angle")
             at = cursor if offset is None else offset
-            asset = self.resources.assets.get(child.get("ref") or "")
+            ref = child.get("ref") or ""
+            asset = self.resources.assets.get(ref)
+            if asset is None and child.tag in ("asset-clip", "video"):
+                asset = self._offline(ref, child.get("name") or ref, "angle", child)
             if asset is not None:
                 start = time_attribute(child, "start", "angle")
                 return asset.media.id, (asset.start if start is None else start) - asset.start - (at - begin)
@@ -700,10 +704,11 @@ def edited(angle: Element, resources: Resources) -> bool:
     clips = [child for child in angle if child.tag != "gap"]
     if len(clips) != 1 or clips[0].tag not in ("asset-clip", "video"):
         return len(clips) > 0
-    asset = resources.assets.get(clips[0].get("ref") or "")
+    ref = clips[0].get("ref") or ""
+    asset = resources.assets.get(ref)
     return (
-        asset is None
-        or asset.media.still
+        ref in resources.effects
+        or (asset is not None and asset.media.still)
         or any(
             child.tag not in ("note", "metadata", "marker", "keyword", "rating", "conform-rate")
             for child in clips[0]
