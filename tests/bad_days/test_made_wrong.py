@@ -12,8 +12,10 @@ from formats.test_crowds import lane_xml, track_xml
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, read_bytes
+from wexodos.formats.fcpxml.lexical import decibels, numbers
 from wexodos.formats.limits import is_rate
 from wexodos.formats.sense import on_their_cuts
+from wexodos.formats.xmeml.lexical import real
 from wexodos.model import (
     Angles,
     Document,
@@ -144,6 +146,12 @@ def test_what_cannot_be_a_rate_is_none() -> None:
     assert not any(map(is_rate, (0, -25, Fraction(25, 65_537), Fraction(999, 1000), 10_000_001)))
     with pytest.raises(ReadError, match=r"a rate of '0\.0004' frames per second is impossible"):
         read_bytes(track_xml("").replace(b"<timebase>25", b"<timebase>0.0004"), "cut.xml")
+
+
+def test_the_loudest_level_and_the_largest_number() -> None:
+    assert decibels("200dB") == 200.0 and decibels("200.5dB") is None
+    assert numbers("10000000 -10000000") == (1e7, -1e7) and numbers("10000001 0") == ()
+    assert real("-10000000") == -1e7 and real("10000001") is None
 
 
 @pytest.mark.parametrize(

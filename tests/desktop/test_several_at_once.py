@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from desktop.test_window_by_hand import opened, settled
+from wexodos.carryover import rows
 from wexodos.demo.build import CUT, REELS
 from wexodos.desktop.batching import Batching, Stage
 from wexodos.desktop.shell import Shell
@@ -68,6 +70,9 @@ def test_several_sequences_go_over_together(qtbot: QtBot, shell: Shell, demo: Pa
     left = sum(one.counts["left behind"] for one in carried)
     assert shell.reel_bar.words.text() == f"3 together: {left} left behind, {whole:g} min repair"
     assert session.carried is carried[1]
+    # The badge counts what is open in all of them.
+    waiting = [sum(row.open for row in rows(one.findings)) for one in carried]
+    assert shell.carry.open_count()[0] == sum(waiting) > waiting[1] > 0
     things = sum(one.things for one in carried)
     assert shell.status.text().endswith(
         f"{things} of {things} things of 3 sequences accounted for, no silent loss"
@@ -113,6 +118,15 @@ def test_several_sequences_go_over_together(qtbot: QtBot, shell: Shell, demo: Pa
     assert {one.destination.id for one in session.reels.carried} == {"mixing-aaf-linked"}
     session.undo()
     settled(qtbot, shell)
+
+    # Where a book of one of them does not balance, none is written.
+    last = session.reels.all()[2]
+    whole_one = last.carried
+    shell.turnover.folder.setText(str(tmp_path))
+    assert whole_one is not None and shell.turnover.main_action()[1]
+    last.carried = replace(whole_one, findings=(replace(whole_one.findings[0], explained=False),))
+    assert not shell.turnover.main_action()[1]
+    last.carried = whole_one
 
     # They are written into one folder, with one report; looking at another one changes nothing in that.
     shell.go_to("Turnover")

@@ -151,3 +151,26 @@ def test_a_record_that_is_not_ours_is_no_record(tmp_path: Path) -> None:
     (out / STATE).unlink()
     os.mkfifo(out / STATE)
     assert begun(*given) == []
+
+
+def test_progress_names_what_is_worked_on_and_can_stop_it(tmp_path: Path) -> None:
+    from wexodos.carryover import Cancelled, Options
+    from wexodos.destinations import find_destination
+    from wexodos.turnover.batch import batch
+
+    line = "001 A V C 10:00:00:00 10:00:01:24 01:00:00:00 01:00:01:24"
+    (tmp_path / "in").mkdir()
+    for name in ("one", "two"):
+        (tmp_path / "in" / f"{name}.edl").write_text(f"TITLE: {name}\n{line}\n")
+    told: list[tuple[str, float]] = []
+
+    def step(what: str, share: float) -> None:
+        told.append((what, share))
+        if what.endswith("two.edl") and share == 0.5:
+            raise Cancelled
+
+    given = tmp_path / "in", find_destination("archive-otio"), "archive-otio", tmp_path / "out", Options(), 1
+    with pytest.raises(Cancelled):
+        batch(*given, lambda *_: None, step)
+    assert told[0] == ("carrying over one.edl", 0.0) and told[-1] == ("carrying over two.edl", 0.5)
+    assert sorted(one.name for one in (tmp_path / "out").glob("*.otio")) == ["one.otio"]

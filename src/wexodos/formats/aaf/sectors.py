@@ -139,7 +139,7 @@ def _short(
 def _table(layout: Layout, chains: list[Numbers]) -> tuple[Numbers, Numbers, Numbers]:
     """The sectors of the allocation table, those of the list of them, and the table."""
     per = SECTOR // 4
-    # The table has room for itself and for its list.
+    # The table has room for itself and for its list, and for the sector that stays empty.
     count = listed = 0
     while True:
         need = -(-(layout.next + count + listed + 1) // per)
