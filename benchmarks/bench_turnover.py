@@ -32,26 +32,28 @@ RATE, PAL = 48_000, Rate(25)
 FILES, SECONDS, CLIPS, TRACKS = 12, 600, 2_000, 24
 
 
+def recording(folder: Path, name: str, number: int, frames: int) -> Media:
+    """A mono recording that lies there."""
+    return Media(
+        f"m{number}",
+        name,
+        str(folder / name),
+        f"S{number}",
+        0,
+        False,
+        frames,
+        PAL,
+        channels=1,
+        sample_rate=RATE,
+        bit_depth=24,
+        audio=True,
+    )
+
+
 def each(folder: Path) -> Document:
     """Clips of a recording each, dealt out to the tracks."""
     frames = FILES * SECONDS * 25 // CLIPS
-    media = tuple(
-        Media(
-            f"m{n}",
-            f"each {n}.wav",
-            str(folder / f"each {n}.wav"),
-            f"S{n}",
-            0,
-            False,
-            frames,
-            PAL,
-            channels=1,
-            sample_rate=RATE,
-            bit_depth=24,
-            audio=True,
-        )
-        for n in range(CLIPS)
-    )
+    media = tuple(recording(folder, f"each {n}.wav", n, frames) for n in range(CLIPS))
     rows: list[list[Item]] = [[] for _ in range(TRACKS)]
     for number in range(CLIPS):
         row = rows[number % TRACKS]
@@ -66,23 +68,7 @@ def each(folder: Path) -> Document:
 
 def cut(folder: Path, own_names: bool) -> Document:
     """Clips that use all of twelve recordings, dealt out to the tracks."""
-    media = tuple(
-        Media(
-            f"m{n}",
-            f"night {n}.wav",
-            str(folder / f"night {n}.wav"),
-            f"S{n}",
-            0,
-            False,
-            SECONDS * 25,
-            PAL,
-            channels=1,
-            sample_rate=RATE,
-            bit_depth=24,
-            audio=True,
-        )
-        for n in range(FILES)
-    )
+    media = tuple(recording(folder, f"night {n}.wav", n, SECONDS * 25) for n in range(FILES))
     tracks: list[list[Item]] = [[] for _ in range(TRACKS)]
     per_file = CLIPS // FILES
     length = SECONDS * 25 // per_file
