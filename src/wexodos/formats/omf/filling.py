@@ -10,39 +10,57 @@ import functools
 import io
 import os
 import struct
+from collections import defaultdict
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, TypeAlias
 
 import numpy as np
-from numpy.typing import NDArray
 
 from wexodos.formats.errors import WriteError
 from wexodos.formats.omf import constants as c
-from wexodos.formats.omf.container import read_container
+from wexodos.formats.omf.container import Container, Value
 from wexodos.formats.omf.objects import Object, Objects
 from wexodos.formats.omf.reader import Segments
 from wexodos.formats.omf.write_container import ALIGNED, BUFFER
 from wexodos.formats.spelling import Content
 
-Numbers = NDArray[np.int64]
 _SOUNDS = ("OMFI:WAVE:AudioData", "OMFI:AIFC:AudioData")
+_ASKED = ("OMFI:HEAD:ByteOrder", "OMFI:ByteOrder", "OMFI:MDAT:MobID", "OMFI:MOBJ:MobID", "OMFI:MOBJ:Name")
+_NAMED = (c.TYPE_NAME, c.PROPERTY_NAME)
 
 
 class Structure:
-    """A file without its sound: its values, its table and where in that it says where values stand."""
+    """A file of ours without its sound: its table, where in that it says where values stand, and the values
+    that tell which sound belongs to what, with no others."""
 
     def __init__(self, data: bytes) -> None:
-        self.data = data
-        self.container = read_container(data, len(data))
         self.label = data[-c.LABEL_SIZE :]
         self.offset, length = struct.unpack("<II", self.label[-8:])
         self.table = data[self.offset : self.offset + length]
-        self.version = struct.unpack_from("<H", self.label, 12)[0]
-        # (where in the table, object, property) of every value that stands outside of it.
-        self.places, self.owners, self.names = _places(self.table, self.version)
-        known = {key for key, name in self.container.names.items() if name in _SOUNDS}
-        self.sounds = np.isin(self.names, list(known))
+        version = struct.unpack_from("<H", self.label, 12)[0]
+        rows = np.array((_first if version == 1 else _second)(self.table), np.int64).reshape(-1, 4)
+        away = rows[rows[:, 3] < 0]
+        # Where in the table, and the object, of every value that stands outside of it.
+        self.places, self.owners = away[:, 0], away[:, 1]
+        named = {
+            name: data[slice(*self._stands(place, size))].partition(b"\0")[0].decode("ascii")
+            for place, name, _, size in rows[np.isin(rows[:, 2], _NAMED)].tolist()
+        }
+        self.sounds = np.isin(away[:, 2], [key for key, name in named.items() if name in _SOUNDS])
+        values: dict[int, dict[int, Value]] = defaultdict(dict)
+        asked = np.isin(rows[:, 2], [key for key, name in named.items() if name in _ASKED])
+        for place, owner, name, size in rows[asked].tolist():
+            start, end = self._stands(place, size)
+            values[owner][name] = Value(0, [(start, end - start)])
+        self.container = Container(data, len(data), "<", dict(values), named, version)
+
+    def _stands(self, place: int, size: int) -> tuple[int, int]:
+        """Where in the file a value begins and ends that the table speaks of at ``place``."""
+        if size >= 0:
+            return self.offset + place, self.offset + place + size
+        start, length = struct.unpack_from("<II", self.table, place)
+        return start, start + length
 
     def keys(self) -> dict[int, str]:
         """The mob each sound belongs to, by the object it is a property of."""
@@ -80,37 +98,47 @@ def _taken_apart(structure: bytes) -> Structure:
     return Structure(structure)
 
 
-def _places(table: bytes, version: int) -> tuple[Numbers, Numbers, Numbers]:
-    """Where a table of ours says where values stand, with their objects and properties."""
-    found: list[tuple[int, int, int]] = []
-    if version == 1:
-        for place in range(0, len(table), 24):
-            owner, name = struct.unpack_from("<II", table, place)
-            if not struct.unpack_from("<H", table, place + 22)[0] & c.IMMEDIATE_FLAG:
-                found.append((place + 12, owner, name))
-    else:
-        place, owner, name = 0, 0, 0
-        three, two = struct.Struct("<III"), struct.Struct("<II")
-        while place < len(table):
-            code = table[place]
-            place += 1
-            if code == c.NEW_OBJECT:
-                owner, name, _ = three.unpack_from(table, place)
-                place += 12
-            elif code == c.NEW_PROPERTY:
-                name, _ = two.unpack_from(table, place)
-                place += 8
-            elif code == c.VALUE:
-                found.append((place, owner, name))
-                place += 8
-            elif code in (c.IMMEDIATE_4, c.REFERENCES):
-                place += 4
-            elif code == c.END_OF_BUFFER:
-                place = -(-place // BUFFER) * BUFFER
-            elif code != c.NOTHING:
-                raise WriteError("the table of contents is none of ours")
-    rows = np.array(found, np.int64).reshape(-1, 3)
-    return rows[:, 0], rows[:, 1], rows[:, 2]
+Row: TypeAlias = tuple[int, int, int, int]
+"""A value in a table: where, its object, its property, and its size where it stands in the table, else -1."""
+
+
+def _first(table: bytes) -> list[Row]:
+    """The values of a table of ours, version 1."""
+    return [
+        (place + 12, owner, name, length if flags & c.IMMEDIATE_FLAG else -1)
+        for place, (owner, name, _, _, length, _, flags) in zip(
+            range(0, len(table), 24), struct.iter_unpack("<IIIIIHH", table)
+        )
+    ]
+
+
+def _second(table: bytes) -> list[Row]:
+    """The values of a table of ours, version 2. Raises ``WriteError``."""
+    found = []
+    place, owner, name = 0, 0, 0
+    two = struct.Struct("<II").unpack_from
+    while place < len(table):
+        code = table[place]
+        place += 1
+        if code == c.NEW_OBJECT:
+            owner, name = two(table, place)
+            place += 12
+        elif code == c.NEW_PROPERTY:
+            name = two(table, place)[0]
+            place += 8
+        elif code == c.VALUE:
+            found.append((place, owner, name, -1))
+            place += 8
+        elif code == c.IMMEDIATE_4:
+            found.append((place, owner, name, 4))
+            place += 4
+        elif code == c.REFERENCES:
+            place += 4
+        elif code == c.END_OF_BUFFER:
+            place = -(-place // BUFFER) * BUFFER
+        elif code != c.NOTHING:
+            raise WriteError("the table of contents is none of ours")
+    return found
 
 
 def filled(
