@@ -18,6 +18,7 @@ import platformdirs
 import soundfile
 from PIL import Image
 
+from wexodos.footage.source import frame_rate
 from wexodos.formats.paths import is_still_name
 from wexodos.ground import refuse_special
 from wexodos.ground.errors import ReadError
@@ -182,7 +183,7 @@ def _movie(path: Path) -> dict[str, Any]:
             own = Fraction(stream.duration) * base if stream.duration else None
             if stream.type == "video" and "video" not in found:
                 codec = stream.codec_context
-                rate = Fraction(stream.average_rate or stream.guessed_rate or 25)
+                rate = frame_rate(stream)
                 aspect = Fraction(stream.sample_aspect_ratio or 1) or Fraction(1)
                 length = Fraction(stream.frames) / rate if stream.frames else own
                 found |= {

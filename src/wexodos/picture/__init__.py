@@ -4,8 +4,9 @@ A picture is an array of shape (height, width, 4), float32: red, green and blue 
 all 0 to 1. Values are those of the source's own transfer curve, as picture editors mix them.
 """
 
+from wexodos.footage.source import PictureError
 from wexodos.picture.compose import Composer
-from wexodos.picture.decode import Frames, PictureError
+from wexodos.picture.decode import Frames
 from wexodos.picture.measure import Gap, difference, eight_bits
 
 __all__ = ["Composer", "Frames", "Gap", "PictureError", "difference", "eight_bits"]

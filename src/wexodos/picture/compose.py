@@ -12,9 +12,10 @@ import numpy as np
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.evaluator import source_rate
 from wexodos.evaluate.layers import Layer, layers_at
+from wexodos.footage.source import PictureError
 from wexodos.model import Adjustment, Document, Generator, Media, Sequence, Title
 from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
-from wexodos.picture.decode import Frames, Picture, PictureError
+from wexodos.picture.decode import Frames, Picture
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
 from wexodos.picture.joins import joined, undrawn

@@ -18,12 +18,13 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from wexodos.evaluate.layers import layers_at
+from wexodos.footage.source import PictureError
 from wexodos.ground import Progress
 from wexodos.ground.errors import WexodosError
 from wexodos.model import Document, Sequence
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Locate, Made, Shot
-from wexodos.picture.decode import Picture, PictureError
+from wexodos.picture.decode import Picture
 from wexodos.picture.generators import flat, slate
 from wexodos.tidy.ends import RATE
 from wexodos.tidy.step import Render, put
