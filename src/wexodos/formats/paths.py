@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from urllib.parse import quote, unquote_to_bytes
 
+from wexodos.formats.numbering import pattern_of
+
 _SCHEME = re.compile(r"^([A-Za-z][A-Za-z0-9+.\-]+):")
 _DRIVE = re.compile(r"^/?([A-Za-z]):(?=[/\\]|$)")
 
@@ -83,6 +85,6 @@ STILL_SUFFIXES = frozenset(
 
 
 def is_still_name(name: str) -> bool:
-    """Whether a file's name says that it is one picture."""
+    """Whether a file's name says that it is one picture, not a numbered sequence of them."""
     dot = name.rfind(".")
-    return dot >= 0 and name[dot:].lower() in STILL_SUFFIXES
+    return dot >= 0 and pattern_of(name) is None and name[dot:].lower() in STILL_SUFFIXES

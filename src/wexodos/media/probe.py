@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import os
 import sqlite3
 import threading
 from collections.abc import Iterable
@@ -15,26 +14,26 @@ from typing import Any
 import av
 import msgspec
 import platformdirs
-import soundfile
 from PIL import Image
 
-from wexodos.footage.source import frame_rate
+from wexodos.footage.numbered import Numbered, numbered
+from wexodos.footage.source import PictureError
+from wexodos.formats.numbering import is_picture
 from wexodos.formats.paths import is_still_name
 from wexodos.ground import refuse_special
 from wexodos.ground.errors import ReadError
-from wexodos.sound.decode import SoundError
-from wexodos.sound.heads import missing, read_head
-from wexodos.timing import Exact, Rate, Timecode, TimecodeError, exact
-from wexodos.timing.rates import snap
+from wexodos.media.facts import movie_found, sequence_found, sound_found, still_found
+from wexodos.timing import Exact, Rate, Timecode, exact
 
-_INTEGERS = {"PCM_16": 16, "PCM_S8": 8, "PCM_U8": 8, "PCM_24": 24, "PCM_32": 32}
-VERSION = 2
+VERSION = 3
 
 
 class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
-    """The facts of a file. ``seconds`` and ``rate`` are exact fractions as text, ``start`` counts frames of
-    ``rate`` (samples of ``sample_rate`` for pure sound) from timecode zero. ``problem`` says why a file
-    cannot be used; the rest is empty then."""
+    """The facts of a file, or of a numbered sequence of files. ``seconds`` and ``rate`` are exact fractions
+    as text, ``start`` counts frames of ``rate`` (samples of ``sample_rate`` for pure sound) from timecode zero.
+    Width and height are those that are seen: where a picture is ``turned`` (degrees clockwise) that was done.
+    ``frames``, ``first``, ``last`` and ``gaps`` (in words) are of sequences. Words are empty where nothing is
+    said. ``problem`` says why a file cannot be used; the rest is empty then."""
 
     path: str
     size: int
@@ -54,8 +53,36 @@ class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
     channels: int = 0
     sample_rate: int = 0
     sample_bits: int = 0
+    sample_float: bool = False
+    streams: int = 0
+    layout: str = ""
+    channel_names: tuple[str, ...] = ()
+    sound_codec: str = ""
     form: str = ""
+    codec: str = ""
+    profile: str = ""
+    chroma: str = ""
+    alpha: bool = False
+    floating: bool = False
+    field_order: str = ""
+    primaries: str = ""
+    transfer: str = ""
+    matrix: str = ""
+    range: str = ""
+    turned: int = 0
+    frames: int = 0
+    first: int | None = None
+    last: int | None = None
+    gaps: str = ""
     problem: str = ""
+
+    def at(self, rate: Rate | None) -> Probed:
+        """The same; a sequence whose files say no rate goes at this one."""
+        if not self.frames or self.rate or rate is None:
+            return self
+        return msgspec.structs.replace(
+            self, rate=str(rate), seconds=str(Fraction(self.frames) / Fraction(rate.fps))
+        )
 
     @property
     def length(self) -> Exact | None:
@@ -88,20 +115,25 @@ class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
 
 
 def probe(path: Path) -> Probed:
-    """Open a file and read its facts; what is wrong with it stands in ``problem``. Raises nothing."""
+    """Open a file, or the files of a numbered sequence, and read their facts; what is wrong with it stands in
+    ``problem``. Raises nothing."""
     try:
-        info = path.stat()
+        frames = numbered(path)
+        size, changed = identity_of(path, frames)
     except OSError as error:
         return Probed(str(path), 0, 0, problem=f"cannot be opened: {(error.strerror or str(error)).lower()}")
-    base: dict[str, Any] = {"path": str(path), "size": info.st_size, "changed": info.st_mtime_ns}
+    base: dict[str, Any] = {"path": str(path), "size": size, "changed": changed}
     try:
+        if frames is not None:
+            return Probed(**base, **sequence_found(frames))
         refuse_special(path)
-        if is_still_name(path.name):
-            return Probed(**base, **_still(path))
-        return Probed(**base, **(_sound(path) or _movie(path)))
+        if is_still_name(path.name) or is_picture(path.name):
+            return Probed(**base, **still_found(path))
+        return Probed(**base, **(sound_found(path) or movie_found(path)))
     except ReadError as error:
         return Probed(**base, problem=error.problem)
     except (
+        PictureError,
         av.error.FFmpegError,
         OSError,
         ValueError,
@@ -115,127 +147,13 @@ def probe(path: Path) -> Probed:
         )
 
 
-def _whole_sound(path: Path) -> None:
-    """Raise ``ValueError`` where a sound file promises more samples than it holds: it was cut off, it is not
-    shorter."""
-    with path.open("rb") as raw:
-        if missing(raw, os.fstat(raw.fileno()).st_size):
-            raise ValueError("cut off")
-    with soundfile.SoundFile(str(path)) as file:
-        if file.frames > 0 and file.seekable():
-            try:
-                file.seek(file.frames - 1)
-                last = len(file.read(1))
-            except (soundfile.LibsndfileError, RuntimeError):
-                last = 0
-            if last != 1:
-                raise ValueError("cut off")
-
-
-def _still(path: Path) -> dict[str, Any]:
-    with Image.open(path) as image:
-        bands = {"1": 1, "I;16": 16, "I": 32, "F": 32}.get(image.mode, 8)
-        found = {
-            "video": True,
-            "still": True,
-            "width": image.width,
-            "height": image.height,
-            "bits": bands,
-            "form": (image.format or "").lower(),
-        }
-        # A file that is cut off says its size all the same.
-        image.load()
-    return found
-
-
-def _sound(path: Path) -> dict[str, Any] | None:
-    """The facts of a sound file that libsndfile knows; None for everything else."""
-    try:
-        with soundfile.SoundFile(str(path)) as file:
-            found: dict[str, Any] = {
-                "audio": True,
-                "seconds": str(Fraction(file.frames, file.samplerate)),
-                "channels": file.channels,
-                "sample_rate": file.samplerate,
-                "sample_bits": _INTEGERS.get(file.subtype, 0),
-                "form": file.format.lower(),
-            }
-    except (soundfile.LibsndfileError, RuntimeError, OSError):
-        return None
-    _whole_sound(path)
-    with contextlib.suppress(SoundError, OSError, ArithmeticError), path.open("rb") as raw:
-        origin = read_head(raw, os.fstat(raw.fileno()).st_size).origin
-        if origin is not None:
-            found["start"] = int(origin)
-    return found
-
-
-def _movie(path: Path) -> dict[str, Any]:
-    with av.open(str(path)) as container:
-        found: dict[str, Any] = {"form": container.format.name.split(",")[0]}
-        tags = {**container.metadata}
-        length: Fraction | None = None
-        stream: Any
-        # Streams whose coding nobody knows have no codec: they are none for us.
-        for stream in [one for one in container.streams if one.codec_context is not None]:
-            tags = {**stream.metadata, **tags}
-            base = Fraction(stream.time_base or 1)
-            own = Fraction(stream.duration) * base if stream.duration else None
-            if stream.type == "video" and "video" not in found:
-                codec = stream.codec_context
-                rate = frame_rate(stream)
-                aspect = Fraction(stream.sample_aspect_ratio or 1) or Fraction(1)
-                length = Fraction(stream.frames) / rate if stream.frames else own
-                found |= {
-                    "video": True,
-                    "width": codec.width,
-                    "height": codec.height,
-                    "rate": str(Rate.of(snap(rate))),
-                    "pixel_aspect": str(aspect),
-                    "bits": max((part.bits for part in codec.format.components), default=8)
-                    if codec.format
-                    else 8,
-                }
-            elif stream.type == "audio" and "audio" not in found:
-                found |= {
-                    "audio": True,
-                    "channels": stream.codec_context.channels,
-                    "sample_rate": stream.codec_context.sample_rate,
-                    "sample_bits": _bits(stream.codec_context),
-                }
-                length = length or own
-                if not found["channels"] or not found["sample_rate"]:
-                    raise ValueError("a sound without channels")
-            _whole(stream, path)
-        if "video" not in found and "audio" not in found:
-            raise ValueError("neither picture nor sound")
-        length = length or (Fraction(container.duration, 1_000_000) if container.duration else None)
-        if length is not None:
-            found["seconds"] = str(length)
-        found["reel"] = tags.get("reel_name", "") or tags.get("reel", "")
-        label = tags.get("timecode", "")
-        if label and "rate" in found:
-            with contextlib.suppress(TimecodeError):
-                code = Timecode.parse(label, Rate.parse(found["rate"]))
-                found |= {"start": code.frames, "drop_frame": code.drop_frame}
-    return found
-
-
-def _bits(codec: Any) -> int:
-    name = str(codec.name)
-    if name.startswith("pcm_"):
-        return next((bits for bits in (16, 24, 32) if str(bits) in name), 0)
-    return 0
-
-
-def _whole(stream: Any, path: Path) -> None:
-    """Raise ``ValueError`` where the file's own index reaches beyond its end: it was cut off."""
-    entries = getattr(stream, "index_entries", None)
-    count = len(entries) if entries is not None else 0
-    if entries is not None and count:
-        last = max(entries[place].pos + entries[place].size for place in {0, count // 2, count - 1})
-        if last > path.stat().st_size:
-            raise ValueError("cut off")
+def identity_of(path: Path, frames: Numbered | None) -> tuple[int, int]:
+    """Bytes and the time of the last change of a file, or of all files of a sequence. Raises ``OSError``."""
+    if frames is None:
+        info = path.stat()
+        return info.st_size, info.st_mtime_ns
+    told = [one.stat() for one in frames.files()]
+    return sum(one.st_size for one in told), max(one.st_mtime_ns for one in told)
 
 
 class Probes:
@@ -265,13 +183,13 @@ class Probes:
     def of(self, path: Path) -> Probed:
         """The facts of a file, from memory where its size and time are those it had."""
         try:
-            info = path.stat()
+            stamp = identity_of(path, numbered(path))
         except OSError:
             return probe(path)
         key = str(path)
         with self._lock:
             known = self._known.get(key) or self._stored(key)
-        if known is not None and (known.size, known.changed) == (info.st_size, info.st_mtime_ns):
+        if known is not None and (known.size, known.changed) == stamp:
             self._known[key] = known
             return known
         found = probe(path)

@@ -13,14 +13,16 @@ from pathlib import Path
 from typing import TypeAlias
 
 import av
-import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from wexodos.footage.movie import Movie
+from wexodos.footage.numbered import numbered
 from wexodos.footage.order import Orders
-from wexodos.footage.source import MOST_PIXELS, PictureError
+from wexodos.footage.source import PictureError
+from wexodos.footage.stills import reduced
+from wexodos.footage.stills import still as still_picture
+from wexodos.formats.numbering import is_picture
 
 Picture: TypeAlias = NDArray[np.float32]
 """Shape (height, width, 4); see the package."""
@@ -51,24 +53,42 @@ class Frames:
         ``most`` (width, height) lets a larger picture be decoded at that size. Raises ``PictureError``.
         """
         with self._lock:
+            frames = numbered(path)
+            if frames is not None and not still:
+                path, number, still = frames.file(number), 0, True
             try:
                 info = path.stat()
             except OSError as error:
                 raise PictureError(
                     f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}"
                 ) from None
+            if still:
+                number, rate = 0, None
             key = f"{path}|{info.st_size}|{info.st_mtime_ns}"
             held = self._held.get((key, number, most))
             if held is not None:
                 self._held.move_to_end((key, number, most))
                 return held
-            made = _still(path, most) if still else _floats(self._movie(key, path).frame(number, rate), most)
+            made = self._made(path, key, number, rate, still, most)
             made.flags.writeable = False
             self._held[key, number, most] = made
             self._size += made.nbytes
             while self._size > self._budget and len(self._held) > 1:
                 self._size -= self._held.popitem(last=False)[1].nbytes
             return made
+
+    def _made(
+        self,
+        path: Path,
+        key: str,
+        number: int,
+        rate: Fraction | None,
+        still: bool,
+        most: tuple[int, int] | None,
+    ) -> Picture:
+        if still or is_picture(path.name):
+            return still_picture(path, most)
+        return _floats(self._movie(key, path).frame(number, rate), most)
 
     def _movie(self, key: str, path: Path) -> Movie:
         movie = self._open.get(key)
@@ -89,17 +109,12 @@ class Frames:
             self._size = 0
 
 
-def _reduced(width: int, height: int, most: tuple[int, int] | None) -> tuple[int, int]:
-    """The size to decode at: not more than about ``most``, in the same shape."""
-    if most is None or (width <= most[0] and height <= most[1]):
-        return width, height
-    share = min(1.0, max(most[0] / width, most[1] / height))
-    return max(1, round(width * share)), max(1, round(height * share))
-
-
 def _floats(frame: av.VideoFrame, most: tuple[int, int] | None) -> Picture:
-    """A decoded frame as a picture. Deeper sources than 8 bits keep 16."""
-    width, height = _reduced(frame.width, frame.height, most)
+    """A decoded frame as a picture, upright. Deeper sources than 8 bits keep 16."""
+    turned = round(frame.rotation / 90) % 4
+    if turned % 2 and most is not None:
+        most = most[1], most[0]
+    width, height = reduced(frame.width, frame.height, most)
     parts = frame.format.components
     deep, alpha = max(part.bits for part in parts) > 8, any(part.is_alpha for part in parts)
     name = ("rgba64le" if deep else "rgba") if alpha else ("rgb48le" if deep else "rgb24")
@@ -120,19 +135,4 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None) -> Picture:
         )
     else:
         picture[..., 3] = 1.0
-    return picture
-
-
-def _still(path: Path, most: tuple[int, int] | None) -> Picture:
-    """A picture file, not multiplied by its alpha yet."""
-    try:
-        with Image.open(path) as image:
-            if image.width * image.height > MOST_PIXELS:
-                raise PictureError(f"{path}: its picture is too large")
-            wide = np.asarray(image.convert("RGBA"), np.float32) / np.float32(255)
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
-        raise PictureError(f"{path}: the picture cannot be read ({error.__class__.__name__})") from None
-    size = _reduced(wide.shape[1], wide.shape[0], most)
-    if size == (wide.shape[1], wide.shape[0]):
-        return wide
-    return np.asarray(cv2.resize(wide, size, interpolation=cv2.INTER_AREA), np.float32)
+    return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture

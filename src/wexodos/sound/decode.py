@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -69,9 +70,17 @@ def _facts(path: str, size: int, changed: int) -> Facts:
                 if stream.codec_context.name.startswith(("pcm_", "flac", "alac"))
                 else None
             )
-            return Facts(path, rate, round(length * rate), stream.channels, bits, False)
+            channels = sum(one.channels for one in _alike(container))
+            return Facts(path, rate, round(length * rate), channels, bits, False)
     except (av.error.FFmpegError, OSError, ValueError) as error:
         raise SoundError(f"{path}: its sound cannot be read ({error.__class__.__name__})") from None
+
+
+def _alike(container: Any) -> list[Any]:
+    """The sound streams of a file that go at the rate of the first: their channels count on from one to the
+    next."""
+    streams = [one for one in container.streams.audio if one.codec_context is not None]
+    return [one for one in streams if one.rate == streams[0].rate]
 
 
 def facts(path: Path) -> Facts:
@@ -130,7 +139,10 @@ def _decoded(path: Path, channel: int, first: int, frames: int) -> Iterator[Samp
     """Seek before the place, decode up to it. Frames say by their time where they belong."""
     try:
         with av.open(str(path)) as container:
-            stream = container.streams.audio[0]
+            for stream in _alike(container):
+                if channel <= stream.channels:
+                    break
+                channel -= stream.channels
             rate = stream.rate or 48000
             base = stream.time_base or 1
             zero = stream.start_time or 0
