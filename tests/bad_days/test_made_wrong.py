@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from dataclasses import replace
 from fractions import Fraction
 from typing import Any
@@ -9,12 +10,15 @@ from typing import Any
 import pytest
 
 from formats.test_crowds import lane_xml, track_xml
+from formats.test_sectors import opened
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, read_bytes
+from wexodos.formats.aaf.container import looked_over
 from wexodos.formats.fcpxml.lexical import decibels, numbers
 from wexodos.formats.limits import is_rate
 from wexodos.formats.sense import on_their_cuts
+from wexodos.formats.signs import with_letters
 from wexodos.formats.xmeml.lexical import real
 from wexodos.model import (
     Angles,
@@ -189,6 +193,14 @@ def test_numbers_no_cut_has_are_not_taken(inside: str) -> None:
         {"~": "Marker", "start": 0, "duration": 0, "name": True},
         {"~": "Curve", "value": [0.0, "x"]},
         {"~": "Curve", "value": [0.0, 1e13]},
+        {"~": "Curve", "value": []},
+        {"~": "Curve", "value": [0.0], "keys": [{"~": "Key", "time": 0, "value": []}]},
+        {"~": "Curve", "value": [0.0], "keys": [{"~": "Key", "time": 0, "value": [1.0, 2.0]}]},
+        {"~": "Curve", "value": [0.0], "keys": [{"~": "Key", "time": 5, "value": [1.0]}] * 2},
+        {"~": "Sound", "level": {"~": "Curve", "value": [0.0, 0.0]}},
+        {"~": "Sound", "pan": {"~": "Curve", "value": [0.0, 0.0]}},
+        {"~": "Sound", "channels": [1, 65]},
+        {"~": "Motion", "scale": {"~": "Curve", "value": [1.0]}},
     ],
 )
 def test_what_we_wrote_ourselves_and_a_stranger_changed_is_no_value(data: dict[str, Any]) -> None:
@@ -211,6 +223,20 @@ def test_a_transition_away_from_its_cut_is_left_out_and_named() -> None:
         "the transition Smoke does not lie on its cut and is left out"
     ]
     assert on_their_cuts(found) is found
+    # Nor can two be on one cut, nor an item last no time.
+    twice = replace(joins[0], id="t3", name="Ash")
+    nothing = Item("i0", "Spark", 150, 0, MediaUse("m"))
+    track = Track("video", (*items, nothing), (joins[0], twice))
+    crowded = replace(document, sequences=(replace(document.sequences[0], tracks=(track,)),))
+    found = on_their_cuts(crowded)
+    assert (found.sequences[0].tracks[0].items, found.sequences[0].tracks[0].transitions) == (
+        items,
+        joins[:1],
+    )
+    assert [(note.code, note.where, note.text) for note in found.notes] == [
+        ("off-cut", "s/t3", "the transition Ash is the second on its cut and is left out"),
+        ("no-length", "s/i0", "Spark at 00:00:06:00 lasts no time and is left out"),
+    ]
     # At either end it still touches.
     for cut in (40, 60):
         edge = replace(joins[0], cut=cut)
@@ -240,3 +266,57 @@ def test_an_angle_of_a_medium_that_is_defined_nowhere_stays_an_angle() -> None:
     assert any("'r9' is used but defined nowhere" in note.text for note in document.notes)
     for to in ("editing-lane-xml", "editing-track-xml", "grading-aaf"):
         assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0
+
+
+def test_a_nest_that_is_defined_with_nothing_in_it_is_offline_and_said() -> None:
+    clip = '<ref-clip ref="r5" lane="1" offset="2s" duration="4s" name="Three fires"/>'
+    document = read_bytes(lane_xml(clip, '<media id="r5" name="Three fires"></media>'), "cut.fcpxml")
+    assert "Three fires" in [media.name for media in document.media]
+    assert any("'r5' is used but defined nowhere" in note.text for note in document.notes)
+    assert carry_over(document, document.top_level[0], find_destination("archive-otio")).errors == 0
+
+
+def test_signs_that_are_no_letters_leave_a_name_behind_and_take_no_label_along() -> None:
+    item = Item("i", "Quill", 0, 50, MediaUse("m"), metadata=(("\u202e", "a"), ("sce\u202ene", "b")))
+    nameless = replace(CAM, name="\u202e\u202d", path=None)
+    sequence = Sequence("s", "Kiln Night", PAL, tracks=(Track("video", (item,)),))
+    found = with_letters(Document("xmeml", "5", (sequence,), (nameless,)))
+    assert found.media[0].name == "unnamed"
+    assert next(iter(found.sequences[0].items())).metadata == (("scene", "b"),)
+    assert [note.code for note in found.notes] == ["signs"]
+
+
+def test_a_list_that_claims_a_rate_nobody_has_goes_by_its_codes() -> None:
+    def cut_list(rate: str) -> bytes:
+        return (
+            f"TITLE: KILN NIGHT\nFCM: NON-DROP FRAME\n* FRAME RATE: {rate}\n\n"
+            "001  A003C012 V     C        10:00:00:00 10:00:02:24 01:00:00:00 01:00:02:24\n"
+        ).encode()
+
+    rates = [read_bytes(cut_list(rate), "cut.edl").top_level[0].rate.fps for rate in ("1000", "1001", "50")]
+    assert rates == [1000, 25, 50]
+
+
+@pytest.mark.parametrize("where", ["/Header-2/Content-3b03/Mobs-1901 index", "/Header-2/Dictionary-3b04"])
+def test_an_index_that_counts_more_than_it_names_is_refused_before_room_is_made(
+    kiln_night: Document, where: str
+) -> None:
+    """The library asks for as much memory as the count says: 24 bytes and more for each."""
+    data = bytearray(carry_over(kiln_night, kiln_night.top_level[0], find_destination("finishing-aaf")).data)
+    held = opened(bytes(data))
+    name = next(
+        str(one.path())
+        for _root, _storages, streams in held.walk("/")
+        for one in streams
+        if str(one.path()).startswith(where) and str(one.path()).endswith(" index")
+    )
+    content = bytes(held.open(name).read())
+    place = data.find(content[:60])
+    assert place > 0 and data.count(content[:60]) == 1
+    for count, fits in ((len(content) // 4, True), (len(content) // 4 + 1, False), (0xFFFFFFFF, False)):
+        data[place : place + 4] = count.to_bytes(4, "little")
+        if fits:
+            looked_over(io.BytesIO(data), len(data))
+        else:
+            with pytest.raises(ReadError, match="counts more objects"):
+                read_bytes(bytes(data), "cut.aaf")

@@ -13,6 +13,7 @@ from dataclasses import replace
 
 from wexodos.model import Constant, Document, Item, MediaUse, Note, Sequence, Track, Transition
 from wexodos.model.speed import NORMAL, is_freeze, source_at
+from wexodos.timing import Exact
 
 MOST = 40
 """Notes of one kind at the most; the rest is counted in the last."""
@@ -39,18 +40,35 @@ def with_sense(document: Document) -> Document:
 
 
 def on_their_cuts(document: Document) -> Document:
-    """The document without transitions that do not touch the cut they say they are on."""
+    """The document without transitions that do not touch the cut they say they are on, or share it with one
+    before them, and without items that last no time."""
     notes: list[Note] = []
 
+    def left_out(code: str, place: str, text: str) -> None:
+        if len(notes) < MOST:
+            notes.append(Note("warning", code, place, text))
+
     def mended(sequence: Sequence, track: Track) -> Track:
-        kept = tuple(one for one in track.transitions if _touches(one))
-        if len(kept) == len(track.transitions):
-            return track
+        kept: dict[Exact, Transition] = {}
         for one in track.transitions:
-            if not _touches(one) and len(notes) < MOST:
-                text = f"the transition {one.name} does not lie on its cut and is left out"
-                notes.append(Note("warning", "off-cut", f"{sequence.id}/{one.id}", text))
-        return replace(track, transitions=kept)
+            place = f"{sequence.id}/{one.id}"
+            if not _touches(one):
+                left_out(
+                    "off-cut", place, f"the transition {one.name} does not lie on its cut and is left out"
+                )
+            elif one.cut in kept:
+                words = f"the transition {one.name} is the second on its cut and is left out"
+                left_out("off-cut", place, words)
+            else:
+                kept[one.cut] = one
+        items = tuple(one for one in track.items if one.duration > 0)
+        if len(kept) == len(track.transitions) and len(items) == len(track.items):
+            return track
+        for item in track.items:
+            if item.duration <= 0:
+                place = f"{sequence.id}/{item.id}"
+                left_out("no-length", place, f"{_at(sequence, item)} lasts no time and is left out")
+        return replace(track, transitions=tuple(kept.values()), items=items)
 
     sequences = tuple(
         replace(one, tracks=tuple(mended(one, track) for track in one.tracks)) for one in document.sequences

@@ -8,6 +8,8 @@ from dataclasses import replace
 from wexodos.ground.letters import name_of, words_of
 from wexodos.model import Document, Item, Marker, Media, Note, Sequence, Track
 
+Pairs = tuple[tuple[str, str], ...]
+
 
 def with_letters(document: Document) -> Document:
     """The document with plain names and notes; a note says how many were changed, and which came first."""
@@ -22,10 +24,16 @@ def with_letters(document: Document) -> Document:
 
     def of_file(name: str, one: Media) -> str:
         """The name of a medium of which no path is known: a part of it is no folder."""
+        name = name or ("unnamed" if one.name.strip() else "")
         made = name if one.path else name.replace("/", "-").replace("\\", "-")
         if made != name:
             slashed.append(f"{name!r} cannot be the name of a file; it counts as {made!r}")
         return made
+
+    def labels(pairs: Pairs, place: str) -> Pairs:
+        """Names and words of what is known of a thing besides; what loses its name is left out."""
+        made = tuple((text(key, place), text(value, place, True)) for key, value in pairs)
+        return pairs if made == pairs else tuple((key, value) for key, value in made if key)
 
     def marker(one: Marker, place: str) -> Marker:
         name, comment = text(one.name, place), text(one.comment, place, True)
@@ -34,9 +42,14 @@ def with_letters(document: Document) -> Document:
     def item(one: Item, place: str) -> Item:
         name, note = text(one.name, place), text(one.note, place, True)
         marks = tuple(marker(mark, place) for mark in one.markers) if one.markers else one.markers
-        if name == one.name and note == one.note and all(map(lambda a, b: a is b, marks, one.markers)):
+        told = labels(one.metadata, place) if one.metadata else one.metadata
+        if (
+            (name, note) == (one.name, one.note)
+            and told is one.metadata
+            and all(map(lambda a, b: a is b, marks, one.markers))
+        ):
             return one
-        return replace(one, name=name, note=note, markers=marks)
+        return replace(one, name=name, note=note, markers=marks, metadata=told)
 
     def track(one: Track, place: str) -> Track:
         items = tuple(item(each, place) for each in one.items)

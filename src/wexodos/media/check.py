@@ -15,6 +15,7 @@ STATUSES = (
     "missing",
     "offline",
     "damaged",
+    "gaps",
     "wrong length",
     "wrong rate",
     "wrong size",
@@ -68,6 +69,8 @@ def problems(
     if facts.problem:
         return (Problem("damaged", f"the file {facts.problem}"),)
     found = _lengths(need, facts, sequence, other)
+    if facts.gaps:
+        found.append(Problem("gaps", f"of its files these are missing: {facts.gaps}"))
     rate = facts.frames_per_second
     if (
         media.rate is not None

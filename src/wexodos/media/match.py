@@ -9,7 +9,7 @@ from pathlib import Path
 
 from wexodos.media.needs import Need
 from wexodos.media.probe import Probed
-from wexodos.media.scan import bare
+from wexodos.media.scan import bare, plain_name
 from wexodos.model import Media
 from wexodos.timing import Exact, exact
 
@@ -59,7 +59,7 @@ def weigh(need: Need, path: Path, facts: Probed) -> Candidate:
 
 
 def _name(wanted: str, there: str) -> Reason:
-    wanted, there = unicodedata.normalize("NFC", wanted), unicodedata.normalize("NFC", there)
+    wanted, there = (unicodedata.normalize("NFC", plain_name(one)) for one in (wanted, there))
     if wanted == there:
         return Reason(60, "the same name")
     if wanted.lower() == there.lower():

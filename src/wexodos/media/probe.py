@@ -30,10 +30,10 @@ VERSION = 3
 
 class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
     """The facts of a file, or of a numbered sequence of files. ``seconds`` and ``rate`` are exact fractions
-    as text, ``start`` counts frames of ``rate`` (samples of ``sample_rate`` for pure sound) from timecode zero.
-    Width and height are those that are seen: where a picture is ``turned`` (degrees clockwise) that was done.
-    ``frames``, ``first``, ``last`` and ``gaps`` (in words) are of sequences. Words are empty where nothing is
-    said. ``problem`` says why a file cannot be used; the rest is empty then."""
+    as text, ``start`` counts frames of ``rate`` (samples of ``sample_rate`` for pure sound) from timecode
+    zero. Width and height are those that are seen: where a picture is ``turned`` (degrees clockwise) that was
+    done. ``frames``, ``first``, ``last`` and ``gaps`` (in words) are of sequences. Words are empty where
+    nothing is said. ``problem`` says why a file cannot be used; the rest is empty then."""
 
     path: str
     size: int

@@ -14,50 +14,56 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
+from wexodos.formats.numbering import PICTURE_SUFFIXES, frame_of, pattern_of, patterns_in
 from wexodos.formats.paths import STILL_SUFFIXES
 from wexodos.ground import Progress, write_file
 from wexodos.ground.errors import WriteError
 
-SUFFIXES = STILL_SUFFIXES | {
-    ".mov",
-    ".mp4",
-    ".m4v",
-    ".mxf",
-    ".mkv",
-    ".avi",
-    ".mpg",
-    ".mpeg",
-    ".m2t",
-    ".m2ts",
-    ".mts",
-    ".ts",
-    ".webm",
-    ".wmv",
-    ".dv",
-    ".3gp",
-    ".r3d",
-    ".braw",
-    ".ari",
-    ".arx",
-    ".dng",
-    ".dpx",
-    ".exr",
-    ".wav",
-    ".bwf",
-    ".rf64",
-    ".w64",
-    ".aif",
-    ".aiff",
-    ".aifc",
-    ".flac",
-    ".mp3",
-    ".m4a",
-    ".aac",
-    ".ogg",
-    ".opus",
-    ".caf",
-}
+SUFFIXES = (
+    STILL_SUFFIXES
+    | PICTURE_SUFFIXES
+    | {
+        ".mov",
+        ".mp4",
+        ".m4v",
+        ".mxf",
+        ".mkv",
+        ".avi",
+        ".mpg",
+        ".mpeg",
+        ".m2t",
+        ".m2ts",
+        ".mts",
+        ".ts",
+        ".webm",
+        ".wmv",
+        ".dv",
+        ".3gp",
+        ".r3d",
+        ".braw",
+        ".ari",
+        ".arx",
+        ".dng",
+        ".wav",
+        ".bwf",
+        ".rf64",
+        ".w64",
+        ".aif",
+        ".aiff",
+        ".aifc",
+        ".flac",
+        ".mp3",
+        ".m4a",
+        ".aac",
+        ".ogg",
+        ".opus",
+        ".caf",
+    }
+)
 """What a media file's name may end in."""
+_LONG = 24
+"""Files of a sequence that are looked into one by one too where no name helps; photographs are numbered as
+well."""
 DEEPEST, MOST = 64, 2_000_000
 _SETTLED = 3_000_000_000
 """Nanoseconds: a folder that changed a moment ago may change again without another time, so it is not kept
@@ -65,31 +71,52 @@ yet."""
 
 
 class Folder(msgspec.Struct, array_like=True):
-    """What stood in a folder when it was read: its own time, the media files and the folders in it."""
+    """What stood in a folder when it was read: its own time, the media files and the folders in it, and the
+    numbered sequences among the files by the pattern of their names, with how many files each has."""
 
     changed: int
     files: list[str]
     folders: list[str]
+    runs: dict[str, int]
 
 
 class Index:
-    """Files found, to be looked up by name. ``count`` says how many."""
+    """Files found, and numbered sequences of them, to be looked up by name. ``count`` says how many there are
+    to be looked into where no name helps: of a long sequence one, not its files."""
 
     def __init__(self) -> None:
         # Texts: most of the files are never asked for, and a path takes longer to make than a folder to read.
         self._names: dict[str, list[str]] = defaultdict(list)
         self._bare: dict[str, list[str]] = defaultdict(list)
-        self.count = 0
+        self._lone: list[str] = []
 
-    def add(self, folder: str, name: str) -> None:
-        path = os.path.join(folder, name)
-        self._names[folded(name)].append(path)
-        self._bare[bare(name)].append(path)
-        self.count += 1
+    @property
+    def count(self) -> int:
+        return len(self._lone)
+
+    def add(self, folder: str, held: Folder) -> None:
+        """Take what stands in a folder."""
+        long = {
+            pattern.head
+            for words, count in held.runs.items()
+            if count > _LONG and (pattern := pattern_of(words)) is not None
+        }
+        for name in held.files:
+            path = os.path.join(folder, name)
+            self._names[folded(name)].append(path)
+            self._bare[bare(name)].append(path)
+            frame = frame_of(name) if long else None
+            if frame is None or frame[0].head not in long:
+                self._lone.append(path)
+        for words in held.runs:
+            path = os.path.join(folder, words)
+            self._names[folded(plain_name(words))].append(path)
+            self._bare[bare(words)].append(path)
+            self._lone.append(path)
 
     def named(self, name: str) -> list[Path]:
-        """Files of this name, whatever its case."""
-        return [Path(one) for one in self._names.get(folded(name), ())]
+        """Files of this name, whatever its case; sequences, however the place of their number is written."""
+        return [Path(one) for one in self._names.get(folded(plain_name(name)), ())]
 
     def like(self, name: str) -> list[Path]:
         """Files whose name is the same but for its case, its suffix and a number or word of a copy at its
@@ -97,8 +124,7 @@ class Index:
         return [Path(one) for one in self._bare.get(bare(name), ())]
 
     def all(self) -> Iterable[Path]:
-        for found in self._names.values():
-            yield from map(Path, found)
+        yield from map(Path, self._lone)
 
 
 def folded(name: str) -> str:
@@ -107,13 +133,22 @@ def folded(name: str) -> str:
     return name.lower() if name.isascii() else unicodedata.normalize("NFC", name).lower()
 
 
+def plain_name(name: str) -> str:
+    """The name of a numbered sequence with its number's place written in one way; other names as they are."""
+    pattern = pattern_of(name)
+    return pattern.words if pattern else name
+
+
 def bare(name: str) -> str:
     """A file name without its suffix, without what a copy adds to it, in small letters.
 
     >>> bare("A003C012 copy 2.MOV"), bare("A003C012_1.mxf"), bare("A003C012 (1).mov")
     ('a003c012', 'a003c012', 'a003c012')
     """
-    words = folded(name.rpartition(".")[0] or name).strip()
+    pattern = pattern_of(name)
+    words = folded((pattern.head if pattern else name.rpartition(".")[0]) or name).strip()
+    if pattern:
+        words = words.rstrip(" _-.") or words
     while True:
         cut = words
         if words.endswith(")") and "(" in words and words[words.rindex("(") + 1 : -1].isdigit():
@@ -135,7 +170,7 @@ class Scanner:
     """Reads folder trees. What was read is kept in a file, folder by folder with its time."""
 
     def __init__(self, file: Path | None = None) -> None:
-        self._file = file or Path(platformdirs.user_cache_dir("wexodos")) / "folders-1.msgpack"
+        self._file = file or Path(platformdirs.user_cache_dir("wexodos")) / "folders-2.msgpack"
         self._known: dict[str, Folder] = {}
         with contextlib.suppress(OSError, msgspec.MsgspecError):
             self._known = msgspec.msgpack.decode(self._file.read_bytes(), type=dict[str, Folder])
@@ -174,8 +209,7 @@ class Scanner:
                 if time.time_ns() - changed > _SETTLED:
                     self._known[folder] = held
                     new += 1
-            for name in held.files:
-                index.add(folder, name)
+            index.add(folder, held)
             if depth < DEEPEST:
                 stack += [(os.path.join(folder, name), depth + 1) for name in held.folders]
             if len(seen) % 64 == 1:
@@ -207,4 +241,5 @@ def _read(folder: str, changed: int) -> Folder | None:
                         files.append(entry.name)
     except OSError:
         return None
-    return Folder(changed, sorted(files), sorted(folders, reverse=True))
+    runs = {pattern.words: count for pattern, count in patterns_in(files).items()}
+    return Folder(changed, sorted(files), sorted(folders, reverse=True), runs)

@@ -11,6 +11,8 @@ from pathlib import Path
 
 import msgspec
 
+from wexodos.footage.numbered import numbered
+from wexodos.formats.numbering import pattern_of
 from wexodos.ground import Progress
 from wexodos.media.check import STATUSES, Problem, problems
 from wexodos.media.match import Candidate, decided, weigh
@@ -116,7 +118,7 @@ def find(
         if number % 32 == 0:
             # A few at a time, so that it can be stopped.
             probes.many([one.path for one in rows[number : number + 32] if one.path is not None])
-        row.facts = probes.of(row.path) if row.path is not None else None
+        row.facts = _facts(probes.of(row.path), row.media, sequences) if row.path is not None else None
         many = len(row.candidates) if row.asked else 0
         used = {use.sequence for use in row.need.uses}
         home = next((one for one in sequences if one.id in used), sequences[0])
@@ -166,9 +168,14 @@ def _first(
 
 def _there(path: Path) -> bool:
     try:
-        return path.is_file()
+        return path.is_file() or numbered(path) is not None
     except (OSError, ValueError):
         return False
+
+
+def _facts(facts: Probed, media: Media, sequences: list[Sequence]) -> Probed:
+    """The facts of a file; a numbered sequence that says no rate goes at that of the cut."""
+    return facts.at(media.rate or sequences[0].rate)
 
 
 def _near(source: Path, up: int, scanner: Scanner, progress: Progress) -> Index:
@@ -201,7 +208,7 @@ def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: P
         progress(f"opening candidates: {start} of {len(paths)}", 0.4 + 0.3 * start / len(paths))
         facts |= probes.many(paths[start : start + 64])
     for row in rows:
-        weighed = [weigh(row.need, path, facts[path]) for path in wanted[id(row)]]
+        weighed = [weigh(row.need, path, facts[path].at(row.media.rate)) for path in wanted[id(row)]]
         good = [one for one in weighed if one.score >= 20]
         known = {one.path for one in row.candidates}
         row.candidates = sorted(
@@ -236,7 +243,7 @@ def used_by(
         old, other = known.get(key), swapped.get(key)
         row = Row(need)
         if other is not None:
-            row.path, row.how, row.facts = other, "original", probes.of(other)
+            row.path, row.how, row.facts = other, "original", _facts(probes.of(other), need.media, [sequence])
             row.candidates = [weigh(need, other, row.facts)]
         elif old is not None:
             row.path, row.how, row.facts = old.path, old.how, old.facts
@@ -266,6 +273,15 @@ def _of_both(one: Row, other: Row) -> tuple[Problem, ...]:
     return tuple(sorted(found, key=lambda problem: STATUSES.index(problem.status)))
 
 
+def spelled(path: Path, before: str | None) -> str:
+    """A path as the cut writes it: the place of a sequence's number in the way the cut had it before."""
+    there = pattern_of(path.name)
+    was = pattern_of(before.replace("\\", "/").rpartition("/")[2]) if before else None
+    if before is None or there is None or was is None or (there.head, there.tail) != (was.head, was.tail):
+        return str(path)
+    return str(path.parent / before.replace("\\", "/").rpartition("/")[2])
+
+
 def relinked(document: Document, rows: list[Row]) -> Document:
     """The document with the paths of the files that were found. What the cut shows stays the same: where
     another file than the one the cut names begins at another timecode, source times move with it (see
@@ -277,9 +293,8 @@ def relinked(document: Document, rows: list[Row]) -> Document:
         if row is None or row.path is None or str(row.path) == one.path:
             media.append(one)
         else:
-            media.append(
-                replace(one, path=str(row.path), name=row.path.name if "." in one.name else one.name)
-            )
+            path = spelled(row.path, one.path)
+            media.append(replace(one, path=path, name=Path(path).name if "." in one.name else one.name))
     made = replace(document, media=tuple(media)) if tuple(media) != document.media else document
     for row in paths.values():
         if row.facts is not None and not row.facts.problem and row.replaced:

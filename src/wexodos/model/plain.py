@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import dataclasses
 import functools
+import itertools
 import math
 import types
 import typing
@@ -22,6 +23,7 @@ TAG = "~"
 DEEPEST = 64
 MOST = 1e12
 """A number that is not exact: where, how large or how much something is."""
+MOST_CHANNELS = 64
 _CLASSES: dict[str, type] = {
     one.__name__: one
     for module in (content, curves, items, media, raw, sequences, speed)
@@ -93,6 +95,27 @@ def _fits(value: Any, hint: Any) -> bool:
     return isinstance(value, hint if isinstance(hint, type) else origin or object)
 
 
+@functools.cache
+def _parts(name: str) -> dict[str, int]:
+    """The curves of a class with the number of parts of their values."""
+    usual = {
+        key: len(field.default.value)
+        for key, field in _FIELDS[name].items()
+        if isinstance(field.default, curves.Curve)
+    }
+    return {**usual, "pan": 1} if name == "Sound" else usual
+
+
+def _even(values: dict[str, Any]) -> None:
+    """Raise ``PlainError`` where the keys of a curve have values of another number of parts than the curve
+    itself, or do not follow each other."""
+    count, keys = len(values["value"]), values.get("keys", ())
+    if not count or any(len(key.value) != count for key in keys):
+        raise PlainError("Curve: its values have different numbers of parts")
+    if any(two.time <= one.time for one, two in itertools.pairwise(keys)):
+        raise PlainError("Curve: its keys are out of order")
+
+
 def from_plain(data: Any, depth: int = 0, **known: Any) -> Any:
     """The value of plain data; ``known`` gives fields of the outermost value. Raises ``PlainError``."""
     if depth > DEEPEST:
@@ -116,8 +139,14 @@ def from_plain(data: Any, depth: int = 0, **known: Any) -> Any:
         for key, value in values.items():
             if not _fits(value, hints[key]):
                 raise PlainError(f"{name}: {key} is of another kind")
-        if name == "Sound" and min(values.get("channels", ()), default=1) < 1:
-            raise PlainError("channels are counted from 1")
+        if name == "Curve":
+            _even(values)
+        for key, default in _parts(str(name)).items():
+            one = values.get(key)
+            if one is not None and len(one.value) != default:
+                raise PlainError(f"{name}: {key} has another number of parts")
+        if name == "Sound" and not all(1 <= one <= MOST_CHANNELS for one in values.get("channels", ())):
+            raise PlainError(f"channels are counted from 1, and there are no more than {MOST_CHANNELS}")
         return _CLASSES[str(name)](**{**values, **known})
     except (KeyError, TypeError, ValueError, ZeroDivisionError, OverflowError) as error:
         raise PlainError(f"{name}: {error}") from None

@@ -54,7 +54,7 @@ class Frames:
         """
         with self._lock:
             frames = numbered(path)
-            if frames is not None and not still:
+            if frames is not None:
                 path, number, still = frames.file(number), 0, True
             try:
                 info = path.stat()

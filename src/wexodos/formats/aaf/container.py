@@ -7,6 +7,7 @@ gigabyte again and again.
 from __future__ import annotations
 
 import struct
+from collections.abc import Callable
 from typing import BinaryIO
 
 import numpy as np
@@ -16,6 +17,8 @@ from wexodos.formats.errors import ReadError
 
 MAGIC = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
 _FREE, _DIFAT = 0xFFFFFFFF, 0xFFFFFFFC
+_INDEX = " index".encode("utf-16-le")
+"""How the names of streams end that list the members of a property."""
 MOST_SECTORS = 1 << 26
 MOST_ENTRIES = 4_000_000
 Table = NDArray[np.uint32]
@@ -61,7 +64,33 @@ def looked_over(file: BinaryIO, size: int) -> None:
     _acyclic(fat, "its sectors")
     _acyclic(minifat, "its small sectors")
     _tree(entries)
-    _streams(entries, fat, minifat, sector, 1 << mini_shift, mini_cutoff)
+    mini = 1 << mini_shift
+    _streams(entries, fat, minifat, sector, mini, mini_cutoff)
+    root = struct.unpack_from("<I", entries, 116)[0] if entries else _FREE
+    shorts = _read_chain(file, fat, root, sector, sectors) if root < _DIFAT else b""
+
+    def begins(first: int, size: int) -> bytes:
+        """The first bytes of a stream."""
+        if size < mini_cutoff:
+            return shorts[first * mini : first * mini + 4]
+        file.seek((first + 1) * sector)
+        return file.read(4)
+
+    _indexes(entries, begins)
+
+
+def _indexes(entries: bytes, begins: Callable[[int, int], bytes]) -> None:
+    """No index of a list or a set counts more members than it has bytes: the library makes room for all of
+    them before it reads the first."""
+    for number in range(len(entries) // 128):
+        record = entries[number * 128 : (number + 1) * 128]
+        length = min(int.from_bytes(record[64:66], "little"), 64)
+        if record[66] != 2 or not record[: max(0, length - 2)].endswith(_INDEX):
+            continue
+        first, size = struct.unpack_from("<II", record, 116)
+        head = begins(first, size)
+        if len(head) == 4 and int.from_bytes(head, "little") * 4 > size:
+            raise ReadError("an index counts more objects than it names")
 
 
 def _sector(file: BinaryIO, number: int, sector: int) -> Table:

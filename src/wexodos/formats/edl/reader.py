@@ -128,7 +128,9 @@ class _Reader:
 
     def _rate(self, told: str) -> Rate:
         try:
-            return Rate.parse(told)
+            rate = Rate.parse(told)
+            if rate.fps <= 1000:
+                return rate
         except ValueError:
             pass
         highest = max(

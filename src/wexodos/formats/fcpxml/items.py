@@ -224,8 +224,12 @@ class ItemBuilder:
             return Source(generator_of(element, self.resources.effects[ref]), None, 0, True, False)
         if tag in ("ref-clip", "mc-clip"):
             definition = self.resources.definitions.get(ref)
-            if definition is None:
-                self._missing(ref, place, element)
+            if definition is None or (
+                definition.find("sequence") is None and definition.find("multicam") is None
+            ):
+                name = leaf.owner.get("name") or element.get("name") or ref
+                lost = self._offline(ref, name, place, element)
+                return Source(MediaUse(lost.media.id), lost, 0, part != "audio", part == "audio")
             begin, _ = self.natural(element)
             picture, sound = self._nested_parts(ref)
             picture, sound = picture and part in ("all", "video"), sound and part in ("all", "audio")

@@ -360,23 +360,23 @@ class _Reader:
         told = _ours(reference).get("media") if reference is not None else None
         if told:
             media = self._keep(from_plain(told))
-            url = getattr(reference, "target_url", "") or ""
-            if url and media.path and path_of(url) != media.path:
+            path = _path(reference)
+            if path and media.path and path != media.path:
                 # Relinked by another program.
-                media = replace(media, path=path_of(url))
+                media = replace(media, path=path)
                 self.media[media.id] = media
             return media
         if reference is None and child.source_range is None:
             return None
-        url = getattr(reference, "target_url", "") or ""
+        path = _path(reference)
         name = (
-            (path_of(url).replace("\\", "/").rsplit("/", 1)[-1] if url else "")
+            (path.replace("\\", "/").rsplit("/", 1)[-1] if path else "")
             or getattr(reference, "name", "")
             or child.name
             or "missing"
         )
         there = getattr(reference, "available_range", None)
-        identity = (url, name, str(there))
+        identity = (path, name, str(there))
         known = self.keys.get(identity)
         if known is not None:
             media = self.media[known]
@@ -390,7 +390,7 @@ class _Reader:
             media = Media(
                 f"m-{len(self.media) + 1}",
                 name,
-                path_of(url) if url else None,
+                path or None,
                 start=round(_frames(there.start_time, own)) if there is not None else None,
                 duration=_frames(there.duration, own) if there is not None else None,
                 rate=own if there is not None else None,
@@ -519,3 +519,20 @@ def _frames(time: Any, rate: Rate) -> Exact:
     else:
         value = value.limit_denominator(1_000_000)
     return rate.frames(own.seconds(exact(value))) if own != rate else exact(value)
+
+
+def _path(reference: Any) -> str:
+    """Where a reference says its file is, or its files: of a numbered sequence with the numbers of its first
+    and its last frame."""
+    if isinstance(reference, schema.ImageSequenceReference):
+        there = reference.available_range
+        first, step = reference.start_frame, max(1, reference.frame_step)
+        count = round(there.duration.value) if there is not None else 0
+        digits = max(1, min(reference.frame_zero_padding, 12))
+        low, high = f"{first:0{digits}d}", f"{first + (count - 1) * step:0{digits}d}"
+        number = f"[{low}-{high}]" if count and step == 1 else f"%0{digits}d"
+        base = path_of(reference.target_url_base or "")
+        slash = "" if not base or base.endswith("/") else "/"
+        return f"{base}{slash}{reference.name_prefix}{number}{reference.name_suffix}"
+    url = getattr(reference, "target_url", "") or ""
+    return path_of(url) if url else ""

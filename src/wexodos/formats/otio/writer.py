@@ -14,6 +14,7 @@ from typing import Any
 import opentimelineio as otio
 from opentimelineio import opentime, schema
 
+from wexodos.formats.numbering import pattern_of
 from wexodos.formats.paths import url_of
 from wexodos.model import (
     Angles,
@@ -202,7 +203,7 @@ class _Maker:
         content = item.content
         if isinstance(content, MediaUse) and content.media in self.document.media_by_id:
             media = self._told(content.media)
-            made = schema.ExternalReference(url_of(media.path)) if media.path else schema.MissingReference()
+            made = _reference(media, media.rate or sequence.rate)
             made.name = media.name
             if media.duration is not None:
                 rate = media.rate or sequence.rate
@@ -218,6 +219,25 @@ class _Maker:
         if isinstance(content, Title):
             return schema.GeneratorReference(item.name or "title", "title", None, {"words": content.words})
         return schema.MissingReference()
+
+
+def _reference(media: Media, rate: Rate) -> Any:
+    """Where a medium's file is; the files of a numbered sequence."""
+    if not media.path:
+        return schema.MissingReference()
+    folder, slash, name = media.path.replace("\\", "/").rpartition("/")
+    pattern = pattern_of(name)
+    if pattern is None or pattern.low is None:
+        return schema.ExternalReference(url_of(media.path))
+    return schema.ImageSequenceReference(
+        url_of(folder) + slash,
+        pattern.head,
+        pattern.tail,
+        pattern.low,
+        1,
+        float(rate.fps),
+        pattern.digits,
+    )
 
 
 def _gap(frames: Exact, rate: Rate) -> Any:

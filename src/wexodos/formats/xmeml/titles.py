@@ -103,7 +103,7 @@ class _Words:
             if value is not None and len(value):
                 style[slot] = color_of(value)
         elif slot == "font":
-            style["font"] = text.strip()
+            style["font"] = text.strip() or None
         else:
             style[slot] = real(text)
 
