@@ -82,13 +82,7 @@ def problems(
         found.append(Problem("wrong rate", f"{rate.label()} fps there, {media.rate.label()} in the cut"))
     if need.sound and media.sample_rate and facts.sample_rate and media.sample_rate != facts.sample_rate:
         found.append(Problem("wrong rate", f"{facts.sample_rate} Hz there, {media.sample_rate} in the cut"))
-    if (
-        need.picture
-        and media.width
-        and media.height
-        and facts.width
-        and (media.width, media.height) != (facts.width, facts.height)
-    ):
+    if need.picture and media.width and media.height and facts.width and not same_size(media, facts):
         found.append(
             Problem(
                 "wrong size", f"{facts.width}×{facts.height} there, {media.width}×{media.height} in the cut"
@@ -108,6 +102,14 @@ def problems(
     if before is not None and before != stamp(facts):
         found.append(Problem("changed", "the file is another than when it was found first"))
     return tuple(sorted(found, key=lambda one: STATUSES.index(one.status)))
+
+
+def same_size(media: Media, facts: Probed) -> bool:
+    """Whether a file has the size the cut says; of a turned one both that of its frames and that which is
+    seen are right."""
+    stated = media.width, media.height
+    seen = facts.width, facts.height
+    return stated == seen or (facts.turned in (90, 270) and stated == seen[::-1])
 
 
 def _lengths(need: Need, facts: Probed, sequence: Sequence, other: bool) -> list[Problem]:
@@ -146,6 +148,17 @@ class Misfit:
     media: str
     words: str
     do: str
+
+
+def _fields(media: Media, there: str, wanted: str) -> Misfit:
+    if wanted == "progressive":
+        words, do = "in a progressive sequence", "it is deinterlaced there, or shows combs where it moves"
+    else:
+        words, do = (
+            f"in a sequence of {wanted} field first",
+            "it judders there: move it by a line",
+        )
+    return Misfit("field order", media.file_name, f"{there} field first {words}", do)
 
 
 def misfits(
@@ -200,6 +213,9 @@ def misfits(
                         "frames are repeated or left out there; convert it first where motion matters",
                     )
                 )
+            fields = (there.field_order if there is not None else "") or media.field_order
+            if not media.still and fields in ("upper", "lower") and fields != sequence.field_order:
+                found.append(_fields(media, fields, sequence.field_order))
             aspect = there.pixel_aspect if there is not None else str(media.pixel_aspect)
             if aspect != str(sequence.pixel_aspect) and aspect != "0":
                 found.append(

@@ -237,7 +237,7 @@ def _sound_of(streams: list[Any]) -> Found:
     for stream in streams:
         if not stream.codec_context.channels or not stream.codec_context.sample_rate:
             raise ValueError("a sound without channels")
-    layouts = Counter(str(stream.codec_context.layout.name) for stream in streams)
+    layouts = Counter(_layout(stream.codec_context) for stream in streams)
     names = [stream.metadata.get("title") or stream.metadata.get("name") or "" for stream in streams]
     return {
         "audio": True,
@@ -250,6 +250,12 @@ def _sound_of(streams: list[Any]) -> Found:
         "layout": ", ".join(name if count == 1 else f"{count} × {name}" for name, count in layouts.items()),
         "channel_names": tuple(names) if any(names) else (),
     }
+
+
+def _layout(codec: Any) -> str:
+    """The name of a layout; where none is said, of the one that so many channels have by custom."""
+    name = str(codec.layout.name)
+    return {"1 channels": "mono", "2 channels": "stereo"}.get(name, name)
 
 
 def _bits(codec: Any) -> int:

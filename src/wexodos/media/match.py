@@ -160,7 +160,10 @@ def _format(need: Need, facts: Probed) -> list[Reason]:
             else Reason(-20, f"{rate.label()} fps instead of {media.rate.label()}")
         )
     if media.width and facts.width and need.picture:
-        same = (media.width, media.height) == (facts.width, facts.height)
+        same = (media.width, media.height) in (
+            (facts.width, facts.height),
+            (facts.height, facts.width) if facts.turned in (90, 270) else (facts.width, facts.height),
+        )
         found.append(
             Reason(5, "the same size")
             if same

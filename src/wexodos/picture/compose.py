@@ -13,13 +13,14 @@ from wexodos.evaluate import Evaluator
 from wexodos.evaluate.evaluator import source_rate
 from wexodos.evaluate.layers import Layer, layers_at
 from wexodos.footage.source import PictureError
+from wexodos.footage.stills import custom_alpha
 from wexodos.model import Adjustment, Document, Generator, Media, Sequence, Title
 from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
 from wexodos.picture.decode import Frames, Picture
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
 from wexodos.picture.joins import joined, undrawn
-from wexodos.picture.place import corners_of, cropped, drawn, multiplied
+from wexodos.picture.place import corners_of, cropped, drawn, multiplied, upright_in
 from wexodos.picture.titles import drawn_title
 
 Locate = Callable[[Media], Path | None]
@@ -198,9 +199,9 @@ class Composer:
                 )
             still = layer.item.still or media.still
             rate = Fraction(source_rate(media, layer.sequence).fps)
-            return multiplied(
-                self._frames.frame(path, number, rate, still, most), layer.item.alpha or media.alpha
-            )
+            picture = self._frames.frame(path, number, rate, still, most)
+            alpha = layer.item.alpha or media.alpha or custom_alpha(path)
+            return upright_in(multiplied(picture, alpha), *whole)
         except PictureError:
             shot.missing.append(media.file_name)
             return slate([media.file_name, "cannot be decoded"], *size)

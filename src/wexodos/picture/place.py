@@ -125,3 +125,19 @@ def multiplied(picture: Picture, alpha: str | None) -> Picture:
     else:
         made[..., :3] *= share
     return made
+
+
+def upright_in(picture: Picture, wide: int, tall: int) -> Picture:
+    """A picture that was turned upright, whole in the shape ``wide`` × ``tall`` that the cut states for its
+    medium: where that is the shape before it was turned it stands there with room beside it, as it is fitted
+    by everybody who turns it."""
+    height, width = picture.shape[:2]
+    if wide == tall or (width > height) == (wide > tall) or abs(width * wide / (height * tall) - 1) > 0.02:
+        return picture
+    if width > height:
+        canvas = np.zeros((round(width * tall / wide), width, 4), np.float32)
+    else:
+        canvas = np.zeros((height, round(height * wide / tall), 4), np.float32)
+    top, left = (canvas.shape[0] - height) // 2, (canvas.shape[1] - width) // 2
+    canvas[top : top + height, left : left + width] = picture
+    return canvas
