@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from picture.makers import movie, pattern, still
 from wexodos.media import probe
 from wexodos.picture import Frames, PictureError
-from wexodos.sound.decode import SoundError
+from wexodos.sound.errors import SoundError
 from wexodos.sound.peaks import peaks
 
 KINDS = ("a.mov", "b.mp4", "c.mkv", "d.png", "e.wav", "f.flac", "g.aiff")

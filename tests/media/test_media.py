@@ -63,7 +63,8 @@ from wexodos.model import (
 )
 from wexodos.picture import Frames, PictureError
 from wexodos.report import render, report_data
-from wexodos.sound.decode import SoundError, facts
+from wexodos.sound.decode import facts
+from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import wave_head
 
 

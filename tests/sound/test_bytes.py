@@ -14,7 +14,7 @@ import soundfile
 from wexodos.model import Document, Media
 from wexodos.sound import locate
 from wexodos.sound.convert import packed, unpacked
-from wexodos.sound.decode import SoundError
+from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.locate import CHANNEL, Finder, together
 from wexodos.sound.peaks import peaks

@@ -22,7 +22,7 @@ from wexodos.model import (
     Transition,
     constant,
 )
-from wexodos.sound.decode import SoundError
+from wexodos.sound.errors import SoundError
 from wexodos.sound.mixing import mixed
 from wexodos.sound.peaks import PER_SECOND, peaks
 from wexodos.timing import Rate

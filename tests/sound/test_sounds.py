@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 
 from wexodos.model import Constant, Document, Item, Media, MediaUse, Sequence, Sound, Track
 from wexodos.sound.convert import exactly, packed, resampled, unpacked
-from wexodos.sound.decode import SoundError, blocks, facts
+from wexodos.sound.decode import blocks, facts
+from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.making import samples, untouched
 from wexodos.sound.pieces import Piece, pieces

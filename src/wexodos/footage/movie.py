@@ -61,6 +61,17 @@ class Movie:
             raise PictureError(f"{path}: there is no picture in it that can be decoded")
         self._zero = self._kept[0].time
 
+    @property
+    def count(self) -> int | None:
+        """How many frames there are; None where nobody says."""
+        if self._order is not None:
+            return self._order.count
+        stream = self._source.stream
+        if stream.frames:
+            return int(stream.frames)
+        length = Fraction(stream.duration or 0) * self._source.base
+        return round(length * self.rate) or None
+
     def close(self) -> None:
         self._kept.clear()
         self._source.close()

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
+from pathlib import Path
 
 from wexodos.destinations import Destination
 from wexodos.media.match import elsewhere, offset
 from wexodos.media.needs import Need
 from wexodos.media.probe import Probed
 from wexodos.model import Media, Sequence
+from wexodos.sound.spans import names_after
 from wexodos.timing import Exact, exact
 
 STATUSES = (
@@ -24,6 +27,8 @@ STATUSES = (
     "found",
 )
 """The words for the state of a medium, the gravest first."""
+_PART = re.compile(r"[_-]\d{1,3}\.[^.]+$")
+"""How the names of parts end, by custom."""
 GONE = ("missing", "offline")
 
 
@@ -122,16 +127,27 @@ def _lengths(need: Need, facts: Probed, sequence: Sequence, other: bool) -> list
     high = need.high + by if need.high is not None else None
     slack = exact(sequence.rate.seconds(1)) / 2
     if high is not None and high > there + slack:
-        return [Problem("wrong length", f"{float(there):.2f} s there, used up to {float(high):.2f} s")]
+        words = f"{float(there):.2f} s there, used up to {float(high):.2f} s{_next_part(facts)}"
+        return [Problem("wrong length", words)]
     stated = stated_seconds(media, sequence)
     if stated is not None and not by and there + max(slack, stated / 1000) < stated:
         return [
             Problem(
                 "wrong length",
-                f"{float(there):.2f} s there, {float(stated):.2f} s in the cut; all that is used is there",
+                f"{float(there):.2f} s there, {float(stated):.2f} s in the cut; all that is used is there"
+                f"{_next_part(facts)}",
             )
         ]
     return []
+
+
+def _next_part(facts: Probed) -> str:
+    """Words for the part of a recording in several files that is missing; empty where it is not one."""
+    last = facts.parts[-1] if facts.parts else Path(facts.path).name
+    following = names_after(last)
+    if not following or not (facts.parts or _PART.search(last)):
+        return ""
+    return f"; its next part {following[0]} is not there"
 
 
 def stamp(facts: Probed) -> str:

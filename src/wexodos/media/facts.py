@@ -16,7 +16,7 @@ import soundfile
 from wexodos.footage.numbered import Numbered, gap_words
 from wexodos.footage.source import MOST_PIXELS, frame_rate
 from wexodos.footage.stills import StillFacts, still_facts
-from wexodos.sound.decode import SoundError
+from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import missing, read_head
 from wexodos.sound.stamps import stamp_of
 from wexodos.timing import Rate, Timecode, TimecodeError

@@ -5,12 +5,16 @@ from __future__ import annotations
 
 import unicodedata
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
+
+import msgspec
 
 from wexodos.media.needs import Need
 from wexodos.media.probe import Probed
 from wexodos.media.scan import bare, plain_name
 from wexodos.model import Media
+from wexodos.sound.spans import parts_of
 from wexodos.timing import Exact, exact
 
 ENOUGH, LEAD = 50, 10
@@ -56,6 +60,26 @@ def weigh(need: Need, path: Path, facts: Probed) -> Candidate:
     reasons += _length(need, facts)
     reasons += _format(need, facts)
     return Candidate(path, facts, tuple(reasons))
+
+
+def whole(facts: Probed, need: Need) -> Probed:
+    """The facts of a recording in all the files it lies in, where the cut needs more of it than the first of
+    them holds."""
+    length, media = facts.length, need.media
+    if facts.problem or facts.still or facts.frames or length is None or media.still:
+        return facts
+    stated = media.rate.seconds(media.duration) if media.rate is not None and media.duration else 0
+    wanted = Fraction(max(need.high or 0, stated))
+    if wanted <= length + Fraction(1, 50):
+        return facts
+    parts = parts_of(Path(facts.path), wanted)
+    if len(parts) < 2:
+        return facts
+    return msgspec.structs.replace(
+        facts,
+        seconds=str(sum((seconds for _, seconds in parts), Fraction(0))),
+        parts=tuple(path.name for path, _ in parts),
+    )
 
 
 def _name(wanted: str, there: str) -> Reason:

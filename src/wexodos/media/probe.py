@@ -33,7 +33,8 @@ class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
     as text, ``start`` counts frames of ``rate`` (samples of ``sample_rate`` for pure sound) from timecode
     zero. Width and height are those that are seen: where a picture is ``turned`` (degrees clockwise) that was
     done. ``frames``, ``first``, ``last`` and ``gaps`` (in words) are of sequences. Words are empty where
-    nothing is said. ``problem`` says why a file cannot be used; the rest is empty then."""
+    nothing is said. ``parts`` are the names of the files a recording lies in where it is more than one.
+    ``problem`` says why a file cannot be used; the rest is empty then."""
 
     path: str
     size: int
@@ -74,6 +75,7 @@ class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
     first: int | None = None
     last: int | None = None
     gaps: str = ""
+    parts: tuple[str, ...] = ()
     problem: str = ""
 
     def at(self, rate: Rate | None) -> Probed:

@@ -15,7 +15,7 @@ from wexodos.footage.numbered import numbered
 from wexodos.formats.numbering import pattern_of
 from wexodos.ground import Progress
 from wexodos.media.check import STATUSES, Problem, problems
-from wexodos.media.match import Candidate, decided, weigh
+from wexodos.media.match import Candidate, decided, weigh, whole
 from wexodos.media.needs import Need, both, needs, needs_of
 from wexodos.media.probe import Probed, Probes
 from wexodos.media.scan import Index, Scanner
@@ -118,7 +118,7 @@ def find(
         if number % 32 == 0:
             # A few at a time, so that it can be stopped.
             probes.many([one.path for one in rows[number : number + 32] if one.path is not None])
-        row.facts = _facts(probes.of(row.path), row.media, sequences) if row.path is not None else None
+        row.facts = _facts(probes.of(row.path), row.need, sequences) if row.path is not None else None
         many = len(row.candidates) if row.asked else 0
         used = {use.sequence for use in row.need.uses}
         home = next((one for one in sequences if one.id in used), sequences[0])
@@ -173,9 +173,10 @@ def _there(path: Path) -> bool:
         return False
 
 
-def _facts(facts: Probed, media: Media, sequences: list[Sequence]) -> Probed:
-    """The facts of a file; a numbered sequence that says no rate goes at that of the cut."""
-    return facts.at(media.rate or sequences[0].rate)
+def _facts(facts: Probed, need: Need, sequences: list[Sequence]) -> Probed:
+    """The facts of a file; a numbered sequence that says no rate goes at that of the cut, a recording that
+    goes on in other files is as long as all of them."""
+    return whole(facts.at(need.media.rate or sequences[0].rate), need)
 
 
 def _near(source: Path, up: int, scanner: Scanner, progress: Progress) -> Index:
@@ -208,7 +209,9 @@ def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: P
         progress(f"opening candidates: {start} of {len(paths)}", 0.4 + 0.3 * start / len(paths))
         facts |= probes.many(paths[start : start + 64])
     for row in rows:
-        weighed = [weigh(row.need, path, facts[path].at(row.media.rate)) for path in wanted[id(row)]]
+        weighed = [
+            weigh(row.need, path, whole(facts[path].at(row.media.rate), row.need)) for path in wanted[id(row)]
+        ]
         good = [one for one in weighed if one.score >= 20]
         known = {one.path for one in row.candidates}
         row.candidates = sorted(
@@ -243,7 +246,7 @@ def used_by(
         old, other = known.get(key), swapped.get(key)
         row = Row(need)
         if other is not None:
-            row.path, row.how, row.facts = other, "original", _facts(probes.of(other), need.media, [sequence])
+            row.path, row.how, row.facts = other, "original", _facts(probes.of(other), need, [sequence])
             row.candidates = [weigh(need, other, row.facts)]
         elif old is not None:
             row.path, row.how, row.facts = old.path, old.how, old.facts

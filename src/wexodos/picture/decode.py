@@ -23,6 +23,7 @@ from wexodos.footage.source import PictureError
 from wexodos.footage.stills import reduced
 from wexodos.footage.stills import still as still_picture
 from wexodos.formats.numbering import is_picture
+from wexodos.sound.spans import next_part
 
 Picture: TypeAlias = NDArray[np.float32]
 """Shape (height, width, 4); see the package."""
@@ -88,7 +89,14 @@ class Frames:
     ) -> Picture:
         if still or is_picture(path.name):
             return still_picture(path, most)
-        return _floats(self._movie(key, path).frame(number, rate), most)
+        movie = self._movie(key, path)
+        count = movie.count
+        if count is not None and rate is not None and number >= count * rate / movie.rate:
+            following = next_part(path)
+            if following is not None:
+                # A recording that goes on in another file.
+                return self.frame(following, number - round(count * rate / movie.rate), rate, False, most)
+        return _floats(movie.frame(number, rate), most)
 
     def _movie(self, key: str, path: Path) -> Movie:
         movie = self._open.get(key)

@@ -17,15 +17,12 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from wexodos.ground.errors import WexodosError
+from wexodos.sound.errors import SoundError
+from wexodos.sound.spans import next_part
 
 Samples = NDArray[np.float64]
 BLOCK = 1 << 16
 _INTEGERS = {"PCM_16": 16, "PCM_S8": 8, "PCM_U8": 8, "PCM_24": 24, "PCM_32": 32}
-
-
-class SoundError(WexodosError):
-    """A sound that cannot be read or written: one plain sentence."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +93,8 @@ def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Sample
     """Yield one channel (from 1) as float64 samples of full scale 1, ``frames`` of them from ``first`` in the
     file's own rate.
 
-    Before the first and behind the last sample there is silence. Raises ``SoundError``.
+    Before the first sample there is silence, and behind the last where the recording does not go on in
+    another file. Raises ``SoundError``.
     """
     told = facts(path)
     if not 1 <= channel <= told.channels:
@@ -111,7 +109,12 @@ def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Sample
     for block in source:
         done += len(block)
         yield block
-    yield from _silence(frames - before - done)
+    left = frames - before - done
+    following = next_part(path) if left else None
+    if following is not None and channel <= facts(following).channels:
+        yield from blocks(following, channel, max(0, start - told.frames), left)
+    else:
+        yield from _silence(left)
 
 
 def _silence(count: int) -> Iterator[Samples]:

@@ -6,7 +6,7 @@ import struct
 from dataclasses import dataclass
 from typing import BinaryIO
 
-from wexodos.sound.decode import SoundError
+from wexodos.sound.errors import SoundError
 from wexodos.sound.stamps import Stamp, ixml_of
 
 ORIGINATOR = "Wexodos"

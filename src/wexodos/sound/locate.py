@@ -18,7 +18,8 @@ from wexodos.ground.names import unreserved
 from wexodos.ground.remains import scratch_folder
 from wexodos.model import Document, Media
 from wexodos.sound.convert import packed
-from wexodos.sound.decode import SoundError, blocks, facts
+from wexodos.sound.decode import blocks, facts
+from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import wave_head
 
 _FOLDERS = (".", "media", "Media", "audio", "Audio", "sound", "Sound")

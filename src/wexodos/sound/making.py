@@ -12,7 +12,8 @@ import numpy as np
 
 from wexodos.formats.spelling import Sounding
 from wexodos.sound.convert import exactly, packed, resampled
-from wexodos.sound.decode import Facts, Samples, SoundError, blocks, facts
+from wexodos.sound.decode import Facts, Samples, blocks, facts
+from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.pieces import Piece, channel_name
 from wexodos.timing import ceil, exact, floor

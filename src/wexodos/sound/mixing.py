@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from wexodos.evaluate import Evaluator, SoundSpan
 from wexodos.evaluate.results import pick
 from wexodos.model import Media, Sequence
-from wexodos.sound.decode import SoundError, blocks, facts
+from wexodos.sound.decode import blocks, facts
+from wexodos.sound.errors import SoundError
 
 RATE = 48_000
 _FASTEST = 64.0

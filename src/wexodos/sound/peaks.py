@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from wexodos.ground import write_file
 from wexodos.ground.errors import WriteError
-from wexodos.sound.decode import SoundError, blocks, facts
+from wexodos.sound.decode import blocks, facts
+from wexodos.sound.errors import SoundError
 
 __all__ = ["PER_SECOND", "Peaks", "SoundError", "peaks"]
 

@@ -17,7 +17,8 @@ from wexodos.formats.ascii_names import plain
 from wexodos.ground.names import safe_name
 from wexodos.model import NORMAL, Constant, Document, Item, Media, MediaUse, Sequence, Variable
 from wexodos.model.speed import source_at
-from wexodos.sound.decode import Facts, SoundError, facts
+from wexodos.sound.decode import Facts, facts
+from wexodos.sound.errors import SoundError
 from wexodos.sound.stamps import Stamp, stamp_of
 from wexodos.timing import Exact, Rate, ceil, exact, floor
 

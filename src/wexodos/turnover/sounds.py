@@ -15,7 +15,7 @@ from wexodos.carryover.sounding import with_samples
 from wexodos.formats import FORMATS, WriteError
 from wexodos.formats.spelling import Sounding, Spelling
 from wexodos.ground import Progress
-from wexodos.sound.decode import SoundError
+from wexodos.sound.errors import SoundError
 
 
 def media_folder(stem: str) -> str:
