@@ -84,10 +84,10 @@ def test_damaged_files_are_never_more_than_a_sentence(
 
 @given(st.lists(st.integers(0, 130), min_size=1, max_size=6))
 def test_a_tie_is_never_decided_and_order_does_not_matter(scores: list[int]) -> None:
-    from wexodos.media.match import ENOUGH, LEAD, Candidate, Reason, decided
+    from wexodos.media.match import ENOUGH, LEAD, Candidate, Reason, Sign, decided
 
     candidates = [
-        Candidate(Path(f"/{number}"), probe(Path("/nowhere")), (Reason(score, "so"),))
+        Candidate(Path(f"/{number}"), probe(Path("/nowhere")), (Reason(score, "so", Sign.REEL),))
         for number, score in enumerate(scores)
     ]
     taken, ranked = decided(candidates), sorted(scores, reverse=True)

@@ -23,7 +23,19 @@ from picture.makers import RATE, Stage, movie, pattern
 from wexodos.carryover import carry_over
 from wexodos.cli import main
 from wexodos.demo.build import CUT
-from wexodos.demo.scatter import CUT_OFF, GONE, OTHER_RATE, RENAMED, SHORT, TWICE, scatter
+from wexodos.demo.scatter import (
+    AS_WRITTEN,
+    COPIED,
+    CUT_OFF,
+    GONE,
+    OTHER_RATE,
+    RENAMED,
+    SEQUENCE,
+    SHORT,
+    SPANNED,
+    TWICE,
+    scatter,
+)
 from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.prints import differing, prints
@@ -97,18 +109,29 @@ def rows_of(
 def test_a_bad_day_is_found_asked_or_named(bad_day: Path, tools: tuple[Probes, Scanner]) -> None:
     store = bad_day.parent.parent / "store"
     first = rows_of(bad_day, tools)
-    assert sum(row.status == "found" for row in first.values()) == 8 and len(first) == 22
+    assert sum(row.status == "found" for row in first.values()) == 7 and len(first) == 22
     assert all(row.status == "missing" and not row.asked for row in first.values() if row.path is None)
 
     rows = rows_of(bad_day, tools, Rules(folders=(str(store),)))
     assert {
         name: row.path.name for name, row in rows.items() if row.path is not None and row.path.name != name
     } == RENAMED
+    assert rows[COPIED].status == "found" and not rows[COPIED].asked
+    assert len({one.path for one in rows[COPIED].candidates}) == 2
+    night = rows[AS_WRITTEN[SPANNED]]
+    assert night.status == "found" and night.facts.parts == ("A001C003_001.mov", "A001C003_002.mov")
+    assert night.facts.length == 24
+    ember = rows[AS_WRITTEN[SEQUENCE]]
+    assert (
+        ember.problems[0].words == "of its files these are missing: 1212 to 1215"
+        and ember.facts.frames == 600
+    )
     assert rows[TWICE].asked and rows[TWICE].path is None
     assert [one.score for one in rows[TWICE].candidates] == [rows[TWICE].candidates[0].score] * 2
     assert {one.path.parent.name for one in rows[TWICE].candidates} == {"cards", "safety"}
     assert {name: row.status for name, row in rows.items() if row.status != "found"} == {
         TWICE: "missing",
+        AS_WRITTEN[SEQUENCE]: "gaps",
         CUT_OFF: "damaged",
         SHORT: "wrong length",
         OTHER_RATE: "wrong rate",
@@ -129,7 +152,7 @@ def test_the_command_line_finds_relinks_and_lists_nothing_missing(
     folder = bad_day.parent.parent
     assert main(["media", str(bad_day), "--json"]) == 0
     before = json.loads(capsys.readouterr().out)
-    assert before["counts"] == {"found": 8, "missing": 14}
+    assert before["counts"] == {"found": 7, "missing": 15}
     assert main(["media", str(bad_day), "--strict"]) == 1
     # Now what cannot be found at all comes back, and a person answers the question.
     shutil.copy(whole_demo / "media" / GONE, folder / "store")
@@ -421,7 +444,7 @@ def test_reasons_for_and_against(tmp_path: Path) -> None:
                 "rate": "25",
                 "width": 64,
                 "height": 32,
-                "start": 90_000,
+                "start": 90_250,
                 "reel": "A1",
                 **more,
             }

@@ -33,6 +33,16 @@ def make(source: Source, folder: Path, title: str) -> None:
     part.replace(path)
 
 
+def make_sequence(source: Source, folder: Path, title: str, first: int, without: range) -> None:
+    """Write the frames of a source as pictures numbered from ``first``, without some of them."""
+    folder.mkdir(parents=True, exist_ok=True)
+    glyphs, ground = _glyphs(), _ground(source)
+    for number in range(source.frames):
+        if first + number not in without:
+            picture = Image.fromarray(frame_of(source, ground, number, title, glyphs))
+            picture.save(folder / f"{source.file.partition('.')[0]}.{first + number}.jpg", quality=70)
+
+
 # ---- pictures
 
 

@@ -1,5 +1,5 @@
-"""The demo as it arrives on a bad day: half of the media in another tree, some renamed, one twice, one cut
-off, one at another rate."""
+"""The demo as it arrives on a bad day: half of the media in another tree, some renamed, two of one name, one
+copied, one cut off, one at another rate, one a numbered sequence with a gap, one in two files."""
 
 from __future__ import annotations
 
@@ -27,12 +27,20 @@ TWICE, CUT_OFF, SHORT, OTHER_RATE, GONE = (
 )
 
 
+COPIED = "A004C002.mov"
+"""Lies there twice, the same byte for byte: no question."""
+SEQUENCE, SPANNED = "B002C001.mov", "A001C003.mov"
+AS_WRITTEN = {SEQUENCE: "B002C001.[1001-1600].jpg", SPANNED: "A001C003_001.mov"}
+"""What the cut of the bad day calls them: a sequence of pictures, the first of two files."""
+FIRST, MISSING, CUT_AT = 1001, range(1212, 1216), 350
+
+
 def scatter(
     folder: Path, media: Path, progress: Callable[[str, float], None] = lambda _what, _share: None
 ) -> Path:
     """Make the bad day in ``folder`` from the demo's ``media``; return the sequence file. What stays where
     the cut says it is stands in ``cut/media``, the rest in ``store``. Raises ``OSError``."""
-    from wexodos.demo.media import make
+    from wexodos.demo.media import make, make_sequence
 
     cut, store = folder / "cut", folder / STORE
     for place in (
@@ -43,10 +51,14 @@ def scatter(
     ):
         place.mkdir(parents=True, exist_ok=True)
     write_sequences(cut)
+    words = (cut / CUT).read_text(encoding="utf-8")
+    for name, written in AS_WRITTEN.items():
+        words = words.replace(name, written)
+    (cut / CUT).write_text(words, encoding="utf-8", newline="\n")
     for number, (title, source) in enumerate(sorted(ALL.items(), key=lambda one: one[1].file)):
         progress(f"scattering {source.file}", number / len(ALL))
         there = media / source.file
-        special = (*RENAMED, TWICE, CUT_OFF, SHORT, OTHER_RATE)
+        special = (*RENAMED, TWICE, COPIED, CUT_OFF, SHORT, OTHER_RATE, SEQUENCE, SPANNED)
         if source.file == GONE:
             continue
         if number % 2 and source.file not in special:
@@ -60,13 +72,24 @@ def scatter(
             make(replace(source, rate=(24, 1), start=source.start * 24 // 25), home, title)
         elif source.file == SHORT:
             make(replace(source, frames=source.frames * 6 // 10), home, title)
+        elif source.file == SEQUENCE:
+            make_sequence(source, home / "B002C001", title, FIRST, MISSING)
+        elif source.file == SPANNED:
+            first, second = AS_WRITTEN[SPANNED], AS_WRITTEN[SPANNED].replace("_001", "_002")
+            make(replace(source, file=first, frames=CUT_AT), home, title)
+            rest = replace(source, file=second, start=source.start + CUT_AT, frames=source.frames - CUT_AT)
+            make(rest, home, title)
         elif source.file == CUT_OFF:
             data = there.read_bytes()
             target.write_bytes(data[: len(data) * 6 // 10])
         else:
             shutil.copy2(there, target)
-        if source.file == TWICE:
+        if source.file in (TWICE, COPIED):
             other = store / "day two" / "cards" / "safety"
             other.mkdir(exist_ok=True)
-            shutil.copy2(there, other / source.file)
+            if source.file == COPIED:
+                shutil.copy2(there, other / source.file)
+            else:
+                # A card of another day that was given the same names, and began at the same time.
+                make(replace(source, hue=0.9, shape="bars"), other, "Second firing")
     return cut / CUT

@@ -71,13 +71,15 @@ yet."""
 
 
 class Folder(msgspec.Struct, array_like=True):
-    """What stood in a folder when it was read: its own time, the media files and the folders in it, and the
-    numbered sequences among the files by the pattern of their names, with how many files each has."""
+    """What stood in a folder when it was read: its own time, the media files and the folders in it, the
+    numbered sequences among the files by the pattern of their names, with how many files each has, and links
+    to folders."""
 
     changed: int
     files: list[str]
     folders: list[str]
     runs: dict[str, int]
+    links: list[str]
 
 
 class Index:
@@ -179,7 +181,8 @@ class Scanner:
         """All media files in and below some folders. ``progress`` may raise to stop. Folders that cannot be
         read are passed over.
 
-        Links to folders are not followed: they may lead round in a circle.
+        Links to folders are followed after everything else, and no folder is read twice: they may lead round
+        in a circle.
         """
         return self._walk([(str(root), 0) for root in dict.fromkeys(roots)], progress)
 
@@ -191,16 +194,18 @@ class Scanner:
         return self._walk(stack[::-1], progress)
 
     def _walk(self, stack: list[tuple[str, int]], progress: Progress) -> Index:
-        index, new, seen = Index(), 0, set[str]()
-        while stack and index.count < MOST:
-            folder, depth = stack.pop()
-            if folder in seen:
-                continue
-            seen.add(folder)
+        index, new, seen = Index(), 0, set[tuple[int, int]]()
+        later: list[tuple[str, int]] = []
+        while (stack or later) and index.count < MOST:
+            folder, depth = stack.pop() if stack else later.pop(0)
             try:
-                changed = os.stat(folder).st_mtime_ns
+                told = os.stat(folder)
             except OSError:
                 continue
+            if (told.st_dev, told.st_ino) in seen:
+                continue
+            seen.add((told.st_dev, told.st_ino))
+            changed = told.st_mtime_ns
             held = self._known.get(folder)
             if held is None or held.changed != changed:
                 held = _read(folder, changed)
@@ -212,6 +217,9 @@ class Scanner:
             index.add(folder, held)
             if depth < DEEPEST:
                 stack += [(os.path.join(folder, name), depth + 1) for name in held.folders]
+                later += [
+                    (os.path.join(folder, name), depth + 1) for name in held.links if _bounded(folder, name)
+                ]
             if len(seen) % 64 == 1:
                 progress(f"looking through folders: {index.count} files in {len(seen)} folders", 0.5)
         if new:
@@ -225,13 +233,15 @@ class Scanner:
 
 
 def _read(folder: str, changed: int) -> Folder | None:
-    files, folders = [], []
+    files, folders, links = [], [], []
     try:
         with os.scandir(folder) as entries:
             for entry in entries:
                 with contextlib.suppress(OSError):
                     if entry.is_dir(follow_symlinks=False):
                         folders.append(entry.name)
+                    elif entry.is_symlink() and entry.is_dir():
+                        links.append(entry.name)
                     elif (
                         os.path.splitext(entry.name)[1].lower() in SUFFIXES
                         and not entry.name.startswith(".")
@@ -242,4 +252,9 @@ def _read(folder: str, changed: int) -> Folder | None:
     except OSError:
         return None
     runs = {pattern.words: count for pattern, count in patterns_in(files).items()}
-    return Folder(changed, sorted(files), sorted(folders, reverse=True), runs)
+    return Folder(changed, sorted(files), sorted(folders, reverse=True), runs, sorted(links))
+
+
+def _bounded(folder: str, name: str) -> bool:
+    """Whether a link leads to a folder of somebody's, not to a whole disk or all that everybody has."""
+    return len(Path(os.path.realpath(os.path.join(folder, name))).parts) > 2

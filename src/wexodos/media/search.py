@@ -14,17 +14,21 @@ import msgspec
 from wexodos.footage.numbered import numbered
 from wexodos.formats.numbering import pattern_of
 from wexodos.ground import Progress
+from wexodos.media.cards import one_of_copies, with_cards
 from wexodos.media.check import STATUSES, Problem, problems
-from wexodos.media.match import Candidate, decided, weigh, whole
+from wexodos.media.match import ENOUGH, Candidate, decided, usual_folders, weigh, whole
 from wexodos.media.needs import Need, both, needs, needs_of
 from wexodos.media.probe import Probed, Probes
 from wexodos.media.scan import Index, Scanner
+from wexodos.media.sidecars import with_reel
 from wexodos.media.swap import moved_in
 from wexodos.model import Document, Media, Sequence
 
 MOST_LOOKED_INTO = 3000
 """So many files are opened to find one that was renamed; beyond that names alone decide."""
 SHOWN = 12
+_CERTAIN = ("chosen", "mapped")
+"""How files were found that say where their card is: a person chose them, or their volume is elsewhere."""
 
 
 class Rules(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -107,12 +111,12 @@ def find(
     if lost:
         progress("looking near the sequence file", 0.2)
         near = _near(source, rules.up, scanner, progress)
-        _search(lost, near, "near", probes, progress)
+        _search(lost, rows, near, "near", probes, progress)
         lost = [row for row in lost if row.path is None]
     if lost and rules.folders:
         progress("looking through the chosen folders", 0.4)
         index = scanner.scan([Path(one).expanduser() for one in rules.folders], progress)
-        _search(lost, index, "searched", probes, progress)
+        _search(lost, rows, index, "searched", probes, progress)
     for number, row in enumerate(rows):
         progress(f"opening {row.media.file_name}", 0.7 + 0.3 * number / max(1, len(rows)))
         if number % 32 == 0:
@@ -192,10 +196,20 @@ def _near(source: Path, up: int, scanner: Scanner, progress: Progress) -> Index:
     return scanner.scan_near(roots, progress)
 
 
-def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: Progress) -> None:
-    """Weigh the files of an index for media that are not found yet."""
+def _search(
+    rows: list[Row],
+    all_rows: list[Row],
+    index: Index,
+    how: str,
+    probes: Probes,
+    progress: Progress,
+) -> None:
+    """Weigh the files of an index for media that are not found yet, among ``all_rows``."""
     wanted = {
-        id(row): list(dict.fromkeys([*index.named(row.media.file_name), *index.like(row.media.file_name)]))
+        id(row): [
+            as_far(path, row.media.file_name)
+            for path in dict.fromkeys([*index.named(row.media.file_name), *index.like(row.media.file_name)])
+        ]
         for row in rows
     }
     nameless = [row for row in rows if not wanted[id(row)]]
@@ -208,16 +222,26 @@ def _search(rows: list[Row], index: Index, how: str, probes: Probes, progress: P
     for start in range(0, len(paths), 64):
         progress(f"opening candidates: {start} of {len(paths)}", 0.4 + 0.3 * start / len(paths))
         facts |= probes.many(paths[start : start + 64])
+    usual = usual_folders(row.media.path for row in all_rows)
+    weighed: dict[int, list[Candidate]] = {}
     for row in rows:
-        weighed = [
-            weigh(row.need, path, whole(facts[path].at(row.media.rate), row.need)) for path in wanted[id(row)]
-        ]
-        good = [one for one in weighed if one.score >= 20]
         known = {one.path for one in row.candidates}
-        row.candidates = sorted(
-            [*row.candidates, *(one for one in good if one.path not in known)], key=lambda one: -one.score
-        )[:SHOWN]
-        best = decided(row.candidates)
+        weighed[id(row)] = [
+            *row.candidates,
+            *(
+                weigh(row.need, path, whole(with_reel(facts[path]).at(row.media.rate), row.need), usual)
+                for path in wanted[id(row)]
+                if path not in known
+            ),
+        ]
+    said = [(row.media, row.path) for row in all_rows if row.path is not None and row.how in _CERTAIN]
+    told = with_cards([(id(row), row.media, weighed[id(row)]) for row in rows], said)
+    for row in rows:
+        good = [one for one in told[id(row)] if one.score >= 20]
+        row.candidates = sorted(good, key=lambda one: -one.score)[:SHOWN]
+        best = decided(row.candidates) or one_of_copies(
+            [one for one in row.candidates if one.score >= ENOUGH and one.spoken_for]
+        )
         if best is not None:
             row.path, row.how, row.asked = best.path, how, False
         else:
@@ -274,6 +298,17 @@ def _of_both(one: Row, other: Row) -> tuple[Problem, ...]:
     known = {problem.status for problem in one.problems}
     found = (*one.problems, *(problem for problem in other.problems if problem.status not in known))
     return tuple(sorted(found, key=lambda problem: STATUSES.index(problem.status)))
+
+
+def as_far(path: Path, name: str) -> Path:
+    """A sequence as far as the cut says that it goes: what is missing at its ends is missing too."""
+    there, wanted = pattern_of(path.name), pattern_of(name)
+    if there is None or wanted is None or wanted.low is None:
+        return path
+    if (there.head.lower(), there.tail.lower()) != (wanted.head.lower(), wanted.tail.lower()):
+        return path
+    low, high = (f"{number:0{there.digits}d}" for number in (wanted.low, wanted.high or wanted.low))
+    return path.parent / f"{there.head}[{low}-{high}]{there.tail}"
 
 
 def spelled(path: Path, before: str | None) -> str:
