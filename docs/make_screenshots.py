@@ -27,7 +27,7 @@ from PySide6.QtCore import QSettings  # noqa: E402
 from PySide6.QtWidgets import QApplication  # noqa: E402
 
 from wexodos.demo.build import BACK, CUT, REELS, build, complete  # noqa: E402
-from wexodos.demo.scatter import scatter  # noqa: E402
+from wexodos.demo.scatter import AS_WRITTEN, SEQUENCE, SPANNED, scatter  # noqa: E402
 from wexodos.desktop.run import settle  # noqa: E402
 from wexodos.desktop.shell import Shell  # noqa: E402
 from wexodos.desktop.theme import install  # noqa: E402
@@ -98,6 +98,10 @@ window.media.rules.add_folder(str(bad_day.parent.parent / "store"))
 settle(app, window)
 window.media.go_to_medium(next(row.media.id for row in window.session.media if row.asked))
 shot("media")
+for name, written in ((SEQUENCE, "media-sequence"), (SPANNED, "media-parts")):
+    row = next(row for row in window.session.media if row.media.file_name == AS_WRITTEN[name])
+    window.media.go_to_medium(row.media.id)
+    shot(written)
 window.open(next(package.glob("*.aaf")))
 window.go_to("Intake")
 shot("intake-aaf")

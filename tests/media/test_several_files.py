@@ -141,8 +141,8 @@ def test_the_part_that_is_missing_is_named(card: Path, tmp_path: Path) -> None:
         "wrong length",
         "2.40 s there, used up to 3.00 s; its next part A003C012_003.mov is not there",
     )
-    (card / "A003C012_002.mov").unlink()
+    # Where a later one lies there, the one between them; a number at the end alone may be that of a take.
+    (card / "A003C012_002.mov").rename(card / "A003C012_003.mov")
     assert found(card, tmp_path, 75).problems[0].words.endswith("its next part A003C012_002.mov is not there")
-    # Of a file that is no part nothing is said.
-    (card / "A003C012_001.mov").rename(card / "A003C012.mov")
-    assert found(card, tmp_path, 75, "A003C012.mov").problems[0].words == "1.20 s there, used up to 3.00 s"
+    (card / "A003C012_003.mov").unlink()
+    assert found(card, tmp_path, 75).problems[0].words == "1.20 s there, used up to 3.00 s"

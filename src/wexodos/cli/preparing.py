@@ -46,6 +46,23 @@ ChooseOption = Annotated[
 ]
 StrictOption = Annotated[bool, typer.Option("--strict", help="anything missing makes it fail")]
 
+_FURTHER = (
+    *(
+        "codec",
+        "profile",
+        "chroma",
+        "alpha",
+        "field_order",
+        "primaries",
+        "transfer",
+        "matrix",
+        "range",
+        "turned",
+    ),
+    *("streams", "layout", "sample_float", "channel_names", "frames", "first", "last", "gaps", "parts"),
+)
+"""Facts of a file that are told where it says them."""
+
 
 def rules_of(search: list[Path], up: int, maps: list[str]) -> Rules:
     """The search rules of the command line. Raises ``Stop``."""
@@ -281,6 +298,7 @@ def row_data(row: Row, sequence: Sequence) -> dict[str, Any]:
             "sample_rate": facts.sample_rate or None,
             "bit_depth": facts.sample_bits or facts.bits or None,
             "size": facts.size,
+            **{name: value for name in _FURTHER if (value := getattr(facts, name))},
         },
         "uses": [
             {"track": one.track, "frame": time_value(one.start), "item": one.name, "item_id": one.item_id}

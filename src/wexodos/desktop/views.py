@@ -10,7 +10,7 @@ from typing import Any
 from PySide6.QtCore import QByteArray, QSettings
 from PySide6.QtWidgets import QHeaderView, QMainWindow, QSplitter, QTableView, QTreeView
 
-_VERSION = 1
+_VERSION = 2
 MOST_JOBS = 50
 
 

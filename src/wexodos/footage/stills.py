@@ -20,11 +20,18 @@ from PIL import Image
 
 from wexodos.footage.source import MOST_PIXELS, PictureError
 
-_RAW = oiio.ImageSpec()
-_RAW.attribute("oiio:UnassociatedAlpha", 1)
-_RAW.attribute("oiio:RawColor", 0)
 _PREFERRED = (("R", "G", "B", "A"), ("red", "green", "blue", "alpha"), ("Y", "A"), ("I", "A"))
 """Channels by their names, where a file has more than are seen."""
+_TRANSFERS = (
+    ("srgb", "sRGB"),
+    ("lin", "linear"),
+    ("printing density", "printing density"),
+    ("log", "log"),
+    ("smpte 274m", "BT.709"),
+    ("itu-r 709", "BT.709"),
+    ("rec709", "BT.709"),
+    ("itu-r 601", "BT.601"),
+)
 _BITS = {"uint8": 8, "int8": 8, "uint16": 16, "int16": 16, "half": 16, "double": 64}
 
 
@@ -75,7 +82,7 @@ def still_facts(path: Path) -> StillFacts:
             _timecode(spec),
             _rate(spec),
             str(spec.getattribute("dpx:InputDevice") or spec.getattribute("reelName") or ""),
-            str(spec.getattribute("dpx:Transfer") or spec.getattribute("oiio:ColorSpace") or ""),
+            _transfer(str(spec.getattribute("dpx:Transfer") or spec.getattribute("oiio:ColorSpace") or "")),
         )
 
 
@@ -124,7 +131,10 @@ def upright(picture: NDArray[np.float32], turn: int) -> NDArray[np.float32]:
 @contextmanager
 def _opened(path: Path) -> Iterator[Any]:
     """The file opened by OpenImageIO; None where that does not know it."""
-    file = oiio.ImageInput.open(str(path), _RAW)
+    # Made anew each time: the library complains of what is still held when the program ends.
+    wish = oiio.ImageSpec()
+    wish.attribute("oiio:UnassociatedAlpha", 1)
+    file = oiio.ImageInput.open(str(path), wish)
     if file is None:
         oiio.geterror()
         yield None
@@ -161,6 +171,13 @@ def _four(data: NDArray[np.float32], chosen: list[int]) -> NDArray[np.float32]:
     if len(chosen) in (2, 4):
         made[..., 3] = data[..., chosen[-1]]
     return made
+
+
+def _transfer(told: str) -> str:
+    """How brightness is coded, in the words of everybody; empty where it is not said, or by the library only
+    to itself."""
+    bare = told.casefold()
+    return next((words for start, words in _TRANSFERS if bare.startswith(start)), "")
 
 
 def _timecode(spec: Any) -> str:

@@ -4,7 +4,7 @@ and copies of one file are no question."""
 from __future__ import annotations
 
 import hashlib
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable
 from dataclasses import replace
 from functools import lru_cache
@@ -90,6 +90,16 @@ def one_of_copies(candidates: list[Candidate]) -> Candidate | None:
     if len(near) < 2 or len({one.facts.size for one in near}) > 1:
         return None
     return near[0] if len({same_bytes(one.path) for one in near}) == 1 else None
+
+
+def copies_among(candidates: list[Candidate]) -> dict[Path, int]:
+    """How many others are the same file, for each of the candidates of which there are copies."""
+    alike: dict[tuple[int, str], list[Path]] = defaultdict(list)
+    sizes = Counter(one.facts.size for one in candidates if not one.facts.problem)
+    for one in candidates:
+        if sizes[one.facts.size] > 1:
+            alike[one.facts.size, same_bytes(one.path)].append(one.path)
+    return {path: len(paths) - 1 for paths in alike.values() for path in paths if len(paths) > 1}
 
 
 def same_bytes(path: Path) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -27,8 +26,6 @@ STATUSES = (
     "found",
 )
 """The words for the state of a medium, the gravest first."""
-_PART = re.compile(r"[_-]\d{1,3}\.[^.]+$")
-"""How the names of parts end, by custom."""
 GONE = ("missing", "offline")
 
 
@@ -145,7 +142,10 @@ def _next_part(facts: Probed) -> str:
     """Words for the part of a recording in several files that is missing; empty where it is not one."""
     last = facts.parts[-1] if facts.parts else Path(facts.path).name
     following = names_after(last)
-    if not following or not (facts.parts or _PART.search(last)):
+    if not following:
+        return ""
+    beyond = names_after(following[0])
+    if not facts.parts and not (beyond and Path(facts.path).with_name(beyond[0]).exists()):
         return ""
     return f"; its next part {following[0]} is not there"
 

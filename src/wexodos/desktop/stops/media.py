@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -14,8 +15,11 @@ from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.candidates import Candidates
 from wexodos.desktop.widgets.facts import clear
 from wexodos.desktop.widgets.search_rules import SearchRules
-from wexodos.desktop.widgets.tables import Column, Table
+from wexodos.desktop.widgets.tables import Column, Table, column_menu
+from wexodos.ground.names import size_words
 from wexodos.media import STATUSES, Misfit, Row, Use, key_of
+from wexodos.media.probe import Probed
+from wexodos.media.sheet import changed_words, codec_words, colour_words, fields_words
 from wexodos.timing import floor
 
 
@@ -78,6 +82,11 @@ def _timecode(row: Row) -> str:
         return row.facts.timecode
     code = row.media.timecode(0)
     return str(code) if code is not None and not row.media.still else ""
+
+
+def _said(words: Callable[[Probed], str]) -> Callable[[Row], str]:
+    """What a file says, where there is one that can be read."""
+    return lambda row: words(row.facts) if row.facts is not None and not row.facts.problem else ""
 
 
 class MediaStop(Stop):
@@ -150,6 +159,27 @@ class MediaStop(Stop):
                     right=True,
                     order=lambda row: len(row.need.uses),
                 ),
+                Column("codec", _said(codec_words), 80, shown=False),
+                Column("chroma", _said(lambda facts: facts.chroma), 54, shown=False),
+                Column("fields", _said(fields_words), 150, shown=False),
+                Column("colour", _said(colour_words), 120, shown=False),
+                Column(
+                    "changed",
+                    _said(changed_words),
+                    122,
+                    mono=True,
+                    shown=False,
+                    order=lambda row: row.facts.changed if row.facts is not None else 0,
+                ),
+                Column(
+                    "on disk",
+                    _said(lambda facts: size_words(facts.size)),
+                    74,
+                    mono=True,
+                    right=True,
+                    shown=False,
+                    order=lambda row: row.facts.size if row.facts is not None else 0,
+                ),
             ],
             "Media of the cut",
         )
@@ -189,6 +219,10 @@ class MediaStop(Stop):
         row = QHBoxLayout()
         row.addLayout(self.chips)
         row.addStretch(1)
+        self.columns = QPushButton("Columns")
+        self.columns.setToolTip("Which columns the table shows; also by a right click on its head")
+        self.columns.clicked.connect(self._columns)
+        row.addWidget(self.columns)
         row.addWidget(self.swap)
         box.addLayout(row)
         box.addWidget(self.unmatched)
@@ -209,6 +243,11 @@ class MediaStop(Stop):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(across)
+
+    def _columns(self) -> None:
+        head = self.table.horizontalHeader()
+        menu = column_menu(head, self.table.model_rows.columns)
+        menu.popup(self.columns.mapToGlobal(self.columns.rect().bottomLeft()))
 
     # ---- what is shown
 

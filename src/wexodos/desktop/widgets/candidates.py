@@ -7,12 +7,23 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QImage, QPixmap
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wexodos.desktop.pictures import Pictures
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.facts import clear
 from wexodos.media import Candidate, Row
+from wexodos.media.cards import copies_among
+from wexodos.media.sheet import sheet
 from wexodos.timing import floor
 
 
@@ -34,7 +45,9 @@ class Card(QFrame):
 
     taken = Signal(str)
 
-    def __init__(self, row: Row, candidate: Candidate, pictures: Pictures, number: int) -> None:
+    def __init__(
+        self, row: Row, candidate: Candidate, pictures: Pictures, number: int, copies: int = 0
+    ) -> None:
         super().__init__()
         self.candidate = candidate
         self.setObjectName("card")
@@ -63,6 +76,9 @@ class Card(QFrame):
         folder.setProperty("role", "dim")
         folder.setToolTip(str(candidate.path))
         box.addWidget(folder)
+        if copies:
+            label = QLabel(f"=  identical to {copies} other{'s' if copies > 1 else ''} here")
+            box.addWidget(label)
         for reason in sorted(candidate.reasons, key=lambda one: -one.points):
             mark = "+" if reason.points > 0 else "−" if reason.points < 0 else "·"
             label = QLabel(f"{mark}  {reason.words}")
@@ -72,6 +88,18 @@ class Card(QFrame):
             elif not reason.points:
                 label.setProperty("role", "dim")
             box.addWidget(label)
+        self.sheet = QGridLayout()
+        self.sheet.setHorizontalSpacing(8)
+        self.sheet.setVerticalSpacing(2)
+        self.sheet.setColumnStretch(1, 1)
+        for place, (said, words) in enumerate(sheet(facts)):
+            label, value = QLabel(said), QLabel(words)
+            label.setProperty("role", "dim")
+            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+            value.setWordWrap(True)
+            self.sheet.addWidget(label, place, 0)
+            self.sheet.addWidget(value, place, 1)
+        box.addLayout(self.sheet)
         foot = QHBoxLayout()
         likely = QLabel(_likely(candidate.score))
         likely.setProperty("role", "dim")
@@ -188,8 +216,9 @@ class Candidates(QWidget):
             "original": "swapped for the camera original",
         }
         self.state.setText("\n".join([*told, *([how[row.how]] if row.how else [])]))
+        copies = copies_among(row.candidates)
         for number, candidate in enumerate(row.candidates):
-            card = Card(row, candidate, self._pictures, number)
+            card = Card(row, candidate, self._pictures, number, copies.get(candidate.path, 0))
             card.taken.connect(self.taken)
             self.cards.append(card)
             self._box.addWidget(card)

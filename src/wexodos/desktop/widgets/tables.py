@@ -24,7 +24,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QShortcut,
 )
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QTreeView, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QMenu, QTableView, QTreeView, QWidget
 
 from wexodos.desktop.theme import mono
 
@@ -35,7 +35,7 @@ _Index = QModelIndex | QPersistentModelIndex
 class Column:
     """A column: its head, the text of a row, and how it looks. ``order`` gives the value it is sorted by;
     figures stand at the ``right``, under their head. ``tick`` says whether a row is ticked, None where it
-    cannot be."""
+    cannot be. One that is not ``shown`` is so only where somebody wants it."""
 
     head: str
     text: Callable[[Any], str]
@@ -47,6 +47,7 @@ class Column:
     stretch: bool = False
     right: bool = False
     tick: Callable[[Any], bool | None] | None = None
+    shown: bool = True
 
 
 def column_data(column: Column, row: Any, role: int) -> Any:
@@ -122,11 +123,31 @@ def laid_out(
     head.setHighlightSections(False)
     for place, column in enumerate(columns):
         view.setColumnWidth(place, column.width)
+        view.setColumnHidden(place, not column.shown)
         if column.stretch:
             head.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
+    if not all(column.shown for column in columns):
+        head.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        head.customContextMenuRequested.connect(
+            lambda at: column_menu(head, columns).popup(head.mapToGlobal(at))
+        )
     keys = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), view)
     keys.setContext(Qt.ShortcutContext.WidgetShortcut)
     keys.activated.connect(copy)
+
+
+def column_menu(head: QHeaderView, columns: list[Column]) -> QMenu:
+    """A menu that shows and hides the columns of a table."""
+    menu = QMenu(head)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    for place, column in enumerate(columns):
+        if column.stretch:
+            continue
+        action = menu.addAction(column.head)
+        action.setCheckable(True)
+        action.setChecked(not head.isSectionHidden(place))
+        action.toggled.connect(lambda on, place=place: head.setSectionHidden(place, not on))
+    return menu
 
 
 class Rows(QAbstractTableModel):
