@@ -78,13 +78,20 @@ class Pictures(QObject):
         self._pool.waitForDone(10_000)
         self.frames.close()
 
-    def seen(self, document: Document, sequence: Sequence, locate: Locate, renders: list[Render]) -> Seen:
-        """A side to look at."""
+    def seen(
+        self,
+        document: Document,
+        sequence: Sequence,
+        locate: Locate,
+        renders: list[Render],
+        table_of: Locate | None = None,
+    ) -> Seen:
+        """A side to look at; ``table_of`` says through which look-up table a medium is seen."""
         made = made_pictures(renders, locate, self.frames)
         names = {one.media.file_name: made[one.media.id] for one in renders if one.media.id in made}
         # What was read back may have handed out other ids; its files are called the same.
         by_id = {media.id: names[media.file_name] for media in document.media if media.file_name in names}
-        return Seen(Composer(document, locate, self.frames, {**made, **by_id}), sequence)
+        return Seen(Composer(document, locate, self.frames, {**made, **by_id}, table_of=table_of), sequence)
 
     def ask(self, key: str, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Have something made; a newer wish with the same key takes its place. ``done`` runs in the window's

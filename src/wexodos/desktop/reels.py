@@ -144,7 +144,7 @@ class Reels:
 
     def locate(self, made: Ready) -> Locate:
         """What finds the sound and the pictures of a cut that is ready."""
-        finder = Finder(self._session.path, made.document)
+        finder = Finder(self._session.path, made.document, made.tables)
         return Workshop(made.renders, finder) if made.renders else finder
 
     def keep(self, sequence_id: str, carried: Carried | None, problem: str = "") -> None:

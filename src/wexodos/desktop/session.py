@@ -33,8 +33,8 @@ from wexodos.job import (
     ready,
     save,
 )
-from wexodos.media import Row, Swapped, of_all
-from wexodos.model import Document
+from wexodos.media import Row, Swapped, key_of, of_all
+from wexodos.model import Document, Media
 from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
 from wexodos.tidy import Chosen, Did, Recipe, Render, Tidied, tidy
@@ -351,9 +351,10 @@ class Session(QObject):
         self.tidied, self.renders, self.swapped = made.tidied, made.renders, made.swapped
         self.ready = made
         finder = self._found if plain and self._found is not None else Finder(self.path, made.document)
+        finder.tables = made.tables
         self.finder = Workshop(made.renders, finder) if made.renders else finder
         for one, renders in ((self.taken, []), (self.side, made.renders)):
-            one.seen = self.pictures.seen(one.document, one.sequence, finder, renders)
+            one.seen = self.pictures.seen(one.document, one.sequence, finder, renders, self.table_of)
         self.look_again()
         self.tidied_changed.emit()
         self.set_playhead(self.playhead)
@@ -491,13 +492,25 @@ class Session(QObject):
 
         self.tasks.start("carrying over", work, done, failed)
 
+    def table_of(self, media: Media) -> Path | None:
+        """The look-up table through which a medium is seen, as somebody chose it for it or for its reel."""
+        if self.job is None or not self.job.now.tables:
+            return None
+        wanted = self.job.now.tables
+        known = next(
+            (row.media for row in self.search.rows if media.path in (str(row.path), row.media.path)), media
+        )
+        path = wanted.get(key_of(known)) or (wanted.get(f"reel:{known.reel}") if known.reel else None)
+        return Path(path) if path else None
+
     def _carried(self, carried: Carried, compare_again: bool) -> None:
         """A carry-over is the one that is looked at."""
         self.carried = carried
         if compare_again or (self.job is not None and self.job.now.returned):
             self.home.compare()
+        finder = Finder(self.path, carried.returned, self.ready.tables if self.ready is not None else None)
         seen = self.pictures.seen(
-            carried.returned, carried.returned_sequence, Finder(self.path, carried.returned), self.renders
+            carried.returned, carried.returned_sequence, finder, self.renders, self.table_of
         )
         self.after = Side(carried.returned, carried.returned_sequence, seen)
         self.carried_changed.emit()

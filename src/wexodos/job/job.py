@@ -20,7 +20,8 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     ``note``, ``leave``); ``turnover`` the settings of each destination's turnover that were chosen otherwise,
     in words; ``sequences`` those that go over together where there are several, ``sequence`` the one that is
     looked at; ``tidy`` the steps in their order; ``links`` the files chosen for media, by what the cut writes
-    for them; ``originals`` folders whose files go behind the cut."""
+    for them; ``originals`` folders whose files go behind the cut; ``tables`` look-up tables through which
+    media are seen, by ``key_of`` or ``reel:`` and a reel."""
 
     sequence: str = ""
     sequences: tuple[str, ...] = ()
@@ -37,6 +38,7 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     links: dict[str, str] = msgspec.field(default_factory=dict)
     rules: Rules = Rules()
     originals: tuple[str, ...] = ()
+    tables: dict[str, str] = msgspec.field(default_factory=dict)
 
     @property
     def steps(self) -> tuple[Chosen, ...]:

@@ -10,7 +10,7 @@ from pathlib import Path
 from wexodos.formats import ReadError, read_file
 from wexodos.ground import Progress, quiet
 from wexodos.job.job import Job
-from wexodos.media import Probes, Row, Scanner, Swapped, find, relinked, swap, used_by
+from wexodos.media import Probes, Row, Scanner, Swapped, find, relinked, swap, tables_of, used_by
 from wexodos.model import Document, Sequence
 from wexodos.sound.locate import Finder
 from wexodos.tidy import Chosen, Render, Tidied, tidy
@@ -19,7 +19,7 @@ from wexodos.tidy import Chosen, Render, Tidied, tidy
 @dataclass(slots=True)
 class Ready:
     """A cut that is ready to leave. ``taken`` is the document with its media found, before Tidy, and ``cut``
-    the sequence in it."""
+    the sequence in it; ``tables`` are where the look-up tables lie that the cut names."""
 
     document: Document
     sequence: Sequence
@@ -28,6 +28,7 @@ class Ready:
     tidied: Tidied
     swapped: Swapped | None = None
     renders: list[Render] = field(default_factory=list)
+    tables: dict[str, Path] = field(default_factory=dict)
 
     def media(self, rows: list[Row], probes: Probes, seen: Mapping[str, str]) -> list[Row]:
         """The media of the cut that leaves, with what is wrong with them."""
@@ -55,7 +56,7 @@ def ready(
         made = swapped.document
     cut = made.sequences_by_id[sequence.id]
     done = tidy(made, cut, steps, progress, preview=False)
-    return Ready(done.document, done.sequence, made, cut, done, swapped, done.renders)
+    return Ready(done.document, done.sequence, made, cut, done, swapped, done.renders, tables_of(rows))
 
 
 def of_job(job: Job, progress: Progress = quiet) -> Ready:

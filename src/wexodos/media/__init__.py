@@ -5,7 +5,7 @@ from wexodos.media.match import Candidate, Reason
 from wexodos.media.needs import Need, Use, needs, needs_of
 from wexodos.media.probe import Probed, Probes, probe
 from wexodos.media.scan import Index, Scanner
-from wexodos.media.search import Row, Rules, find, key_of, of_all, relinked, used_by
+from wexodos.media.search import Row, Rules, find, key_of, of_all, relinked, tables_of, used_by
 from wexodos.media.swap import Swapped, Unmatched, swap
 
 __all__ = [
@@ -35,5 +35,6 @@ __all__ = [
     "relinked",
     "stamp",
     "swap",
+    "tables_of",
     "used_by",
 ]

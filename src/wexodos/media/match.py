@@ -141,6 +141,9 @@ def _name(wanted: str, there: str) -> Reason:
         return Reason(60, "the same name", Sign.NAME)
     if wanted.lower() == there.lower():
         return Reason(56, "the same name in other letters", Sign.NAME)
+    if "." not in wanted and wanted.lower() == there.rpartition(".")[0].lower():
+        # Cuts name tables without their suffix.
+        return Reason(60, "the same name", Sign.NAME)
     mine, theirs = (one.rpartition(".")[0].lower() or one.lower() for one in (wanted, there))
     if mine == theirs:
         return Reason(46, "the same name with another suffix", Sign.NAME)

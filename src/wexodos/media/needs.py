@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from wexodos.footage.tables import table_medium
 from wexodos.model import Angles, Document, Item, Media, MediaUse, Sequence
 from wexodos.sound.pieces import stretch
 from wexodos.timing import Exact, exact
@@ -59,6 +60,9 @@ def needs(document: Document, sequence: Sequence) -> list[Need]:
                         high = max(high, exact(low + one.rate.seconds(1)))
                         need.low = low + offset if need.low is None else min(need.low, low + offset)
                         need.high = high + offset if need.high is None else max(need.high, high + offset)
+                for table in filter(None, map(table_medium, item.effects)):
+                    need = found.setdefault(table.id, Need(table))
+                    need.uses.append(Use(one.id, label, item.start, item.id, item.name))
     order = {
         use.item_id: number for number, use in enumerate(use for need in found.values() for use in need.uses)
     }

@@ -18,6 +18,8 @@ from PIL import Image
 
 from wexodos.footage.numbered import Numbered, numbered
 from wexodos.footage.source import PictureError
+from wexodos.footage.tables import MOST_BYTES as TABLE_BYTES
+from wexodos.footage.tables import is_table, table_form
 from wexodos.formats.numbering import is_picture
 from wexodos.formats.paths import is_still_name
 from wexodos.ground import refuse_special
@@ -129,6 +131,10 @@ def probe(path: Path) -> Probed:
         if frames is not None:
             return Probed(**base, **sequence_found(frames))
         refuse_special(path)
+        if is_table(path.name):
+            if size > TABLE_BYTES:
+                return Probed(**base, problem="is too large for a table")
+            return Probed(**base, form=table_form(path))
         if is_still_name(path.name) or is_picture(path.name):
             return Probed(**base, **still_found(path))
         return Probed(**base, **(sound_found(path) or movie_found(path)))

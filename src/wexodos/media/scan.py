@@ -14,6 +14,7 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
+from wexodos.footage.tables import SUFFIXES as TABLES
 from wexodos.formats.numbering import PICTURE_SUFFIXES, frame_of, pattern_of, patterns_in
 from wexodos.formats.paths import STILL_SUFFIXES
 from wexodos.ground import Progress, write_file
@@ -22,6 +23,7 @@ from wexodos.ground.errors import WriteError
 SUFFIXES = (
     STILL_SUFFIXES
     | PICTURE_SUFFIXES
+    | frozenset(TABLES)
     | {
         ".mov",
         ".mp4",
@@ -172,7 +174,7 @@ class Scanner:
     """Reads folder trees. What was read is kept in a file, folder by folder with its time."""
 
     def __init__(self, file: Path | None = None) -> None:
-        self._file = file or Path(platformdirs.user_cache_dir("wexodos")) / "folders-2.msgpack"
+        self._file = file or Path(platformdirs.user_cache_dir("wexodos")) / "folders-3.msgpack"
         self._known: dict[str, Folder] = {}
         with contextlib.suppress(OSError, msgspec.MsgspecError):
             self._known = msgspec.msgpack.decode(self._file.read_bytes(), type=dict[str, Folder])

@@ -12,6 +12,7 @@ from pathlib import Path
 import msgspec
 
 from wexodos.footage.numbered import numbered
+from wexodos.footage.tables import stands_for_table
 from wexodos.formats.numbering import pattern_of
 from wexodos.ground import Progress
 from wexodos.media.cards import one_of_copies, with_cards
@@ -318,6 +319,11 @@ def spelled(path: Path, before: str | None) -> str:
     if before is None or there is None or was is None or (there.head, there.tail) != (was.head, was.tail):
         return str(path)
     return str(path.parent / before.replace("\\", "/").rpartition("/")[2])
+
+
+def tables_of(rows: list[Row]) -> dict[str, Path]:
+    """Where look-up tables were found, by the medium that stands for each."""
+    return {row.media.id: row.path for row in rows if row.path is not None and stands_for_table(row.media)}
 
 
 def relinked(document: Document, rows: list[Row]) -> Document:

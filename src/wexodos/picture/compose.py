@@ -14,13 +14,15 @@ from wexodos.evaluate.evaluator import source_rate
 from wexodos.evaluate.layers import Layer, layers_at
 from wexodos.footage.source import PictureError
 from wexodos.footage.stills import custom_alpha
-from wexodos.model import Adjustment, Document, Generator, Media, Sequence, Title
+from wexodos.footage.tables import table_medium
+from wexodos.model import Adjustment, Document, Effect, Generator, Media, Sequence, Title
 from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
 from wexodos.picture.decode import Frames, Picture
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
 from wexodos.picture.joins import joined, undrawn
 from wexodos.picture.place import corners_of, cropped, drawn, multiplied, upright_in
+from wexodos.picture.tables import looked_up
 from wexodos.picture.titles import drawn_title
 
 Locate = Callable[[Media], Path | None]
@@ -41,7 +43,8 @@ class Composer:
     """Composes the sequences of one document.
 
     ``locate`` says where a medium's file is, None where it is not there. ``made`` gives frames of media that
-    have no file yet, by their id. ``frames`` may be shared by several composers.
+    have no file yet, by their id. ``table_of`` says through which look-up table a medium is seen. ``frames``
+    may be shared by several composers.
     """
 
     def __init__(
@@ -51,11 +54,13 @@ class Composer:
         frames: Frames | None = None,
         made: Mapping[str, Made] | None = None,
         evaluator: Evaluator | None = None,
+        table_of: Locate | None = None,
     ) -> None:
         self.evaluator = evaluator or Evaluator(document)
         self._locate = locate
         self._frames = frames or Frames()
         self._made = made or {}
+        self._table_of = table_of
 
     def frame(
         self, sequence: Sequence, frame: int, height: int | None = None, only: str | None = None
@@ -126,7 +131,7 @@ class Composer:
             if effect.enabled and effect.kind in DRAWN:
                 changed = filtered(changed, effect, layer.elapsed, height / layer.frame.height)
             elif effect.enabled:
-                shot.undrawn.append(effect.name)
+                changed = self._looked_up(changed, effect, shot)
         share = np.float32(layer.opacity * layer.mix)
         return canvas if changed is canvas else np.asarray(canvas + (changed - canvas) * share, np.float32)
 
@@ -140,7 +145,7 @@ class Composer:
             if effect.enabled and effect.kind in DRAWN:
                 picture = filtered(picture, effect, layer.elapsed, picture.shape[0] / layer.frame.height)
             elif effect.enabled:
-                shot.undrawn.append(effect.name)
+                picture = self._looked_up(picture, effect, shot)
         scale = np.array([across, down])
         corners = (
             corners_of(layer.center, layer.size, layer.rotation, layer.corners, layer.frame.pixel_aspect)
@@ -148,6 +153,20 @@ class Composer:
         )
         made = drawn(cropped(picture, layer.crop), corners, width, height)
         return made if layer.opacity >= 1 else np.asarray(made * np.float32(layer.opacity), np.float32)
+
+    def _looked_up(self, picture: Picture, effect: Effect, shot: Shot) -> Picture:
+        """A picture after the table an effect names; as it is, and said, for every other effect and where the
+        table is not there."""
+        table = table_medium(effect)
+        path = self._locate(table) if table is not None else None
+        if path is not None:
+            try:
+                return looked_up(picture, path)
+            except PictureError:
+                shot.undrawn.append(f"{effect.name} (the table cannot be read)")
+                return picture
+        shot.undrawn.append(effect.name if table is None else f"{effect.name} (the table is not there)")
+        return picture
 
     @staticmethod
     def _wanted(layer: Layer, across: float, down: float) -> tuple[int, int]:
@@ -201,7 +220,9 @@ class Composer:
             rate = Fraction(source_rate(media, layer.sequence).fps)
             picture = self._frames.frame(path, number, rate, still, most)
             alpha = layer.item.alpha or media.alpha or custom_alpha(path)
-            return upright_in(multiplied(picture, alpha), *whole)
+            picture = upright_in(multiplied(picture, alpha), *whole)
+            table = self._table_of(media) if self._table_of is not None else None
+            return looked_up(picture, table) if table is not None else picture
         except PictureError:
             shot.missing.append(media.file_name)
             return slate([media.file_name, "cannot be decoded"], *size)

@@ -4,12 +4,17 @@ from __future__ import annotations
 
 import os
 import shutil
+from collections.abc import Mapping
+from dataclasses import replace
 from itertools import chain
 from pathlib import Path
 from typing import BinaryIO
 
 import numpy as np
 
+from wexodos.footage.numbered import numbered
+from wexodos.footage.tables import SUFFIXES as TABLES
+from wexodos.footage.tables import is_table, stands_for_table
 from wexodos.formats import FORMATS
 from wexodos.formats.errors import ReadError
 from wexodos.formats.mobs.sources import CHANNEL
@@ -35,15 +40,19 @@ class Finder:
     """Finds the sound of media: where the file says, beside the file in the usual folders, inside the file.
 
     ``beside`` is the exchange file that was read. Sound inside it is unpacked once, into a folder that goes
-    with this object.
+    with this object. ``tables`` are where look-up tables were found, by the medium that stands for each.
     """
 
-    def __init__(self, beside: Path | None, document: Document) -> None:
-        self.beside, self.format = beside, document.format
+    def __init__(
+        self, beside: Path | None, document: Document, tables: Mapping[str, Path] | None = None
+    ) -> None:
+        self.beside, self.format, self.tables = beside, document.format, tables or {}
         self._known: dict[str, Path | None] = {}
         self._folder: Path | None = None
 
     def __call__(self, media: Media) -> Path | None:
+        if stands_for_table(media):
+            return self.tables.get(media.id) or self._table(media)
         if media.id not in self._known:
             self._known[media.id] = self._found(media)
         return self._known[media.id]
@@ -64,6 +73,14 @@ class Finder:
         if len(apart) > 1:
             return self._apart(apart)
         return self._placed(media)
+
+    def _table(self, media: Media) -> Path | None:
+        """Where a table lies that a cut names: as it is written, or with the suffix it leaves out."""
+        place = self._placed(media)
+        if place is not None or is_table(media.file_name):
+            return place
+        named = (replace(media, name=f"{media.file_name}{suffix}", path=None) for suffix in TABLES)
+        return next((found for one in named if (found := self._placed(one)) is not None), None)
 
     def _apart(self, channels: dict[int, str]) -> Path | None:
         """A medium whose channels are a file each, as one file; None where one of them is not there."""
@@ -94,7 +111,7 @@ class Finder:
             tries += [base / folder / media.file_name for folder in _FOLDERS]
         for place in tries:
             try:
-                if place.is_file():
+                if place.is_file() or numbered(place) is not None:
                     return place
             except (OSError, ValueError):
                 continue

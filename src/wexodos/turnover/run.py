@@ -4,7 +4,7 @@ batch do."""
 from __future__ import annotations
 
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -53,15 +53,17 @@ def prepared(
     progress: Progress,
     choices: Choices | None = None,
     renders: list[Render] | None = None,
+    tables: Mapping[str, Path] | None = None,
 ) -> list[Turned]:
     """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where
     it is to be split.
 
     ``renders`` are media of a tidied cut that have to be made; those that go over are written beside it too.
+    ``tables`` are where the look-up tables lie that they are seen through.
 
     Raises ``WriteError`` where it cannot be done: nothing has been written then.
     """
-    finder = Finder(source, document)
+    finder = Finder(source, document, tables)
     turnover = destined(destination, options).turnover
     parts: list[Part] = []
     folder = path.resolve().parent / media_folder(path.stem)

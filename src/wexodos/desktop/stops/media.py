@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from wexodos.desktop.asking import ask_file, ask_folder, near
 from wexodos.desktop.session import Session
@@ -16,6 +16,7 @@ from wexodos.desktop.widgets.candidates import Candidates
 from wexodos.desktop.widgets.facts import clear
 from wexodos.desktop.widgets.search_rules import SearchRules
 from wexodos.desktop.widgets.tables import Column, Table, column_menu
+from wexodos.footage.tables import SUFFIXES as TABLES
 from wexodos.ground.names import size_words
 from wexodos.media import STATUSES, Misfit, Row, Use, key_of
 from wexodos.media.probe import Probed
@@ -202,6 +203,7 @@ class MediaStop(Stop):
         self.candidates.taken.connect(self.take)
         self.candidates.choose.connect(self._choose)
         self.candidates.forget.connect(lambda: self.take(""))
+        self.candidates.table.connect(self._table)
         self._row: Row | None = None
         self._answered = False
         self._lay_out()
@@ -294,7 +296,7 @@ class MediaStop(Stop):
             self._row = next((row for row in rows if row.path is None), None)
         if self._row is not None:
             self.table.go_to(self._row)
-        self.candidates.show_row(self._row)
+        self._show_row()
         self.changed.emit()
 
     def _swapped(self) -> None:
@@ -339,7 +341,7 @@ class MediaStop(Stop):
 
     def _go(self, row: Row) -> None:
         self._row = row
-        self.candidates.show_row(row)
+        self._show_row()
         side = self.session.side
         use = next(
             (one for one in row.need.uses if side is not None and one.sequence == side.sequence.id), None
@@ -388,6 +390,52 @@ class MediaStop(Stop):
             path = ask_file(self, title, self.session.path, "All files (*)")
             if path is not None:
                 self.take(str(path))
+
+    def _show_row(self) -> None:
+        """The chosen row in the panel beside the table."""
+        table = self.session.table_of(self._row.media) if self._row is not None else None
+        self.candidates.show_row(self._row, table.name if table is not None else "")
+
+    def _table(self) -> None:
+        """Offer a table for the chosen medium, or for all of its reel; take away the one it has."""
+        row = self._row
+        if row is None:
+            return
+        if self.session.table_of(row.media) is not None:
+            self.see_through("")
+            return
+        reel = row.media.reel
+        if not reel:
+            self._ask_table(False)
+            return
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.addAction("This medium…", lambda: self._ask_table(False))
+        menu.addAction(f"All of reel {reel}…", lambda: self._ask_table(True))
+        button = self.candidates.through
+        menu.popup(button.mapToGlobal(button.rect().topLeft()))
+
+    def _ask_table(self, whole_reel: bool) -> None:
+        kinds = f"Tables (*{' *'.join(TABLES)})"
+        path = ask_file(self, "A look-up table or an ASC CDL", self.session.path, kinds)
+        if path is not None:
+            self.see_through(str(path), whole_reel)
+
+    def see_through(self, path: str, whole_reel: bool = False) -> None:
+        """See the chosen medium, or its whole reel, through a table; with an empty path without one."""
+        job = self.session.job
+        if self._row is None or job is None:
+            return
+        media = next(
+            (one.media for one in self.session.search.rows if one.media.id == self._row.media.id),
+            self._row.media,
+        )
+        own = (key_of(media), f"reel:{media.reel}")
+        tables = {key: value for key, value in job.now.tables.items() if key not in own}
+        if path:
+            tables[own[1] if whole_reel else own[0]] = path
+        self.session.decide(tables=tables)
+        self._show_row()
 
     def _swap(self) -> None:
         job = self.session.job
@@ -453,4 +501,4 @@ class MediaStop(Stop):
         return wrong, any(row.path is None for row in rows), bool(rows) and not wrong
 
     def restyle(self) -> None:
-        self.candidates.show_row(self._row)
+        self._show_row()

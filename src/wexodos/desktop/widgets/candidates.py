@@ -143,12 +143,13 @@ class Card(QFrame):
 
 
 class Candidates(QWidget):
-    """The chosen row with its problems and candidates. ``taken(path)``, ``choose`` and ``forget`` ask for
-    what is to be done."""
+    """The chosen row with its problems and candidates. ``taken(path)``, ``choose``, ``forget`` and ``table``
+    ask for what is to be done."""
 
     taken = Signal(str)
     choose = Signal()
     forget = Signal()
+    table = Signal()
 
     def __init__(self, pictures: Pictures, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -176,9 +177,15 @@ class Candidates(QWidget):
         self.pick.clicked.connect(self.choose)
         self.drop = QPushButton("Forget the choice")
         self.drop.clicked.connect(self.forget)
+        self.through = QPushButton("See through a table…")
+        self.through.setToolTip(
+            "Apply a look-up table or an ASC CDL to its pictures here; nothing of it is written"
+        )
+        self.through.clicked.connect(self.table)
         foot = QHBoxLayout()
         foot.addWidget(self.pick)
         foot.addWidget(self.drop)
+        foot.addWidget(self.through)
         foot.addStretch(1)
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 12, 8, 10)
@@ -190,14 +197,16 @@ class Candidates(QWidget):
         self.cards: list[Card] = []
         self.show_row(None)
 
-    def show_row(self, row: Row | None) -> None:
-        """Show a row, or that none is chosen."""
+    def show_row(self, row: Row | None, table: str = "") -> None:
+        """Show a row, or that none is chosen; ``table`` is the one its pictures are seen through."""
         clear(self._box)
         while self._box.count():
             self._box.takeAt(0)
         self.cards = []
         self.pick.setVisible(row is not None)
         self.drop.setVisible(row is not None and row.how == "chosen")
+        self.through.setVisible(row is not None and row.need.picture)
+        self.through.setText("Take the table away" if table else "See through a table…")
         if row is None:
             self.title.setText("Nothing chosen")
             self.state.setText(
@@ -215,7 +224,8 @@ class Candidates(QWidget):
             "inside": "inside the sequence file",
             "original": "swapped for the camera original",
         }
-        self.state.setText("\n".join([*told, *([how[row.how]] if row.how else [])]))
+        seen = [f"seen through {table}"] if table else []
+        self.state.setText("\n".join([*told, *([how[row.how]] if row.how else []), *seen]))
         copies = copies_among(row.candidates)
         for number, candidate in enumerate(row.candidates):
             card = Card(row, candidate, self._pictures, number, copies.get(candidate.path, 0))
