@@ -198,7 +198,7 @@ def test_media_are_searched_asked_and_chosen(
     opened(qtbot, shell, cut)
     session, media = shell.session, shell.media
     shell.go_to("Media")
-    assert shell.route.stops[2].open == 15 and shell.route.stops[2].grave
+    assert shell.route.stops[2].open == 16 and shell.route.stops[2].grave
     assert media._row is not None and media._row.path is None
     media.rules.add_folder(str(tmp_path / "day" / "store"))
     settled(qtbot, shell)

@@ -35,6 +35,21 @@ AS_WRITTEN = {SEQUENCE: "B002C001.[1001-1600].jpg", SPANNED: "A001C003_001.mov"}
 FIRST, MISSING, CUT_AT = 1001, range(1212, 1216), 350
 
 
+SEEN_THROUGH, TABLE = "Ember macro", "blue-hour.cube"
+"""A clip and the look-up table the cut names for it."""
+
+
+def night(size: int) -> str:
+    """A table that makes dusk of a picture: darker, colder, with less colour."""
+    rows = []
+    for number in range(size**3):
+        red, green, blue = (number // size**place % size / (size - 1) for place in range(3))
+        grey = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+        mixed = [grey + (part - grey) * 0.55 for part in (red, green, blue)]
+        rows.append(" ".join(f"{part**1.3 * gain:.6f}" for part, gain in zip(mixed, (0.6, 0.75, 1.0))))
+    return f'TITLE "Blue hour"\nLUT_3D_SIZE {size}\n' + "\n".join(rows) + "\n"
+
+
 def scatter(
     folder: Path, media: Path, progress: Callable[[str, float], None] = lambda _what, _share: None
 ) -> Path:
@@ -54,7 +69,12 @@ def scatter(
     words = (cut / CUT).read_text(encoding="utf-8")
     for name, written in AS_WRITTEN.items():
         words = words.replace(name, written)
+    # One clip is seen through a table, which lies elsewhere.
+    end = words.index("</clipitem>", words.index(f"<name>{SEEN_THROUGH}</name>"))
+    words = f"{words[:end]}<colorinfo><lut>{TABLE}</lut></colorinfo>{words[end:]}"
     (cut / CUT).write_text(words, encoding="utf-8", newline="\n")
+    (store / "looks").mkdir()
+    (store / "looks" / TABLE).write_text(night(9), encoding="utf-8")
     for number, (title, source) in enumerate(sorted(ALL.items(), key=lambda one: one[1].file)):
         progress(f"scattering {source.file}", number / len(ALL))
         there = media / source.file

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from wexodos.destinations import Destination
+from wexodos.footage.tables import stands_for_table
 from wexodos.media.match import elsewhere, offset
 from wexodos.media.needs import Need
 from wexodos.media.probe import Probed
@@ -65,9 +66,9 @@ def problems(
                 else "one file could be it: say whether it is"
             )
             return (Problem("missing", words),)
-        if not media.path:
+        if not media.path and not stands_for_table(media):
             return (Problem("offline", "the cut names no file for it"),)
-        return (Problem("missing", f"{media.path} is not there"),)
+        return (Problem("missing", f"{media.path or media.name} is not there"),)
     if facts.problem:
         return (Problem("damaged", f"the file {facts.problem}"),)
     found = _lengths(need, facts, sequence, other)

@@ -49,7 +49,7 @@ class Card(QFrame):
         self, row: Row, candidate: Candidate, pictures: Pictures, number: int, copies: int = 0
     ) -> None:
         super().__init__()
-        self.candidate = candidate
+        self.candidate, self.copies = candidate, copies
         self.setObjectName("card")
         chosen = row.path == candidate.path
         self.setProperty("chosen", chosen)

@@ -1,0 +1,132 @@
+"""The Media stop by hand: columns that are wanted, facts of the chosen file, tables put on a medium or a
+reel."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QMenu, QPushButton
+from pytestqt.qtbot import QtBot
+
+from desktop.test_window_by_hand import opened, settled
+from wexodos.demo.build import CUT
+from wexodos.demo.scatter import AS_WRITTEN, COPIED, SEQUENCE, SPANNED, TABLE, TWICE, night, scatter
+from wexodos.desktop.shell import Shell
+from wexodos.desktop.stops.media import MediaStop
+from wexodos.desktop.widgets.candidates import Card
+from wexodos.job import load
+from wexodos.media import Row
+
+
+def facts(card: Card) -> dict[str, str]:
+    """What the sheet of a card says."""
+    cells = [
+        card.sheet.itemAtPosition(row, column) for row in range(card.sheet.rowCount()) for column in (0, 1)
+    ]
+    words = [cell.widget().text() for cell in cells if cell is not None]
+    return dict(zip(words[::2], words[1::2]))
+
+
+def row_of(media: MediaStop, name: str) -> Row:
+    row = next(row for row in media.session.media if row.media.file_name == name)
+    media.table.go_to(row)
+    media._go(row)
+    return row
+
+
+def test_the_sheet_tells_what_a_file_is(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
+    cut = scatter(tmp_path / "far" / "away", whole_demo / "media")
+    opened(qtbot, shell, cut)
+    media = shell.media
+    shell.go_to("Media")
+    media.rules.add_folder(str(cut.parent.parent / "store"))
+    settled(qtbot, shell)
+    row_of(media, AS_WRITTEN[SEQUENCE])
+    assert "missing: 1212 to 1215" in facts(media.candidates.cards[0])["files"]
+    row_of(media, AS_WRITTEN[SPANNED])
+    assert facts(media.candidates.cards[0])["files"] == "2: A001C003_001.mov, A001C003_002.mov"
+    row_of(media, COPIED)
+    assert [len(media.candidates.cards), media.candidates.cards[0].copies] == [2, 1]
+    row_of(media, TWICE)
+    assert [card.copies for card in media.candidates.cards] == [0, 0]
+    told = facts(media.candidates.cards[0])
+    assert told["picture"].startswith("h264, ") and "640×360, 25 fps, 4:2:0, 8 bit" in told["picture"]
+    assert told["timecode"] == "14:15:00:00" and told["reel"] == "A006"
+    # The table the cut names is a medium, and its clip is seen through it.
+    row = row_of(media, TABLE)
+    assert row.status == "found" and not media.candidates.through.isVisible()
+    use = row.need.uses[0]
+    shot = shell.session.side.seen.composer.frame(shell.session.side.sequence, int(use.start) + 5, 90)
+    assert TABLE not in " ".join(shot.undrawn)
+    shell.session.undo()
+    settled(qtbot, shell)
+    shot = shell.session.side.seen.composer.frame(shell.session.side.sequence, int(use.start) + 5, 90)
+    assert f"{TABLE} (the table is not there)" in shot.undrawn
+
+
+def test_columns_are_shown_where_they_are_wanted(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
+    shell.go_to("Media")
+    table, head = shell.media.table, shell.media.table.horizontalHeader()
+    names = [column.head for column in table.model_rows.columns]
+    assert head.isSectionHidden(names.index("codec")) and not head.isSectionHidden(names.index("reel"))
+    qtbot.mouseClick(shell.media.columns, Qt.MouseButton.LeftButton)
+    (menu,) = head.findChildren(QMenu)
+    choices = {action.text(): action for action in menu.actions()}
+    assert "where" not in choices and not choices["codec"].isChecked() and choices["reel"].isChecked()
+    choices["codec"].trigger()
+    choices["reel"].trigger()
+    assert not head.isSectionHidden(names.index("codec")) and head.isSectionHidden(names.index("reel"))
+    said = {
+        row.media.file_name: table.model_rows.columns[names.index("codec")].text(row)
+        for row in table.visible_rows()
+    }
+    assert said["A003C012.mov"] == "h264" and said["QUILL_01.wav"] == "wav" and said["kiln-map.png"] == "png"
+
+
+def test_a_table_is_put_on_a_medium_or_a_reel_and_taken_away(
+    qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
+    session, media = shell.session, shell.media
+    shell.go_to("Media")
+    table = tmp_path / "dusk.cube"
+    table.write_text(night(5))
+    monkeypatch.setattr("wexodos.desktop.stops.media.ask_file", lambda *_: table)
+
+    def seen(name: str, side: str = "side") -> np.ndarray:
+        where = getattr(session, side)
+        row = next(row for row in session.media if row.media.file_name == name)
+        start = next(use.start for use in row.need.uses if use.sequence == where.sequence.id)
+        return where.seen.composer.frame(where.sequence, int(start) + 2, 90).picture
+
+    plain = {name: seen(name) for name in ("A003C012.mov", "A003C015.mov", "A004C002.mov")}
+    row_of(media, "A003C015.mov")
+    button: QPushButton = media.candidates.through
+    assert button.text() == "See through a table…"
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    (menu,) = [one for one in media.findChildren(QMenu) if one.isVisible()]
+    assert [one.text() for one in menu.actions()] == ["This medium…", "All of reel A003…"]
+    menu.actions()[0].trigger()
+    menu.close()
+    settled(qtbot, shell)
+    assert "seen through dusk.cube" in media.candidates.state.text()
+    assert not np.array_equal(seen("A003C015.mov"), plain["A003C015.mov"])
+    # What was read back is seen through it as well: a table is no difference of the cut.
+    assert np.abs(seen("A003C015.mov") - seen("A003C015.mov", "after")).max() < 0.02
+    assert np.array_equal(seen("A003C012.mov"), plain["A003C012.mov"])
+    session.save()
+    assert list(load(session.job_file).now.tables.values()) == [str(table)]
+    assert button.text() == "Take the table away"
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    settled(qtbot, shell)
+    assert np.array_equal(seen("A003C015.mov"), plain["A003C015.mov"])
+    media.see_through(str(table), True)
+    settled(qtbot, shell)
+    assert [not np.array_equal(seen(name), before) for name, before in plain.items()] == [True, True, False]
+    session.undo()
+    settled(qtbot, shell)
+    assert all(np.array_equal(seen(name), before) for name, before in plain.items())
