@@ -319,10 +319,10 @@ class Exporter:
             first, _, second = words.partition("&#13;")
             parameters = (
                 _parameter("text1", "Text 1", first)
-                + _parameter("font1", "Font", "DejaVu Sans")
+                + _parameter("font1", "Font", "Barlow Semi Condensed")
                 + _parameter("size1", "Size", "24")
                 + _parameter("text2", "Text 2", second)
-                + _parameter("font2", "Font", "DejaVu Sans")
+                + _parameter("font2", "Font", "Barlow Semi Condensed")
                 + _parameter("size2", "Size", "17")
                 + _parameter("background", "Background", "Bar")
                 + _parameter("opacity", "Opacity", "70")
@@ -333,7 +333,7 @@ class Exporter:
         kind = "Scrolling Text" if told.get("roll") else "Text"
         parameters = (
             _parameter("str", "Text", words)
-            + _parameter("fontname", "Font", "DejaVu Sans")
+            + _parameter("fontname", "Font", "Barlow Semi Condensed")
             + _parameter("fontsize", "Size", f"{told.get('size', 30)}.")
             + _parameter("fontstyle", "Style", str(told.get("style", 2)))
             + _parameter("fontalign", "Alignment", str(told.get("align", 1)))

@@ -23,7 +23,7 @@ from wexodos.picture.generators import generated, slate
 from wexodos.picture.joins import joined, undrawn
 from wexodos.picture.place import corners_of, cropped, drawn, multiplied, upright_in
 from wexodos.picture.tables import looked_up
-from wexodos.picture.titles import drawn_title
+from wexodos.picture.titles import drawn_title, remarks
 
 Locate = Callable[[Media], Path | None]
 Made = Callable[[int, tuple[int, int] | None], Picture]
@@ -193,6 +193,7 @@ class Composer:
         if layer.inside is not None:
             return self._stacked(layer.inside, *size, shot)
         if isinstance(content, Title):
+            shot.undrawn += [one for one in remarks(content, layer.frame.width) if one not in shot.undrawn]
             progress = min(1.0, max(0.0, layer.elapsed / max(1.0, float(layer.item.duration))))
             return drawn_title(content, *size, (layer.frame.width, layer.frame.height), progress)
         if isinstance(content, Generator):

@@ -1,25 +1,23 @@
-"""Words on the picture, drawn with the shipped typefaces.
+"""Words on the picture, in every script this system has a typeface for.
 
-Fonts that a cut names are not on every machine, so widths may differ from the other side's; place, size,
-colour and alignment are those of the title. There is no italic among the shipped faces: slanted words are
-sheared by 12 degrees.
+A typeface that a cut names and that is not here is replaced, and that is said (``remarks``): widths may then
+differ from the other side's; place, size, colour and alignment are those of the title. Words are shaped and
+put in their order by HarfBuzz and FriBidi, through Pillow. Slanted words are sheared by 12 degrees.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
-from importlib import resources
-from io import BytesIO
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw, ImageFont
+from PIL import Image, ImageDraw
 
 from wexodos.model import TextRun, Title
 from wexodos.picture.blend import over
 from wexodos.picture.decode import Picture
+from wexodos.picture.faces import Piece, joined, pieces, stands_in
 
 _SLANT = np.tan(np.radians(12.0))
 _DEFAULT = 48.0
@@ -27,18 +25,6 @@ _LARGEST = 1200.0
 MOST_LETTERS = 5000
 _LEADING = 1.2
 """Distance of lines as a multiple of the size, where nothing is said."""
-
-
-@lru_cache(maxsize=64)
-def font(name: str | None, bold: bool, pixels: int) -> ImageFont.FreeTypeFont:
-    """The shipped face nearest to a named one: the mono face where the name says so."""
-    words = (name or "").lower()
-    plain = "mono" in words or "courier" in words or "console" in words
-    if plain:
-        file = "IBMPlexMono_500Medium.ttf" if bold else "IBMPlexMono_400Regular.ttf"
-    else:
-        file = "BarlowSemiCondensed_600SemiBold.ttf" if bold else "BarlowSemiCondensed_400Regular.ttf"
-    return ImageFont.truetype(BytesIO((resources.files("wexodos.fonts") / file).read_bytes()), max(1, pixels))
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,10 +88,39 @@ def _pixels(run: TextRun, scale: float) -> float:
 
 
 def _advance(run: TextRun, scale: float) -> float:
-    face = font(run.font, run.bold, round(_pixels(run, scale)))
-    return float(face.getlength(run.text.replace("\t", " "))) + (run.tracking or 0.0) * scale * max(
-        0, len(run.text) - 1
-    )
+    pixels, text = round(_pixels(run, scale)), run.text.replace("\t", " ")
+    width = sum(_length(piece, pixels) for piece in pieces(text, run.font, run.bold))
+    return width + _spread(run, scale) * max(0, len(text) - 1)
+
+
+def _length(piece: Piece, pixels: int) -> float:
+    """How wide letters are; those that nothing draws have no width."""
+    return float(piece.face.at(pixels).getlength(piece.text)) if piece.face is not None else 0.0
+
+
+def _spread(run: TextRun, scale: float) -> float:
+    """The space put between letters; letters that join take none."""
+    return 0.0 if joined(run.text) else (run.tracking or 0.0) * scale
+
+
+def remarks(title: Title, wide: float) -> list[str]:
+    """What of a title is not drawn as it is meant, in words: typefaces that are not here, letters that no
+    typeface has, lines longer than the frame is ``wide`` (in its pixels)."""
+    found: dict[str, None] = {}
+    for run in title.runs:
+        other = stands_in(run.font) if run.text.strip() else ""
+        if other:
+            found[f"the typeface {run.font} is not here, {other} stands in"] = None
+        lost = [piece.text for piece in pieces(run.text, run.font, run.bold) if piece.face is None]
+        if lost:
+            letters = "".join(dict.fromkeys("".join(lost)))
+            found[f"no typeface here has {' '.join(letters[:8])}{' …' if len(letters) > 8 else ''}"] = None
+    if title.roll is None or title.roll.direction == "up":
+        for line in title.lines:
+            if line and _measured(line, 1.0).width > wide:
+                words = "".join(run.text for run in line)
+                found[f"a line runs out of the frame: {words[:30]}{'…' if len(words) > 30 else ''}"] = None
+    return list(found)
 
 
 def _columns(
@@ -156,17 +171,20 @@ def _mask(run: TextRun, x: float, base: float, width: int, height: int, scale: f
     """How much of each pixel the words cover."""
     image = Image.new("L", (width, height))
     pen = ImageDraw.Draw(image)
-    face = font(run.font, run.bold, round(_pixels(run, scale)))
-    spread = (run.tracking or 0.0) * scale
-    if spread or face.getlength(run.text[:500]) + len(run.text) * 4 > 8 * width:
-        # One by one: those beyond the frame need no room in memory.
-        at = x
-        for one in run.text[:MOST_LETTERS]:
-            if -face.size * 2 < at < width:
-                pen.text((at, base), one, font=face, fill=255, anchor="ls")
-            at += float(face.getlength(one)) + spread
-    else:
-        pen.text((x, base), run.text.replace("\t", " "), font=face, fill=255, anchor="ls")
+    pixels, spread, at = round(_pixels(run, scale)), _spread(run, scale), x
+    for piece in pieces(run.text.replace("\t", " ")[:MOST_LETTERS], run.font, run.bold):
+        if piece.face is None:
+            continue
+        face = piece.face.at(pixels)
+        if spread or face.getlength(piece.text[:500]) + len(piece.text) * 4 > 8 * width:
+            # One by one: those beyond the frame need no room in memory.
+            for one in piece.text:
+                if -face.size * 2 < at < width:
+                    pen.text((at, base), one, font=face, fill=255, anchor="ls")
+                at += float(face.getlength(one)) + spread
+        else:
+            pen.text((at, base), piece.text, font=face, fill=255, anchor="ls")
+            at += _length(piece, pixels)
     if run.underline:
         thick = max(1, round(_pixels(run, scale) / 14))
         pen.rectangle((x, base + thick, x + _advance(run, scale), base + 2 * thick), fill=255)

@@ -21,6 +21,7 @@ from wexodos.model import (
     Variable,
 )
 from wexodos.model.speed import is_freeze
+from wexodos.picture.titles import remarks
 from wexodos.tidy.step import (
     Line,
     Outcome,
@@ -109,6 +110,12 @@ def take_out(document: Document, sequence: Sequence, values: Values) -> Outcome:
                             f"{dict(KINDS)[kind].removesuffix('s')}; it keeps its place, size and opacity",
                         )
                     )
+                    if isinstance(item.content, Title):
+                        # Said before it is made: afterwards it is a picture.
+                        lines += [
+                            line_of(item, label, "is not drawn as it is meant", words, True)
+                            for words in remarks(item.content, sequence.frame_size[0])
+                        ]
                 else:
                     lines.append(line_of(item, label, "is taken out", dict(KINDS)[kind]))
                 continue
