@@ -84,6 +84,8 @@ def over(below: Picture, above: Picture, mode: str = "normal") -> Picture:
     """``above`` laid over ``below``; a mode that nobody knows counts as normal."""
     blend = MODES.get(mode)
     share = above[..., 3:]
+    if blend is None and share.min() >= 1:
+        return above
     if blend is None:
         return np.asarray(above + below * (1 - share), np.float32)
     under = below[..., 3:]

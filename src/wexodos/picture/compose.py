@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
+from math import ceil
 from pathlib import Path
 
 import numpy as np
@@ -170,8 +171,9 @@ class Composer:
 
     @staticmethod
     def _wanted(layer: Layer, across: float, down: float) -> tuple[int, int]:
-        """The size a source is needed at: its own, or a half, quarter … of it that is still no smaller than
-        what is seen."""
+        """The size a source is needed at: its own, or so many 24ths of it that it is no smaller than what is
+        seen. Steps, so that a size that changes slowly does not need another picture each time; 24ths, so
+        that a half, a third and a quarter are what they are."""
         share = min(
             1.0,
             max(
@@ -179,9 +181,7 @@ class Composer:
                 abs(layer.size[1]) * down / layer.source.height,
             ),
         )
-        part = 1.0
-        while part / 2 >= share and part > 1 / 64:
-            part /= 2
+        part = max(1, ceil(share * 24 - 1e-6)) / 24
         return max(1, round(layer.source.width * part)), max(1, round(layer.source.height * part))
 
     # ---- what a layer shows before it is placed

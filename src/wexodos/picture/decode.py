@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import TypeAlias
 
 import av
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -133,14 +134,7 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None) -> Picture:
         width, height, name, src_colorspace=coded, interpolation="AREA" if width < frame.width else "BICUBIC"
     )
     data = scaled.to_ndarray()
-    picture = np.empty((height, width, 4), np.float32)
-    np.multiply(
-        data[..., :3], np.float32(1 / (65535 if deep else 255)), out=picture[..., :3], casting="unsafe"
-    )
-    if alpha:
-        np.multiply(
-            data[..., 3], np.float32(1 / (65535 if deep else 255)), out=picture[..., 3], casting="unsafe"
-        )
-    else:
-        picture[..., 3] = 1.0
+    picture = (data if alpha else cv2.cvtColor(data, cv2.COLOR_RGB2RGBA)).astype(np.float32)
+    # Opaque is what the library writes for the largest number of the depth: one, exactly.
+    picture /= np.float32(65535 if deep else 255)
     return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture
