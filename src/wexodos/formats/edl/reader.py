@@ -129,7 +129,7 @@ class _Reader:
     def _rate(self, told: str) -> Rate:
         try:
             rate = Rate.parse(told)
-            if rate.fps <= 1000:
+            if rate.fps <= 1000 and rate.fps.denominator in (1, 1001):
                 return rate
         except ValueError:
             pass

@@ -55,7 +55,7 @@ def read_file(element: Element, media_id: str, place: str, default_rate: Rate | 
     sample_rate = depth = None
     for audio in audios:
         shape = audio.find("samplecharacteristics")
-        sample_rate = sample_rate or integer(text_of(shape, "samplerate") or None)
+        sample_rate = sample_rate or (integer(text_of(shape, "samplerate") or None) or None)
         depth = depth or integer(text_of(shape, "depth") or None)
     rate = rate or default_rate
     start = drop = None

@@ -284,7 +284,7 @@ class _Reader:
             height=height,
             pixel_aspect=pixel_aspect_of(shape),
             field_order=FIELD_ORDERS.get(text_of(shape, "fielddominance").lower(), "progressive"),
-            sample_rate=integer(text_of(sound_shape, "samplerate") or None),
+            sample_rate=integer(text_of(sound_shape, "samplerate") or None) or None,
             bit_depth=integer(text_of(sound_shape, "depth") or None),
             tracks=_linked(tracks, links, merged),
             markers=tuple(markers_of(element.findall("marker"), 0, 1)),
