@@ -293,7 +293,9 @@ def test_a_list_that_claims_a_rate_nobody_has_goes_by_its_codes() -> None:
             "001  A003C012 V     C        10:00:00:00 10:00:02:24 01:00:00:00 01:00:02:24\n"
         ).encode()
 
-    rates = [read_bytes(cut_list(rate), "cut.edl").top_level[0].rate.fps for rate in ("1000", "1001", "50", "25/2")]
+    rates = [
+        read_bytes(cut_list(rate), "cut.edl").top_level[0].rate.fps for rate in ("1000", "1001", "50", "25/2")
+    ]
     assert rates == [1000, 25, 50, 25]
 
 

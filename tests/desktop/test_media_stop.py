@@ -106,10 +106,15 @@ def test_a_table_is_put_on_a_medium_or_a_reel_and_taken_away(
     plain = {name: seen(name) for name in ("A003C012.mov", "A003C015.mov", "A004C002.mov")}
     row_of(media, "A003C015.mov")
     button: QPushButton = media.candidates.through
-    assert button.text() == "See through a table…"
+    assert button.text() == "Colour…"
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     (menu,) = [one for one in media.findChildren(QMenu) if one.isVisible()]
-    assert [one.text() for one in menu.actions()] == ["This medium…", "All of reel A003…"]
+    assert [one.text() for one in menu.actions()] == [
+        "A table for this medium…",
+        "A table for all of reel A003…",
+        "The colours of this medium",
+        "The colours of all of reel A003",
+    ]
     menu.actions()[0].trigger()
     menu.close()
     settled(qtbot, shell)
@@ -120,13 +125,32 @@ def test_a_table_is_put_on_a_medium_or_a_reel_and_taken_away(
     assert np.array_equal(seen("A003C012.mov"), plain["A003C012.mov"])
     session.save()
     assert list(load(session.job_file).now.tables.values()) == [str(table)]
-    assert button.text() == "Take the table away"
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    (menu,) = [one for one in media.findChildren(QMenu) if one.isVisible()]
+    assert menu.actions()[0].text() == "Take the table away"
+    menu.actions()[0].trigger()
+    menu.close()
     settled(qtbot, shell)
     assert np.array_equal(seen("A003C015.mov"), plain["A003C015.mov"])
     media.see_through(str(table), True)
     settled(qtbot, shell)
     assert [not np.array_equal(seen(name), before) for name, before in plain.items()] == [True, True, False]
+    session.undo()
+    settled(qtbot, shell)
+    # In which space it is, likewise.
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    (menu,) = [
+        one for one in media.findChildren(QMenu) if one.isVisible() and one.actions()[0].text()[0] == "A"
+    ]
+    spaces = {one.text(): one for one in menu.actions()[-1].menu().actions()}
+    assert [one.isChecked() for one in spaces.values()].index(True) == 0 and "ACEScg" in spaces
+    spaces["linear BT.709"].trigger()
+    menu.close()
+    settled(qtbot, shell)
+    assert "taken for linear BT.709" in media.candidates.state.text()
+    for name, lighter in (("A003C012.mov", True), ("A003C015.mov", True), ("A004C002.mov", False)):
+        light = seen(name)[..., :3].mean() - plain[name][..., :3].mean()
+        assert light > 0.1 if lighter else light == 0
     session.undo()
     settled(qtbot, shell)
     assert all(np.array_equal(seen(name), before) for name, before in plain.items())

@@ -12,7 +12,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 from PySide6.QtGui import QImage
 
-from wexodos.model import Document, Sequence
+from wexodos.model import Document, Media, Sequence
 from wexodos.picture import Composer, Frames, Gap, difference, eight_bits
 from wexodos.picture.compose import Locate
 from wexodos.tidy import Render
@@ -85,13 +85,18 @@ class Pictures(QObject):
         locate: Locate,
         renders: list[Render],
         table_of: Locate | None = None,
+        space_of: Callable[[Media], str] | None = None,
     ) -> Seen:
-        """A side to look at; ``table_of`` says through which look-up table a medium is seen."""
+        """A side to look at; ``table_of`` says through which look-up table a medium is seen, ``space_of`` in
+        which colour space somebody says it is."""
         made = made_pictures(renders, locate, self.frames)
         names = {one.media.file_name: made[one.media.id] for one in renders if one.media.id in made}
         # What was read back may have handed out other ids; its files are called the same.
         by_id = {media.id: names[media.file_name] for media in document.media if media.file_name in names}
-        return Seen(Composer(document, locate, self.frames, {**made, **by_id}, table_of=table_of), sequence)
+        return Seen(
+            Composer(document, locate, self.frames, {**made, **by_id}, table_of=table_of, space_of=space_of),
+            sequence,
+        )
 
     def ask(self, key: str, work: Callable[[], Any], done: Callable[[Any], None]) -> None:
         """Have something made; a newer wish with the same key takes its place. ``done`` runs in the window's

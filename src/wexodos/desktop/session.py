@@ -354,7 +354,9 @@ class Session(QObject):
         finder.tables = made.tables
         self.finder = Workshop(made.renders, finder) if made.renders else finder
         for one, renders in ((self.taken, []), (self.side, made.renders)):
-            one.seen = self.pictures.seen(one.document, one.sequence, finder, renders, self.table_of)
+            one.seen = self.pictures.seen(
+                one.document, one.sequence, finder, renders, self.table_of, self.space_of
+            )
         self.look_again()
         self.tidied_changed.emit()
         self.set_playhead(self.playhead)
@@ -494,14 +496,20 @@ class Session(QObject):
 
     def table_of(self, media: Media) -> Path | None:
         """The look-up table through which a medium is seen, as somebody chose it for it or for its reel."""
-        if self.job is None or not self.job.now.tables:
-            return None
-        wanted = self.job.now.tables
+        path = self._said_of(media, self.job.now.tables) if self.job is not None else ""
+        return Path(path) if path else None
+
+    def space_of(self, media: Media) -> str:
+        """The colour space somebody said a medium or its reel is in; empty where its file is to say."""
+        return self._said_of(media, self.job.now.colours) if self.job is not None else ""
+
+    def _said_of(self, media: Media, wanted: dict[str, str]) -> str:
+        if not wanted:
+            return ""
         known = next(
             (row.media for row in self.search.rows if media.path in (str(row.path), row.media.path)), media
         )
-        path = wanted.get(key_of(known)) or (wanted.get(f"reel:{known.reel}") if known.reel else None)
-        return Path(path) if path else None
+        return wanted.get(key_of(known)) or (wanted.get(f"reel:{known.reel}", "") if known.reel else "")
 
     def _carried(self, carried: Carried, compare_again: bool) -> None:
         """A carry-over is the one that is looked at."""
@@ -510,7 +518,7 @@ class Session(QObject):
             self.home.compare()
         finder = Finder(self.path, carried.returned, self.ready.tables if self.ready is not None else None)
         seen = self.pictures.seen(
-            carried.returned, carried.returned_sequence, finder, self.renders, self.table_of
+            carried.returned, carried.returned_sequence, finder, self.renders, self.table_of, self.space_of
         )
         self.after = Side(carried.returned, carried.returned_sequence, seen)
         self.carried_changed.emit()

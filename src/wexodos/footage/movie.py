@@ -72,6 +72,11 @@ class Movie:
         length = Fraction(stream.duration or 0) * self._source.base
         return round(length * self.rate) or None
 
+    @property
+    def coded(self) -> tuple[str, str]:
+        """Primaries and transfer as the file tags them, in words; empty where it says nothing."""
+        return self._source.coded
+
     def close(self) -> None:
         self._kept.clear()
         self._source.close()

@@ -13,6 +13,7 @@ from typing import Any
 import av
 import soundfile
 
+from wexodos.footage.coded import MATRICES, PRIMARIES, RANGES, TRANSFERS
 from wexodos.footage.numbered import Numbered, gap_words
 from wexodos.footage.source import MOST_PIXELS, frame_rate
 from wexodos.footage.stills import StillFacts, still_facts
@@ -31,32 +32,6 @@ _REELS = ("reel_name", "reelname", "reel", "tape", "tapename", "tape_name", "rol
 """Words under which a container or a tag names the reel, the surest first: a whole name, or what stands
 behind its last dot, colon or dash."""
 
-# Codes of ITU-T H.273 in words.
-_PRIMARIES = {
-    1: "BT.709",
-    4: "BT.470 M",
-    5: "BT.601 625",
-    6: "BT.601 525",
-    9: "BT.2020",
-    10: "XYZ",
-    11: "DCI P3",
-    12: "P3 D65",
-}
-_TRANSFERS = {
-    1: "BT.709",
-    4: "gamma 2.2",
-    5: "gamma 2.8",
-    6: "BT.601",
-    8: "linear",
-    13: "sRGB",
-    14: "BT.2020",
-    15: "BT.2020",
-    16: "PQ",
-    17: "DCI",
-    18: "HLG",
-}
-_MATRICES = {0: "RGB", 1: "BT.709", 4: "FCC", 5: "BT.601", 6: "BT.601", 9: "BT.2020", 14: "ICtCp"}
-_RANGES = {1: "narrow", 2: "full"}
 _FIELDS = {1: "progressive", 2: "upper", 3: "lower", 4: "upper", 5: "lower"}
 """What is shown first: of ``AVFieldOrder`` the order of display counts."""
 _CHROMA = {"420": "4:2:0", "422": "4:2:2", "444": "4:4:4", "411": "4:1:1", "410": "4:1:0", "440": "4:4:0"}
@@ -211,10 +186,10 @@ def _picture_of(stream: Any, rate: Fraction) -> Found:
         "codec": str(codec.codec.canonical_name or codec.name),
         "profile": str(codec.profile or ""),
         "field_order": _FIELDS.get(int(codec.field_order or 0), ""),
-        "primaries": _PRIMARIES.get(int(codec.color_primaries), ""),
-        "transfer": _TRANSFERS.get(int(codec.color_trc), ""),
-        "matrix": _MATRICES.get(int(codec.colorspace), ""),
-        "range": _RANGES.get(int(codec.color_range), ""),
+        "primaries": PRIMARIES.get(int(codec.color_primaries), ""),
+        "transfer": TRANSFERS.get(int(codec.color_trc), ""),
+        "matrix": MATRICES.get(int(codec.colorspace), ""),
+        "range": RANGES.get(int(codec.color_range), ""),
     }
 
 

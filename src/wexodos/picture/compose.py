@@ -18,6 +18,7 @@ from wexodos.footage.stills import custom_alpha
 from wexodos.footage.tables import table_medium
 from wexodos.model import Adjustment, Document, Effect, Generator, Media, Sequence, Title
 from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
+from wexodos.picture.colour import UNCONVERTED, shown, space_of
 from wexodos.picture.decode import Frames, Picture
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
@@ -44,8 +45,8 @@ class Composer:
     """Composes the sequences of one document.
 
     ``locate`` says where a medium's file is, None where it is not there. ``made`` gives frames of media that
-    have no file yet, by their id. ``table_of`` says through which look-up table a medium is seen. ``frames``
-    may be shared by several composers.
+    have no file yet, by their id. ``table_of`` says through which look-up table a medium is seen,
+    ``space_of`` in which colour space a person says it is. ``frames`` may be shared by several composers.
     """
 
     def __init__(
@@ -56,12 +57,14 @@ class Composer:
         made: Mapping[str, Made] | None = None,
         evaluator: Evaluator | None = None,
         table_of: Locate | None = None,
+        space_of: Callable[[Media], str] | None = None,
     ) -> None:
         self.evaluator = evaluator or Evaluator(document)
         self._locate = locate
         self._frames = frames or Frames()
         self._made = made or {}
-        self._table_of = table_of
+        self._table_of, self._space_of = table_of, space_of
+        self._spaces: dict[Path, str] = {}
 
     def frame(
         self, sequence: Sequence, frame: int, height: int | None = None, only: str | None = None
@@ -155,6 +158,12 @@ class Composer:
         made = drawn(cropped(picture, layer.crop), corners, width, height)
         return made if layer.opacity >= 1 else np.asarray(made * np.float32(layer.opacity), np.float32)
 
+    def _tagged(self, path: Path, still: bool) -> str:
+        """The colour space a file says; asked once."""
+        if path not in self._spaces:
+            self._spaces[path] = space_of(*self._frames.coded(path, still))
+        return self._spaces[path]
+
     def _looked_up(self, picture: Picture, effect: Effect, shot: Shot) -> Picture:
         """A picture after the table an effect names; as it is, and said, for every other effect and where the
         table is not there."""
@@ -222,6 +231,11 @@ class Composer:
             picture = self._frames.frame(path, number, rate, still, most)
             alpha = layer.item.alpha or media.alpha or custom_alpha(path)
             picture = upright_in(multiplied(picture, alpha), *whole)
+            space = (self._space_of(media) if self._space_of is not None else "") or self._tagged(path, still)
+            if space in UNCONVERTED:
+                said = f"{media.file_name}: {space} is shown as it stands"
+                shot.undrawn += [said] if said not in shot.undrawn else []
+            picture = shown(picture, space)
             table = self._table_of(media) if self._table_of is not None else None
             return looked_up(picture, table) if table is not None else picture
         except PictureError:

@@ -21,7 +21,7 @@ from wexodos.footage.movie import Movie
 from wexodos.footage.numbered import numbered
 from wexodos.footage.order import Orders
 from wexodos.footage.source import PictureError
-from wexodos.footage.stills import reduced
+from wexodos.footage.stills import reduced, still_facts
 from wexodos.footage.stills import still as still_picture
 from wexodos.formats.numbering import is_picture
 from wexodos.sound.spans import next_part
@@ -78,6 +78,16 @@ class Frames:
             while self._size > self._budget and len(self._held) > 1:
                 self._size -= self._held.popitem(last=False)[1].nbytes
             return made
+
+    def coded(self, path: Path, still: bool) -> tuple[str, str]:
+        """Primaries and transfer of a file as it says them, in words. Raises ``PictureError``."""
+        with self._lock:
+            frames = numbered(path)
+            if still or frames is not None or is_picture(path.name):
+                facts = still_facts(frames.files()[0] if frames is not None else path)
+                return "", "linear" if facts.floating else facts.transfer
+            info = path.stat()
+            return self._movie(f"{path}|{info.st_size}|{info.st_mtime_ns}", path).coded
 
     def _made(
         self,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -21,6 +22,7 @@ from wexodos.ground.names import size_words
 from wexodos.media import STATUSES, Misfit, Row, Use, key_of
 from wexodos.media.probe import Probed
 from wexodos.media.sheet import changed_words, codec_words, colour_words, fields_words
+from wexodos.picture.colour import SPACES
 from wexodos.timing import floor
 
 
@@ -203,7 +205,7 @@ class MediaStop(Stop):
         self.candidates.taken.connect(self.take)
         self.candidates.choose.connect(self._choose)
         self.candidates.forget.connect(lambda: self.take(""))
-        self.candidates.table.connect(self._table)
+        self.candidates.colour.connect(self._colour)
         self._row: Row | None = None
         self._answered = False
         self._lay_out()
@@ -393,25 +395,33 @@ class MediaStop(Stop):
 
     def _show_row(self) -> None:
         """The chosen row in the panel beside the table."""
-        table = self.session.table_of(self._row.media) if self._row is not None else None
-        self.candidates.show_row(self._row, table.name if table is not None else "")
+        table, space = None, ""
+        if self._row is not None:
+            table, space = self.session.table_of(self._row.media), self.session.space_of(self._row.media)
+        self.candidates.show_row(self._row, table.name if table is not None else "", space)
 
-    def _table(self) -> None:
-        """Offer a table for the chosen medium, or for all of its reel; take away the one it has."""
+    def _colour(self) -> None:
+        """Offer a table and a colour space for the chosen medium, and for all of its reel."""
         row = self._row
         if row is None:
             return
-        if self.session.table_of(row.media) is not None:
-            self.see_through("")
-            return
-        reel = row.media.reel
-        if not reel:
-            self._ask_table(False)
-            return
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.addAction("This medium…", lambda: self._ask_table(False))
-        menu.addAction(f"All of reel {reel}…", lambda: self._ask_table(True))
+        if self.session.table_of(row.media) is not None:
+            menu.addAction("Take the table away", lambda: self.see_through(""))
+        whole = [(False, "this medium")]
+        if row.media.reel:
+            whole.append((True, f"all of reel {row.media.reel}"))
+        for reel, words in whole:
+            menu.addAction(f"A table for {words}…", partial(self._ask_table, reel))
+        now = self.session.space_of(row.media)
+        for reel, words in whole:
+            inner = menu.addMenu(f"The colours of {words}")
+            for space in ("", *SPACES):
+                action = inner.addAction(space or "as the file says")
+                action.setCheckable(True)
+                action.setChecked(space == now)
+                action.triggered.connect(partial(self.take_for, space, reel))
         button = self.candidates.through
         menu.popup(button.mapToGlobal(button.rect().topLeft()))
 
@@ -423,6 +433,14 @@ class MediaStop(Stop):
 
     def see_through(self, path: str, whole_reel: bool = False) -> None:
         """See the chosen medium, or its whole reel, through a table; with an empty path without one."""
+        self._say("tables", path, whole_reel)
+
+    def take_for(self, space: str, whole_reel: bool = False, *_on: bool) -> None:
+        """Say in which colour space the chosen medium is, or its whole reel; empty where its file is to
+        say."""
+        self._say("colours", space, whole_reel)
+
+    def _say(self, what: str, words: str, whole_reel: bool) -> None:
         job = self.session.job
         if self._row is None or job is None:
             return
@@ -431,10 +449,10 @@ class MediaStop(Stop):
             self._row.media,
         )
         own = (key_of(media), f"reel:{media.reel}")
-        tables = {key: value for key, value in job.now.tables.items() if key not in own}
-        if path:
-            tables[own[1] if whole_reel else own[0]] = path
-        self.session.decide(tables=tables)
+        said = {key: value for key, value in getattr(job.now, what).items() if key not in own}
+        if words:
+            said[own[1] if whole_reel else own[0]] = words
+        self.session.decide(**{what: said})
         self._show_row()
 
     def _swap(self) -> None:

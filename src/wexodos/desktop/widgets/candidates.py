@@ -143,13 +143,13 @@ class Card(QFrame):
 
 
 class Candidates(QWidget):
-    """The chosen row with its problems and candidates. ``taken(path)``, ``choose``, ``forget`` and ``table``
+    """The chosen row with its problems and candidates. ``taken(path)``, ``choose``, ``forget`` and ``colour``
     ask for what is to be done."""
 
     taken = Signal(str)
     choose = Signal()
     forget = Signal()
-    table = Signal()
+    colour = Signal()
 
     def __init__(self, pictures: Pictures, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -177,11 +177,11 @@ class Candidates(QWidget):
         self.pick.clicked.connect(self.choose)
         self.drop = QPushButton("Forget the choice")
         self.drop.clicked.connect(self.forget)
-        self.through = QPushButton("See through a table…")
+        self.through = QPushButton("Colour…")
         self.through.setToolTip(
-            "Apply a look-up table or an ASC CDL to its pictures here; nothing of it is written"
+            "The colours it is in, and a look-up table or an ASC CDL to see it through here"
         )
-        self.through.clicked.connect(self.table)
+        self.through.clicked.connect(self.colour)
         foot = QHBoxLayout()
         foot.addWidget(self.pick)
         foot.addWidget(self.drop)
@@ -197,8 +197,9 @@ class Candidates(QWidget):
         self.cards: list[Card] = []
         self.show_row(None)
 
-    def show_row(self, row: Row | None, table: str = "") -> None:
-        """Show a row, or that none is chosen; ``table`` is the one its pictures are seen through."""
+    def show_row(self, row: Row | None, table: str = "", space: str = "") -> None:
+        """Show a row, or that none is chosen; ``table`` is the one its pictures are seen through, ``space``
+        that which somebody says it is in."""
         clear(self._box)
         while self._box.count():
             self._box.takeAt(0)
@@ -206,7 +207,6 @@ class Candidates(QWidget):
         self.pick.setVisible(row is not None)
         self.drop.setVisible(row is not None and row.how == "chosen")
         self.through.setVisible(row is not None and row.need.picture)
-        self.through.setText("Take the table away" if table else "See through a table…")
         if row is None:
             self.title.setText("Nothing chosen")
             self.state.setText(
@@ -224,7 +224,7 @@ class Candidates(QWidget):
             "inside": "inside the sequence file",
             "original": "swapped for the camera original",
         }
-        seen = [f"seen through {table}"] if table else []
+        seen = [*([f"seen through {table}"] if table else []), *([f"taken for {space}"] if space else [])]
         self.state.setText("\n".join([*told, *([how[row.how]] if row.how else []), *seen]))
         copies = copies_among(row.candidates)
         for number, candidate in enumerate(row.candidates):
