@@ -197,7 +197,7 @@ def test_a_sequence_is_one_medium_found_where_it_lies_or_elsewhere(tmp_path: Pat
 def test_a_sequence_with_a_gap_says_which_numbers_are_missing(tmp_path: Path) -> None:
     run(tmp_path / "shots", [1001, 1002, 1004, 1006])
     row = looked_for(cut(f"{tmp_path}/shots/kiln.%04d.png"), tmp_path / "cut.xml", tmp_path)
-    assert row.status == "gaps" and row.problems[0].words == "of its files these are missing: 1003, 1005"
+    assert row.status == "with gaps" and row.problems[0].words == "of its files these are missing: 1003, 1005"
 
 
 def test_a_sequence_that_is_too_short_is_said(tmp_path: Path) -> None:

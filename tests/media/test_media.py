@@ -133,7 +133,7 @@ def test_a_bad_day_is_found_asked_or_named(bad_day: Path, tools: tuple[Probes, S
     assert {one.path.parent.name for one in rows[TWICE].candidates} == {"cards", "safety"}
     assert {name: row.status for name, row in rows.items() if row.status != "found"} == {
         TWICE: "missing",
-        AS_WRITTEN[SEQUENCE]: "gaps",
+        AS_WRITTEN[SEQUENCE]: "with gaps",
         CUT_OFF: "damaged",
         SHORT: "wrong length",
         OTHER_RATE: "wrong rate",

@@ -18,7 +18,7 @@ STATUSES = (
     "missing",
     "offline",
     "damaged",
-    "gaps",
+    "with gaps",
     "wrong length",
     "wrong rate",
     "wrong size",
@@ -73,7 +73,7 @@ def problems(
         return (Problem("damaged", f"the file {facts.problem}"),)
     found = _lengths(need, facts, sequence, other)
     if facts.gaps:
-        found.append(Problem("gaps", f"of its files these are missing: {facts.gaps}"))
+        found.append(Problem("with gaps", f"of its files these are missing: {facts.gaps}"))
     rate = facts.frames_per_second
     if (
         media.rate is not None
