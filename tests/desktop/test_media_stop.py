@@ -154,3 +154,31 @@ def test_a_table_is_put_on_a_medium_or_a_reel_and_taken_away(
     session.undo()
     settled(qtbot, shell)
     assert all(np.array_equal(seen(name), before) for name, before in plain.items())
+
+
+def test_nothing_is_clipped_in_a_narrow_window(
+    qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
+) -> None:
+    """All the states a bad day has, each with its button, beside one another or below."""
+    cut = scatter(tmp_path / "far" / "away", whole_demo / "media")
+    opened(qtbot, shell, cut)
+    media = shell.media
+    shell.go_to("Media")
+    media.rules.add_folder(str(cut.parent.parent / "store"))
+    settled(qtbot, shell)
+    rows = {}
+    for width in (1024, 1600):
+        shell.resize(width, 700)
+        qtbot.wait(20)
+        buttons = [media.chips.itemAt(place).widget() for place in range(media.chips.count())]
+        assert len(buttons) == 6
+        for button in (*buttons, media.columns, media.swap):
+            assert button.width() >= button.sizeHint().width(), (width, button.text())
+        places = [button.geometry() for button in buttons]
+        assert not any(one.intersects(two) for one in places for two in places if one is not two)
+        assert (
+            max(one.bottom() for one in places) < media.table.mapTo(media, media.table.rect().topLeft()).y()
+        )
+        assert max(one.right() for one in places) < media.columns.geometry().left()
+        rows[width] = len({one.top() for one in places})
+    assert rows[1024] > rows[1600] == 1

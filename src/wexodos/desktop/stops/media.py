@@ -15,6 +15,7 @@ from wexodos.desktop.stops.base import Stop, dim
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.candidates import Candidates
 from wexodos.desktop.widgets.facts import clear
+from wexodos.desktop.widgets.flow import Flow
 from wexodos.desktop.widgets.search_rules import SearchRules
 from wexodos.desktop.widgets.tables import Column, Table, column_menu
 from wexodos.footage.tables import SUFFIXES as TABLES
@@ -105,8 +106,7 @@ class MediaStop(Stop):
         self.swap = QPushButton("Swap to originals…")
         self.swap.setToolTip("Put camera originals behind the whole cut, by name and timecode; and back")
         self.swap.clicked.connect(self._swap)
-        self.chips = QHBoxLayout()
-        self.chips.setSpacing(6)
+        self.chips = Flow()
         self._wanted = ""
         self.table = Table(
             [
@@ -221,13 +221,12 @@ class MediaStop(Stop):
         box.setSpacing(8)
         box.addWidget(self.rules)
         row = QHBoxLayout()
-        row.addLayout(self.chips)
-        row.addStretch(1)
+        row.addLayout(self.chips, 1)
         self.columns = QPushButton("Columns")
         self.columns.setToolTip("Which columns the table shows; also by a right click on its head")
         self.columns.clicked.connect(self._columns)
-        row.addWidget(self.columns)
-        row.addWidget(self.swap)
+        row.addWidget(self.columns, 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(self.swap, 0, Qt.AlignmentFlag.AlignTop)
         box.addLayout(row)
         box.addWidget(self.unmatched)
         split = QSplitter(Qt.Orientation.Vertical)
