@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -13,6 +14,8 @@ import soundfile
 
 from footage.test_picture_files import flat, picture, run
 from picture.makers import pattern
+from wexodos.carryover import carry_over
+from wexodos.destinations import find_destination
 from wexodos.formats import FORMATS, read_bytes
 from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.media.check import misfits, problems
@@ -313,3 +316,16 @@ def test_fields_that_do_not_fit_the_sequence_are_said(there: str, wanted: str, w
     told = Probed("/k/kiln.mov", 1, 1, video=True, rate="25/1", width=64, height=32, field_order=there)
     found = [one.words for one in misfits([(Need(media, 0, 1, True), told)], sequence, None)]
     assert found == ([words] if words else [])
+
+
+@pytest.mark.parametrize("name", ["kiln.[1001-1006].exr", "kiln.%04d.exr", "kiln.####.exr"])
+@pytest.mark.parametrize("duration", [6, 4, None])
+def test_a_sequence_comes_back_from_an_open_timeline_as_it_was_written(
+    name: str, duration: int | None
+) -> None:
+    document = cut(f"/k/shots/{name}")
+    media = replace(document.media[0], duration=duration)
+    document = replace(document, media=(media,))
+    carried = carry_over(document, document.top_level[0], find_destination("archive-otio"))
+    assert carried.errors == 0
+    assert [one.path for one in carried.returned.media] == [f"/k/shots/{name}"]

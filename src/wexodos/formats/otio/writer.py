@@ -205,7 +205,7 @@ class _Maker:
             media = self._told(content.media)
             made = _reference(media, media.rate or sequence.rate)
             made.name = media.name
-            if media.duration is not None:
+            if media.duration is not None and not isinstance(made, schema.ImageSequenceReference):
                 rate = media.rate or sequence.rate
                 made.available_range = range_of(
                     (media.start or 0) if media.rate is not None else 0, media.duration, rate
@@ -229,7 +229,7 @@ def _reference(media: Media, rate: Rate) -> Any:
     pattern = pattern_of(name)
     if pattern is None or pattern.low is None:
         return schema.ExternalReference(url_of(media.path))
-    return schema.ImageSequenceReference(
+    made = schema.ImageSequenceReference(
         url_of(folder) + slash,
         pattern.head,
         pattern.tail,
@@ -238,6 +238,9 @@ def _reference(media: Media, rate: Rate) -> Any:
         float(rate.fps),
         pattern.digits,
     )
+    # Where its last file is stands nowhere else.
+    made.available_range = range_of(media.start or 0, (pattern.high or pattern.low) - pattern.low + 1, rate)
+    return made
 
 
 def _gap(frames: Exact, rate: Rate) -> Any:
