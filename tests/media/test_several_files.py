@@ -146,3 +146,26 @@ def test_the_part_that_is_missing_is_named(card: Path, tmp_path: Path) -> None:
     assert found(card, tmp_path, 75).problems[0].words.endswith("its next part A003C012_002.mov is not there")
     (card / "A003C012_003.mov").unlink()
     assert found(card, tmp_path, 75).problems[0].words == "1.20 s there, used up to 3.00 s"
+
+
+def test_a_picture_may_go_on_without_its_sound(tmp_path: Path) -> None:
+    """The first part has sound, the second none: behind the first there is silence."""
+    first = tmp_path / "A003C012_001.mov"
+    with av.open(str(first), "w") as file:
+        picture = file.add_stream("png", rate=25)
+        picture.width, picture.height, picture.pix_fmt = 64, 32, "rgb24"
+        picture.metadata["timecode"] = "10:00:00:00"
+        sound = file.add_stream("pcm_s16le", rate=48_000, layout="mono")
+        for number in range(25):
+            frame = av.VideoFrame.from_ndarray(pattern(number), format="rgb24")
+            frame.pts, frame.time_base = number, Fraction(1, 25)
+            file.mux(picture.encode(frame))
+        file.mux(picture.encode(None))
+        heard = av.AudioFrame.from_ndarray(np.full((1, 48_000), 1000, np.int16), format="s16", layout="mono")
+        heard.sample_rate, heard.pts, heard.time_base = 48_000, 0, Fraction(1, 48_000)
+        file.mux(sound.encode(heard))
+        file.mux(sound.encode(None))
+    part(tmp_path / "A003C012_002.mov", 25, 25, "10:00:01:00")
+    assert next_part(first) is not None
+    found = np.round(np.concatenate(list(blocks(first, 1, 47_900, 300))) * 32768)
+    assert found.tolist() == [1000] * 100 + [0] * 200

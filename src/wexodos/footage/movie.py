@@ -95,6 +95,8 @@ class Movie:
                 self._seek(target)
             while not self._ended and self._open_at(target):
                 self._read()
+        if not self._kept:
+            raise PictureError(f"{self._path}: frame {number} cannot be decoded")
         place = bisect_right(self._kept, target, key=lambda one: one.time)
         found = self._kept[max(0, place - 1)]
         if found.frame.is_corrupt or (

@@ -111,10 +111,18 @@ def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Sample
         yield block
     left = frames - before - done
     following = next_part(path) if left else None
-    if following is not None and channel <= facts(following).channels:
+    if following is not None and _heard(following, channel):
         yield from blocks(following, channel, max(0, start - told.frames), left)
     else:
         yield from _silence(left)
+
+
+def _heard(path: Path, channel: int) -> bool:
+    """Whether a part of a recording has a channel: pictures may go on without their sound."""
+    try:
+        return channel <= facts(path).channels
+    except SoundError:
+        return False
 
 
 def _silence(count: int) -> Iterator[Samples]:
