@@ -12,6 +12,7 @@ import pytest
 
 from wexodos.media import Rules, Scanner, find
 from wexodos.media.check import GONE
+from wexodos.media.match import Sign
 from wexodos.media.probe import Probed
 from wexodos.media.search import Row, key_of
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Track
@@ -286,3 +287,18 @@ def test_hundreds_of_equal_names_are_solved_at_once(scene: Scene) -> None:
         rest = path.partition("/")[2]
         scene.lies(path if card < 4 else f"day {card * 3}/{rest}", seconds, of=key)
     scene.judge()
+
+
+def test_neighbours_speak_once_however_often_was_looked(scene: Scene) -> None:
+    """Two folders beside the job hold the same names and lengths: a question, which a look through another
+    folder does not change."""
+    for key, path, seconds in wanted(scene, "plain", (1,), 6).values():
+        for place in "xy":
+            where = scene.lies(f"../far/away/job/{place}/{path.partition('/')[2]}", seconds)
+            scene.told.facts[where.resolve()] = scene.told.facts[where]
+            scene.truth[key] = None
+    scene.lies("other/kiln.mov", 9)
+    rows = scene.found()
+    for row in rows.values():
+        voices = [sum(reason.kind is Sign.CARD for reason in one.reasons) for one in row.candidates]
+        assert row.asked and voices == [1, 1]

@@ -37,7 +37,8 @@ def with_cards(
 ) -> dict[int, list[Candidate]]:
     """The candidates of media with what their neighbours say; ``said`` are files that were chosen, or that
     stand where they are without a doubt."""
-    rows = list(rows)
+    # What was said of them when they were looked for elsewhere is said anew.
+    rows = [(key, media, [_without_card(one) for one in candidates]) for key, media, candidates in rows]
     voices: dict[Move, set[int]] = defaultdict(set)
     doubts: dict[Move, set[int]] = defaultdict(set)
     for key, media, candidates in rows:
@@ -74,6 +75,12 @@ def with_cards(
             for move, one in zip(moves, candidates)
         ]
     return found
+
+
+def _without_card(one: Candidate) -> Candidate:
+    if not one.points(Sign.CARD):
+        return one
+    return replace(one, reasons=tuple(reason for reason in one.reasons if reason.kind is not Sign.CARD))
 
 
 def _reason(voices: int) -> Reason:
