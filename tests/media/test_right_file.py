@@ -302,3 +302,35 @@ def test_neighbours_speak_once_however_often_was_looked(scene: Scene) -> None:
     for row in rows.values():
         voices = [sum(reason.kind is Sign.CARD for reason in one.reasons) for one in row.candidates]
         assert row.asked and voices == [1, 1]
+
+
+def test_a_few_neighbours_more_than_elsewhere_are_not_enough(scene: Scene) -> None:
+    """Five clips of equal length lie at two places; at one of them the cut's other two clips lie as well. Those
+    are not three times as many as speak for the other place."""
+    clips = [scene.wants(f"/Volumes/Kiln/CARD1/C{number:04d}.MP4", 10 + number) for number in range(1, 8)]
+    for number, key in enumerate(clips, 1):
+        for place in ("x", "y") if number < 6 else ("x",):
+            scene.lies(f"{place}/C{number:04d}.MP4", 10 + number, of=key if place == "x" else "")
+    rows = scene.found()
+    assert all(rows[key].asked for key in clips[:5])
+
+
+@pytest.mark.parametrize("count", [2, 3])
+def test_one_neighbour_is_no_card(scene: Scene, count: int) -> None:
+    """By its length alone a camera's name is a question; two others that fit there are enough."""
+    for key, path, seconds in wanted(scene, "plain", (1,), count).values():
+        scene.lies(f"x/{path.partition('/')[2]}", seconds, of=key)
+    scene.judge(questions=count if count < 3 else 0)
+
+
+def test_logs_that_disagree_say_nothing(scene: Scene) -> None:
+    key = scene.wants("/Volumes/Kiln/A003/A003C012.mov", 20, 10 * HOUR + 512, "A003")
+    place = scene.lies("x/take 2.mov", 20, 10 * HOUR + 512)
+    for name, reel in (("one", "A003"), ("two", "B007")):
+        place.with_name(f"{name}.ale").write_text(
+            "Heading\nFIELD_DELIM\tTABS\nFPS\t25\n\nColumn\nName\tTape\tStart\tEnd\tTracks\n\nData\n"
+            f"take 2\t{reel}\t10:00:20:12\t10:00:40:12\tV\n"
+        )
+    rows = scene.found()
+    assert rows[key].path is None
+    assert not any("reel" in reason.words for one in rows[key].candidates for reason in one.reasons)
