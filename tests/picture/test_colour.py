@@ -15,6 +15,7 @@ from picture.makers import Stage
 from wexodos.model import Media
 from wexodos.picture import Composer, Frames
 from wexodos.picture.colour import SPACES, shown, space_of
+from wexodos.picture.place import upright_in
 
 PRIMARIES = {
     "BT.709": ((0.64, 0.33), (0.30, 0.60), (0.15, 0.06)),
@@ -137,3 +138,23 @@ def test_the_tags_of_a_movie_are_read_and_high_dynamic_range_is_said(
     plain = Frames().frame(path, 0, None, False)[..., :3]
     changed = np.abs(shot.picture[..., :3] - plain).max() > 0.02
     assert changed == (codes == (9, 14))
+
+
+def test_the_colours_of_an_open_exr_are_multiplied_by_its_alpha_already(tmp_path: Path) -> None:
+    """By its own rule; a cut may say otherwise."""
+    stage = Stage(tmp_path)
+    values = np.full((32, 64, 4), 0.2, np.float32)
+    values[..., 3] = 0.5
+    path = picture(tmp_path / "kiln.exr", values, "half", oiio__UnassociatedAlpha=0)
+    for alpha, light in ((None, 0.2), ("straight", 0.1)):
+        media = Media("k", "kiln.exr", str(path), width=64, height=32, video=True, still=True, alpha=alpha)
+        stage.media = [media]
+        document, sequence = stage.cut((stage.item(media),))
+        composer = Composer(document, lambda _one: path, space_of=lambda _media: "BT.709")
+        assert np.abs(composer.frame(sequence, 0).picture[..., :3] - light).max() < 0.001
+
+
+def test_nearly_square_pictures_are_not_taken_for_turned() -> None:
+    upright = np.ones((199, 200, 4), np.float32)
+    assert upright_in(upright, 400, 398) is upright
+    assert upright_in(upright, 398, 400).shape == (round(200 * 400 / 398), 200, 4)
