@@ -23,9 +23,9 @@ import av
 from wexodos.footage.order import Key, Order, Orders
 from wexodos.footage.source import PictureError, Source
 
-_AHEAD = 48
-"""Within so many frames, decoding on is cheaper than a seek; in files whose frames stand for themselves it is
-not beyond the next."""
+_GROUP = 48
+"""Frames from one at which decoding can begin to the next, as long as nobody knows better. Within so many,
+decoding on is cheaper than a seek; in files whose frames stand for themselves it is not beyond the next."""
 _FURTHER = 1
 """Seconds by which a seek that landed too late is tried again further back; each time twice as many."""
 _KEPT = 128 << 20
@@ -52,6 +52,7 @@ class Movie:
         self._order: Order | None = None
         self._kept: deque[_Shown] = deque()
         self._ended = False
+        self._group = _GROUP
         with self._named():
             self._order = orders.of(path) if self._source.counted else None
             self._unit = Fraction(1) if self._order else 1 / self.rate / self._source.base
@@ -90,7 +91,7 @@ class Movie:
         if self._order:
             target = min(target, self._order.count - 1)
         with self._named():
-            ahead = 1 if self._source.intra else _AHEAD
+            ahead = 1 if self._source.intra else self._group
             if not self._kept or not self._kept[0].time <= target <= self._kept[-1].time + ahead * self._unit:
                 self._seek(target)
             while not self._ended and self._open_at(target):
@@ -195,7 +196,13 @@ class Movie:
     def _timed(self) -> Iterator[_Shown]:
         """Frames with their own times. Those that stand for themselves are on until the next packet's."""
         lost, following, intra = False, None, self._source.intra
+        since = 0
         for packet in self._packets():
+            since += 1
+            if packet.is_keyframe:
+                if 1 < since < _GROUP:
+                    self._group = since
+                since = 0
             waiting, following = following if intra else packet, packet
             if waiting is None:
                 continue
