@@ -200,6 +200,10 @@ def test_numbers_no_cut_has_are_not_taken(inside: str) -> None:
         {"~": "Sound", "level": {"~": "Curve", "value": [0.0, 0.0]}},
         {"~": "Sound", "pan": {"~": "Curve", "value": [0.0, 0.0]}},
         {"~": "Sound", "channels": [1, 65]},
+        {"~": "Sound", "channels": [2, 2]},
+        {"~": "Marker", "start": 10**16, "duration": 0},
+        {"~": "Marker", "start": {"~": "q", "v": f"{10**16}/7"}, "duration": 0},
+        {"~": "Media", "id": "", "name": "kiln.mov"},
         {"~": "Motion", "scale": {"~": "Curve", "value": [1.0]}},
     ],
 )

@@ -23,6 +23,8 @@ TAG = "~"
 DEEPEST = 64
 MOST = 1e12
 """A number that is not exact: where, how large or how much something is."""
+MOST_EXACT = 1e15
+"""An exact number: frames, samples or seconds; further parts of a second stand below a line."""
 MOST_CHANNELS = 64
 _CLASSES: dict[str, type] = {
     one.__name__: one
@@ -91,7 +93,9 @@ def _fits(value: Any, hint: Any) -> bool:
             return False
         return abs(value) <= MOST or math.isinf(value)
     if hint is int:
-        return isinstance(value, int) and not isinstance(value, bool)
+        return isinstance(value, int) and not isinstance(value, bool) and abs(value) <= MOST_EXACT
+    if hint is Fraction:
+        return isinstance(value, Fraction) and abs(value) <= MOST_EXACT
     return isinstance(value, hint if isinstance(hint, type) else origin or object)
 
 
@@ -145,8 +149,11 @@ def from_plain(data: Any, depth: int = 0, **known: Any) -> Any:
             one = values.get(key)
             if one is not None and len(one.value) != default:
                 raise PlainError(f"{name}: {key} has another number of parts")
-        if name == "Sound" and not all(1 <= one <= MOST_CHANNELS for one in values.get("channels", ())):
-            raise PlainError(f"channels are counted from 1, and there are no more than {MOST_CHANNELS}")
+        channels = values.get("channels", ()) if name == "Sound" else ()
+        if not all(1 <= one <= MOST_CHANNELS for one in channels) or len(set(channels)) < len(channels):
+            raise PlainError(f"channels are counted from 1 to {MOST_CHANNELS}, each once")
+        if "id" in values and not values["id"]:
+            raise PlainError(f"{name}: its id is empty")
         return _CLASSES[str(name)](**{**values, **known})
     except (KeyError, TypeError, ValueError, ZeroDivisionError, OverflowError) as error:
         raise PlainError(f"{name}: {error}") from None
