@@ -5,6 +5,7 @@ from __future__ import annotations
 import fcntl
 import functools
 import os
+import shutil
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -21,7 +22,8 @@ from formats.schema import faults as faults_of_lanes  # noqa: E402
 from formats.schema import faults_of_tracks  # noqa: E402
 from formats.structure_aaf import faults_of_aaf  # noqa: E402
 from formats.structure_omf import faults_of_omf  # noqa: E402
-from wexodos.demo.build import build, write_sequences  # noqa: E402
+from wexodos.demo.build import CUT, build, write_sequences  # noqa: E402
+from wexodos.demo.scatter import scatter  # noqa: E402
 from wexodos.formats import aaf, fcpxml, omf, read_file, xmeml  # noqa: E402
 from wexodos.model import Document  # noqa: E402
 
@@ -105,3 +107,24 @@ def structure(request: pytest.FixtureRequest) -> Iterator[None]:
     yield
     if request.node.get_closest_marker("loose") is None:
         assert _written[:20] == []
+
+
+@pytest.fixture(scope="session")
+def scattered_once(whole_demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo on a bad day, made once."""
+    folder = tmp_path_factory.mktemp("scattered")
+    scatter(folder, whole_demo / "media")
+    return folder
+
+
+@pytest.fixture
+def bad_day(scattered_once: Path, tmp_path: Path) -> Path:
+    """The cut of the demo on a bad day, in a folder of its own: so deep that what other tests left is not near
+    it."""
+    folder = tmp_path / "far" / "away"
+    shutil.copytree(scattered_once, folder)
+    cut = folder / "cut" / CUT
+    cut.write_text(
+        cut.read_text(encoding="utf-8").replace(str(scattered_once), str(folder)), encoding="utf-8"
+    )
+    return cut

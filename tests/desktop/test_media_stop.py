@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from desktop.test_window_by_hand import opened, settled
 from wexodos.demo.build import CUT
-from wexodos.demo.scatter import AS_WRITTEN, COPIED, SEQUENCE, SPANNED, TABLE, TWICE, night, scatter
+from wexodos.demo.scatter import AS_WRITTEN, COPIED, SEQUENCE, SPANNED, TABLE, TWICE, night
 from wexodos.desktop.shell import Shell
 from wexodos.desktop.stops.media import MediaStop
 from wexodos.desktop.widgets.candidates import Card
@@ -37,13 +37,17 @@ def row_of(media: MediaStop, name: str) -> Row:
     return row
 
 
-def test_the_sheet_tells_what_a_file_is(qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path) -> None:
-    cut = scatter(tmp_path / "far" / "away", whole_demo / "media")
+def searched(qtbot: QtBot, shell: Shell, cut: Path) -> MediaStop:
+    """The Media stop of the bad day, with the folder that holds the rest."""
     opened(qtbot, shell, cut)
-    media = shell.media
     shell.go_to("Media")
-    media.rules.add_folder(str(cut.parent.parent / "store"))
+    shell.media.rules.add_folder(str(cut.parent.parent / "store"))
     settled(qtbot, shell)
+    return shell.media
+
+
+def test_the_sheet_tells_what_a_file_is(qtbot: QtBot, shell: Shell, bad_day: Path) -> None:
+    media = searched(qtbot, shell, bad_day)
     row_of(media, AS_WRITTEN[SEQUENCE])
     assert "missing: 1212 to 1215" in facts(media.candidates.cards[0])["files"]
     row_of(media, AS_WRITTEN[SPANNED])
@@ -156,16 +160,9 @@ def test_a_table_is_put_on_a_medium_or_a_reel_and_taken_away(
     assert all(np.array_equal(seen(name), before) for name, before in plain.items())
 
 
-def test_nothing_is_clipped_in_a_narrow_window(
-    qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
-) -> None:
+def test_nothing_is_clipped_in_a_narrow_window(qtbot: QtBot, shell: Shell, bad_day: Path) -> None:
     """All the states a bad day has, each with its button, beside one another or below."""
-    cut = scatter(tmp_path / "far" / "away", whole_demo / "media")
-    opened(qtbot, shell, cut)
-    media = shell.media
-    shell.go_to("Media")
-    media.rules.add_folder(str(cut.parent.parent / "store"))
-    settled(qtbot, shell)
+    media = searched(qtbot, shell, bad_day)
     rows = {}
     for width in (1024, 1600):
         shell.resize(width, 700)

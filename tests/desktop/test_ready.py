@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QLineEdit
 from pytestqt.qtbot import QtBot
 
 from wexodos.demo.build import BACK, CUT
-from wexodos.demo.scatter import GONE, TWICE, scatter
+from wexodos.demo.scatter import GONE, TWICE
 from wexodos.desktop.player import Mixer, Player, Source, audio_output
 from wexodos.desktop.shell import Shell
 from wexodos.evaluate import Evaluator
@@ -192,15 +192,14 @@ def test_a_turnover_writes_what_tidying_needs(
 
 
 def test_media_are_searched_asked_and_chosen(
-    qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
+    qtbot: QtBot, shell: Shell, whole_demo: Path, bad_day: Path
 ) -> None:
-    cut = scatter(tmp_path / "day", whole_demo / "media")
-    opened(qtbot, shell, cut)
+    opened(qtbot, shell, bad_day)
     session, media = shell.session, shell.media
     shell.go_to("Media")
     assert shell.route.stops[2].open == 16 and shell.route.stops[2].grave
     assert media._row is not None and media._row.path is None
-    media.rules.add_folder(str(tmp_path / "day" / "store"))
+    media.rules.add_folder(str(bad_day.parent.parent / "store"))
     settled(qtbot, shell)
     row = next(one for one in session.search.rows if one.media.file_name == TWICE)
     media.table.go_to(row)

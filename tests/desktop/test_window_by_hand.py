@@ -14,7 +14,6 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from wexodos.demo.build import BACK, CUT
-from wexodos.demo.scatter import scatter
 from wexodos.desktop.asking import near
 from wexodos.desktop.shell import Shell
 from wexodos.desktop.stops.returning import Group
@@ -184,9 +183,9 @@ def test_a_contradiction_is_told_everywhere_with_the_way_out(qtbot: QtBot, shell
 
 
 def test_media_are_those_of_the_cut_that_leaves_and_questions_follow_each_other(
-    qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
+    qtbot: QtBot, shell: Shell, bad_day: Path
 ) -> None:
-    cut = scatter(tmp_path / "far" / "away", whole_demo / "media")
+    cut = bad_day
     opened(qtbot, shell, cut)
     shell.go_to("Media")
     sounds = {row.media.file_name for row in shell.session.media if not row.need.picture}

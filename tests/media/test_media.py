@@ -35,7 +35,6 @@ from wexodos.demo.scatter import (
     SPANNED,
     TABLE,
     TWICE,
-    scatter,
 )
 from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
@@ -79,12 +78,6 @@ from wexodos.report import render, report_data
 from wexodos.sound.decode import facts
 from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import wave_head
-
-
-@pytest.fixture
-def bad_day(whole_demo: Path, tmp_path: Path) -> Path:
-    # So deep that what other tests left is not near it.
-    return scatter(tmp_path / "far" / "away", whole_demo / "media")
 
 
 @pytest.fixture

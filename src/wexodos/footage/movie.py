@@ -27,7 +27,8 @@ _GROUP = 48
 """Frames from one at which decoding can begin to the next, as long as nobody knows better. Within so many,
 decoding on is cheaper than a seek; in files whose frames stand for themselves it is not beyond the next."""
 _FURTHER = 1
-"""Seconds by which a seek that landed too late is tried again further back; each time twice as many."""
+"""Seconds by which a seek that landed too late is tried again further back, each time twice as many; two
+frames where every frame stands for itself."""
 _KEPT = 128 << 20
 """Bytes of decoded frames that a movie keeps: stepping back within them costs nothing."""
 
@@ -157,7 +158,8 @@ class Movie:
                 return
             self._kept.clear()
             self._ended = False
-            back = max(_FURTHER / self._source.base, 2 * back)
+            step = 2 * self._unit if self._source.intra else _FURTHER / self._source.base
+            back = max(step, 2 * back)
         self._frames = self._from_start()
 
     def _from_start(self) -> Iterator[_Shown]:
