@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 from fractions import Fraction
 from pathlib import Path
 
@@ -219,3 +220,25 @@ def test_a_picture_that_was_cut_off_is_a_sentence(tmp_path: Path, tail: str) -> 
             still(short, None)
         with pytest.raises(PictureError, match="short"):
             still_facts(short)
+
+
+@pytest.mark.parametrize("tail", [".dpx", ".exr", ".tif", ".png", ".jpg", ".tga", ".bmp", ".webp", ".jp2"])
+def test_a_damaged_picture_is_a_picture_or_a_sentence_and_says_nothing_itself(
+    tmp_path: Path, tail: str, capfd: pytest.CaptureFixture[str], recwarn: pytest.WarningsRecorder
+) -> None:
+    noise = np.random.default_rng(1).random((40, 64, 3), np.float32)
+    deep = "half" if tail == ".exr" else "uint16" if tail in (".dpx", ".tif", ".png") else "uint8"
+    whole = picture(tmp_path / f"whole{tail}", noise, deep).read_bytes()
+    draw, path = random.Random(tail), tmp_path / f"torn{tail}"
+    for _ in range(120):
+        data = bytearray(whole)
+        for _ in range(draw.choice((1, 3, 10, 40))):
+            place = draw.randrange(min(len(data), draw.choice((64, 512, 4096))))
+            data[place] = draw.choice((0, 255, 127, 128, draw.randrange(256)))
+        path.write_bytes(data)
+        for read in (lambda: still(path, (32, 32)), lambda: still_facts(path)):
+            try:
+                read()
+            except PictureError as error:
+                assert "\n" not in str(error) and path.name in str(error)
+    assert capfd.readouterr() == ("", "")

@@ -5,8 +5,8 @@ Read by OpenImageIO, which keeps depth and knows DPX and OpenEXR; what it does n
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -19,7 +19,10 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from wexodos.footage.source import MOST_PIXELS, PictureError
+from wexodos.formats.numbering import PICTURE_SUFFIXES
 
+_LOUD = frozenset((".jp2", ".j2k"))
+"""Kinds of which the library writes remarks on standard output; Pillow reads them, at 8 bits."""
 _PREFERRED = (("R", "G", "B", "A"), ("red", "green", "blue", "alpha"), ("Y", "A"), ("I", "A"))
 """Channels by their names, where a file has more than are seen."""
 _TRANSFERS = (
@@ -131,12 +134,20 @@ def upright(picture: NDArray[np.float32], turn: int) -> NDArray[np.float32]:
 @contextmanager
 def _opened(path: Path) -> Iterator[Any]:
     """The file opened by OpenImageIO; None where that does not know it."""
+    suffix = path.suffix.lower()
+    if suffix in _LOUD:
+        yield None
+        return
+    if suffix == ".png":
+        _sound_png(path)
     # Made anew each time: the library complains of what is still held when the program ends.
     wish = oiio.ImageSpec()
     wish.attribute("oiio:UnassociatedAlpha", 1)
     file = oiio.ImageInput.open(str(path), wish)
     if file is None:
-        oiio.geterror()
+        _forgotten(oiio.geterror)
+        if suffix in PICTURE_SUFFIXES:
+            raise PictureError(f"{path}: the picture cannot be read")
         yield None
         return
     try:
@@ -144,14 +155,32 @@ def _opened(path: Path) -> Iterator[Any]:
         if spec.width * spec.height > MOST_PIXELS or spec.depth > 1 or spec.nchannels > 256:
             raise PictureError(f"{path}: its picture is too large")
         yield file
+    except UnicodeDecodeError:
+        raise PictureError(f"{path}: the picture cannot be read: its head is damaged") from None
     finally:
         file.close()
+
+
+def _forgotten(error: Callable[[], str]) -> None:
+    """Take an error away from the library, whatever letters are in it."""
+    with suppress(UnicodeDecodeError):
+        error()
+
+
+def _sound_png(path: Path) -> None:
+    """Raise ``PictureError`` where a part of a PNG is not what its sum says: the library would write about it
+    where everybody sees it."""
+    try:
+        with Image.open(path) as image:
+            image.verify()
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        raise PictureError(f"{path}: the picture cannot be read ({error.__class__.__name__})") from None
 
 
 def _read(file: Any, path: Path) -> NDArray[np.float32]:
     data = file.read_image(0, 0, 0, file.spec().nchannels, "float")
     if data is None or file.has_error:
-        file.geterror()
+        _forgotten(file.geterror)
         raise PictureError(f"{path}: the picture cannot be read to its end")
     return np.asarray(data, np.float32).reshape(file.spec().height, file.spec().width, -1)
 
