@@ -47,11 +47,6 @@ class Numbered:
             wanted = number + 1
         return tuple(found)
 
-    @property
-    def path(self) -> Path:
-        """The whole of it as a path with a sign for the number."""
-        return self.folder / self.pattern.words
-
     def file(self, frame: int) -> Path:
         """The file of a frame, counted from 0; the first or the last beyond the ends."""
         number = min(max(self.first + frame, self.first), self.last)

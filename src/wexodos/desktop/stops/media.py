@@ -23,6 +23,7 @@ from wexodos.ground.names import size_words
 from wexodos.media import STATUSES, Misfit, Row, Use, key_of
 from wexodos.media.probe import Probed
 from wexodos.media.sheet import changed_words, codec_words, colour_words, fields_words
+from wexodos.model import Media
 from wexodos.picture.colour import SPACES
 from wexodos.timing import floor
 
@@ -369,16 +370,17 @@ class MediaStop(Stop):
 
     # ---- deciding
 
+    def _written(self, row: Row) -> Media:
+        """A medium as the cut itself writes it: choices are remembered by that."""
+        rows = self.session.search.rows
+        return next((one.media for one in rows if one.media.id == row.media.id), row.media)
+
     def take(self, path: str) -> None:
         """The chosen row's file is this one; with an empty path nothing is chosen any more."""
         job = self.session.job
         if self._row is None or job is None:
             return
-        # What the cut itself writes for it: a choice is remembered by that.
-        taken = next(
-            (one.media for one in self.session.search.rows if one.media.id == self._row.media.id),
-            self._row.media,
-        )
+        taken = self._written(self._row)
         links = {key: value for key, value in job.now.links.items() if key != key_of(taken)}
         if path:
             links[key_of(taken)] = path
@@ -443,10 +445,7 @@ class MediaStop(Stop):
         job = self.session.job
         if self._row is None or job is None:
             return
-        media = next(
-            (one.media for one in self.session.search.rows if one.media.id == self._row.media.id),
-            self._row.media,
-        )
+        media = self._written(self._row)
         own = (key_of(media), f"reel:{media.reel}")
         said = {key: value for key, value in getattr(job.now, what).items() if key not in own}
         if words:
