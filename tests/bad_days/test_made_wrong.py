@@ -17,7 +17,7 @@ from wexodos.formats import ReadError, read_bytes
 from wexodos.formats.aaf.container import looked_over
 from wexodos.formats.fcpxml.lexical import decibels, numbers
 from wexodos.formats.limits import is_rate
-from wexodos.formats.sense import on_their_cuts
+from wexodos.formats.placed import at_their_places
 from wexodos.formats.signs import with_letters
 from wexodos.formats.xmeml.lexical import real
 from wexodos.model import (
@@ -220,26 +220,26 @@ def test_a_transition_away_from_its_cut_is_left_out_and_named() -> None:
     )
     tracks = Track("audio", name="first"), Track("video", items, joins)
     document = Document("xmeml", "5", (Sequence("s", "Kiln Night", PAL, tracks=tracks),), (CAM,))
-    found = on_their_cuts(document)
+    found = at_their_places(document)
     assert [one.kind for one in found.sequences[0].tracks] == ["audio", "video"]
     assert found.sequences[0].tracks[1].transitions == joins[:1]
     assert [note.text for note in found.notes] == [
         "the transition Smoke does not lie on its cut and is left out"
     ]
-    assert on_their_cuts(found) is found
+    assert at_their_places(found) is found
     # Nor can two be on one cut, nor an item last no time.
     twice = replace(joins[0], id="t3", name="Ash")
     nothing = Item("i0", "Spark", 150, 0, MediaUse("m"))
     track = Track("video", (*items, nothing), (joins[0], twice))
     crowded = replace(document, sequences=(replace(document.sequences[0], tracks=(track,)),))
-    found = on_their_cuts(crowded)
+    found = at_their_places(crowded)
     assert (found.sequences[0].tracks[0].items, found.sequences[0].tracks[0].transitions) == (
         items,
         joins[:1],
     )
     assert [(note.code, note.where, note.text) for note in found.notes] == [
-        ("off-cut", "s/t3", "the transition Ash is the second on its cut and is left out"),
         ("no-length", "s/i0", "Spark at 00:00:06:00 lasts no time and is left out"),
+        ("off-cut", "s/t3", "the transition Ash is the second on its cut and is left out"),
     ]
     # At either end it still touches.
     for cut in (40, 60):
@@ -247,7 +247,7 @@ def test_a_transition_away_from_its_cut_is_left_out_and_named() -> None:
         whole = replace(
             document, sequences=(replace(document.sequences[0], tracks=(Track("video", items, (edge,)),)),)
         )
-        assert on_their_cuts(whole) is whole
+        assert at_their_places(whole) is whole
 
 
 def test_an_angle_of_a_medium_that_is_defined_nowhere_stays_an_angle() -> None:

@@ -91,6 +91,20 @@ def _muted(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     if not sound.muted:
         return item
     takes = context.destination.sound.mutes
+    if takes and context.spells.off_hides_mutes and item.enabled and set(sound.channels) <= set(sound.muted):
+        reason = context.because(
+            work,
+            Cause.OFF_WITH_ITS_CLIP,
+            item,
+            lane.label,
+            "a clip with all its channels off is a clip that is off there",
+            "nothing, unless it is switched on again",
+            what="channels",
+            before=f"channel {sound.muted} off",
+            after="the clip is off",
+            minutes=0,
+        )
+        return work.put(lane, item, replace(item, enabled=False, sound=replace(sound, muted=())), reason)
     off = not item.enabled or (not lane.track.enabled and context.spells.track_off_hides_mutes)
     if takes and not (off and context.spells.off_hides_mutes):
         return item

@@ -25,6 +25,9 @@ def _words(context: Context, work: Work, lane: Lane) -> None:
     new = track
     if not takes.names:
         new, lost = _without_names(lane, track)
+    if takes.names and context.spells.stems_on_clips and track.stem and not lane.items:
+        lost.append("nothing stands on it to bear its stem")
+        new = replace(new, stem=None)
     if track.locked and not (takes.names and takes.locks):
         lost.append("its lock has no form there")
         new = replace(new, locked=False)

@@ -4,22 +4,21 @@ from __future__ import annotations
 
 import contextlib
 import os
-from collections import Counter
 from dataclasses import replace
 from pathlib import Path
 
 from wexodos.formats import aaf, ale, edl, fcpxml, omf, otio, xmeml
 from wexodos.formats.errors import ReadError
-from wexodos.formats.limits import MOST_FILTERS, MOST_LINKED, MOST_MARKERS, MOST_PIECES, MOST_TRACKS
 from wexodos.formats.paths import is_placed
+from wexodos.formats.placed import at_their_places
+from wexodos.formats.possible import refuse_impossible, with_possible_values
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import MAX_BYTES, root_tag
-from wexodos.formats.sense import on_their_cuts, with_sense
+from wexodos.formats.sense import with_sense
 from wexodos.formats.signs import with_letters
 from wexodos.ground import read_whole, refuse_special
 from wexodos.ground.files import reason
-from wexodos.model import Document, Item, Sequence
-from wexodos.timing import absolute
+from wexodos.model import Document
 
 FORMATS: dict[str, Format] = {
     one.id: one
@@ -65,59 +64,13 @@ def read_bytes(data: bytes, name: str = "") -> Document:
 
 
 def _accepted(document: Document) -> Document:
-    _refuse_impossible(document)
+    refuse_impossible(document)
     for sequence in document.sequences:
         if sequence.rate.seconds(sequence.duration) > MAX_HOURS * 3600:
             raise ReadError(
                 f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id
             )
-    return with_sense(with_letters(on_their_cuts(document)))
-
-
-_MOST_CHANNELS, _MOST_SAMPLES, _FURTHEST = 1024, 10_000_000, 10**10
-
-
-def _refuse_impossible(document: Document) -> None:
-    """Raise ``ReadError`` for numbers that no medium and no place in one can have: they would not even fit
-    into arithmetic."""
-    for media in document.media:
-        wrong = (
-            (media.channels or 0) > _MOST_CHANNELS
-            or (media.sample_rate or 0) > _MOST_SAMPLES
-            or max(absolute(media.duration or 0), abs(media.start or 0), media.width or 0, media.height or 0)
-            > _FURTHEST
-        )
-        if wrong:
-            raise ReadError(
-                "its length, start, size, channels or sample rate is impossible", media.name or media.id
-            )
-    for sequence in document.sequences:
-        if len(sequence.tracks) > MOST_TRACKS:
-            raise ReadError(f"it has more than {MOST_TRACKS} tracks", sequence.name or sequence.id)
-        if (sequence.sample_rate or 0) > _MOST_SAMPLES or max(sequence.frame_size) > _FURTHEST:
-            raise ReadError("its frame size or sample rate is impossible", sequence.name or sequence.id)
-        _refuse_crowd(sequence)
-        linked = Counter(item.link for item in sequence.items() if item.link)
-        if linked and max(linked.values()) > MOST_LINKED:
-            raise ReadError(
-                f"more than {MOST_LINKED} clips are linked to each other", sequence.name or sequence.id
-            )
-        for item in sequence.items():
-            _refuse_crowd(item)
-            if absolute(item.source_in) > _FURTHEST or absolute(item.start) > _FURTHEST:
-                raise ReadError("its source lies impossibly far away", item.name or item.id)
-
-
-def _refuse_crowd(thing: Item | Sequence) -> None:
-    """Raise ``ReadError`` where more stands on one thing than anybody puts there."""
-    filters = len(thing.effects) if isinstance(thing, Item) else 0
-    for count, most, what in (
-        (filters, MOST_FILTERS, "filters"),
-        (len(thing.markers) if isinstance(thing, Item) else 0, MOST_MARKERS, "markers"),
-        (len(thing.raw), MOST_PIECES, "elements that nobody knows"),
-    ):
-        if count > most:
-            raise ReadError(f"more than {most} {what} stand on it", thing.name or thing.id)
+    return with_sense(with_letters(at_their_places(with_possible_values(document))))
 
 
 def read_file(path: str | os.PathLike[str]) -> Document:

@@ -11,12 +11,10 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
 
-from wexodos.model import Constant, Document, Item, MediaUse, Note, Sequence, Track, Transition
+from wexodos.formats.placed import MOST, at
+from wexodos.model import Constant, Document, Item, MediaUse, Note, Sequence, Track
 from wexodos.model.speed import NORMAL, is_freeze, source_at
-from wexodos.timing import Exact
 
-MOST = 40
-"""Notes of one kind at the most; the rest is counted in the last."""
 ODD_SPEED = 4.0
 """This many times faster, slower or the other way is noted where every other clip plays at normal speed: a
 misread speed map is off by far more than a person's choice, which seldom stands alone."""
@@ -39,49 +37,6 @@ def with_sense(document: Document) -> Document:
     return replace(document, notes=(*document.notes, *kept))
 
 
-def on_their_cuts(document: Document) -> Document:
-    """The document without transitions that do not touch the cut they say they are on, or share it with one
-    before them, and without items that last no time."""
-    notes: list[Note] = []
-
-    def left_out(code: str, place: str, text: str) -> None:
-        if len(notes) < MOST:
-            notes.append(Note("warning", code, place, text))
-
-    def mended(sequence: Sequence, track: Track) -> Track:
-        kept: dict[Exact, Transition] = {}
-        for one in track.transitions:
-            place = f"{sequence.id}/{one.id}"
-            if not _touches(one):
-                left_out(
-                    "off-cut", place, f"the transition {one.name} does not lie on its cut and is left out"
-                )
-            elif one.cut in kept:
-                words = f"the transition {one.name} is the second on its cut and is left out"
-                left_out("off-cut", place, words)
-            else:
-                kept[one.cut] = one
-        items = tuple(one for one in track.items if one.duration > 0)
-        if len(kept) == len(track.transitions) and len(items) == len(track.items):
-            return track
-        for item in track.items:
-            if item.duration <= 0:
-                place = f"{sequence.id}/{item.id}"
-                left_out("no-length", place, f"{_at(sequence, item)} lasts no time and is left out")
-        return replace(track, transitions=tuple(kept.values()), items=items)
-
-    sequences = tuple(
-        replace(one, tracks=tuple(mended(one, track) for track in one.tracks)) for one in document.sequences
-    )
-    if not notes:
-        return document
-    return replace(document, sequences=sequences, notes=(*document.notes, *notes))
-
-
-def _touches(one: Transition) -> bool:
-    return one.start <= one.cut <= one.end
-
-
 def _in_sequence(sequence: Sequence, document: Document) -> Iterator[Note]:
     for label, track in sequence.labelled_tracks():
         place = f"{sequence.id}/{label}"
@@ -93,15 +48,11 @@ def _in_sequence(sequence: Sequence, document: Document) -> Iterator[Note]:
     yield from _heard_twice(sequence)
 
 
-def _at(sequence: Sequence, item: Item) -> str:
-    return f"{item.name or 'an item'} at {sequence.timecode(int(item.start))}"
-
-
 def _overlaps(track: Track, place: str, sequence: Sequence) -> Iterator[Note]:
     """Items are given as if there were no transitions, so on one track none begins before the last ends."""
     for before, after in zip(track.items, track.items[1:]):
         if after.start < before.end:
-            text = f"{_at(sequence, after)} begins before {before.name or 'the item before it'} ends"
+            text = f"{at(sequence, after)} begins before {before.name or 'the item before it'} ends"
             yield Note("warning", "overlap", f"{place}/{after.id}", text)
 
 
@@ -127,7 +78,7 @@ def _outside(item: Item, place: str, sequence: Sequence, document: Document) -> 
     if max(before, after) > max(frame, own) + _ROUNDING:
         frames = round(max(before, after) / frame)
         side = "before the beginning" if before > after else "beyond the end"
-        text = f"{_at(sequence, item)} uses {frames} frames {side} of {media.name or 'its medium'}"
+        text = f"{at(sequence, item)} uses {frames} frames {side} of {media.name or 'its medium'}"
         yield Note("warning", "outside-medium", f"{place}/{item.id}", text)
 
 
@@ -144,7 +95,7 @@ def _odd_speed(sequence: Sequence) -> Iterator[Note]:
     for label, item in changed:
         speed = _rate(item)
         if not 1 / ODD_SPEED <= abs(speed) <= ODD_SPEED:
-            text = f"{_at(sequence, item)} plays at {100 * speed:.4g} % and every other clip at 100 %"
+            text = f"{at(sequence, item)} plays at {100 * speed:.4g} % and every other clip at 100 %"
             yield Note("warning", "odd-speed", f"{sequence.id}/{label}/{item.id}", text)
 
 
@@ -164,7 +115,7 @@ def _heard_twice(sequence: Sequence) -> Iterator[Note]:
                 continue
             twice = [channel for channel, count in Counter(item.sound.channels).items() if count > 1]
             if twice:
-                text = f"{_at(sequence, item)} uses channel {twice[0]} of its medium twice"
+                text = f"{at(sequence, item)} uses channel {twice[0]} of its medium twice"
                 yield Note("warning", "channel-twice", f"{sequence.id}/{label}/{item.id}", text)
             for channel in dict.fromkeys(item.sound.channels):
                 if channel not in item.sound.muted:
@@ -175,5 +126,5 @@ def _heard_twice(sequence: Sequence) -> Iterator[Note]:
         if len(uses) > 1 and uses[1][1].id not in said:
             (first, _), (label, item) = uses[:2]
             said.add(item.id)
-            text = f"channel {channel} of {_at(sequence, item)} is heard on {first} and on {label} at once"
+            text = f"channel {channel} of {at(sequence, item)} is heard on {first} and on {label} at once"
             yield Note("warning", "channel-twice", f"{sequence.id}/{label}/{item.id}", text)

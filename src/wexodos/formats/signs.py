@@ -15,6 +15,7 @@ def with_letters(document: Document) -> Document:
     """The document with plain names and notes; a note says how many were changed, and which came first."""
     changed: list[str] = []
     slashed: list[str] = []
+    nameless: list[str] = []
 
     def text(value: str, place: str, words: bool = False) -> str:
         made = words_of(value) if words else name_of(value)
@@ -31,9 +32,11 @@ def with_letters(document: Document) -> Document:
         return made
 
     def labels(pairs: Pairs, place: str) -> Pairs:
-        """Names and words of what is known of a thing besides; what loses its name is left out."""
+        """Names and words of what is known of a thing besides; words without a name are left out and said."""
         made = tuple((text(key, place), text(value, place, True)) for key, value in pairs)
-        return pairs if made == pairs else tuple((key, value) for key, value in made if key)
+        nameless.extend(f"{place}: {value[:40]!r}" for key, value in pairs if not key.strip())
+        named = tuple((key, value) for key, value in made if key)
+        return pairs if named == pairs else named
 
     def marker(one: Marker, place: str) -> Marker:
         name, comment = text(one.name, place), text(one.comment, place, True)
@@ -62,21 +65,25 @@ def with_letters(document: Document) -> Document:
         name, note = text(one.name, one.id), text(one.note, one.id, True)
         tracks = tuple(track(each, f"{one.id}/{label}") for label, each in one.labelled_tracks())
         marks = tuple(marker(mark, one.id) for mark in one.markers)
-        same = (name, note) == (one.name, one.note) and all(
-            map(
-                lambda a, b: a is b, (*tracks, *marks), (*(t for _, t in one.labelled_tracks()), *one.markers)
-            )
-        )
-        return one if same else replace(one, name=name, note=note, tracks=tracks, markers=marks)
+        told = labels(one.metadata, one.id) if one.metadata else one.metadata
+        before = (*(track for _, track in one.labelled_tracks()), *one.markers, one.metadata)
+        if (name, note) == (one.name, one.note) and all(
+            map(lambda a, b: a is b, (*tracks, *marks, told), before)
+        ):
+            return one
+        return replace(one, name=name, note=note, tracks=tracks, markers=marks, metadata=told)
+
+    def medium(one: Media) -> Media:
+        name, reel = of_file(text(one.name, one.id), one), one.reel
+        if reel:
+            reel = text(reel, one.id) or None
+        told = labels(one.metadata, one.id) if one.metadata else one.metadata
+        if (name, reel) == (one.name, one.reel) and told is one.metadata:
+            return one
+        return replace(one, name=name, reel=reel, metadata=told)
 
     sequences = tuple(map(sequence, document.sequences))
-    media = tuple(
-        one if (name, reel) == (one.name, one.reel) else replace(one, name=name, reel=reel)
-        for one in document.media
-        for name, reel in [
-            (of_file(text(one.name, one.id), one), text(one.reel, one.id) or None if one.reel else one.reel)
-        ]
-    )
+    media = tuple(map(medium, document.media))
     if all(map(lambda a, b: a is b, (*sequences, *media), (*document.sequences, *document.media))):
         return document
     notes = document.notes
@@ -86,6 +93,13 @@ def with_letters(document: Document) -> Document:
         notes = (
             *notes,
             Note("warning", "signs", changed[0].partition(":")[0], f"{changed[0]}{others} {said}"),
+        )
+    if nameless:
+        others = f" and {len(nameless) - 1} more" if len(nameless) > 1 else ""
+        said = "stands there under no name; it is left out"
+        notes = (
+            *notes,
+            Note("warning", "signs", nameless[0].partition(":")[0], f"{nameless[0]}{others} {said}"),
         )
     notes = (*notes, *(Note("info", "file-name", "media", words) for words in slashed[:20]))
     return replace(document, sequences=sequences, media=media, notes=notes)

@@ -95,7 +95,7 @@ class Spells:
     ``track_off_hides_mutes``: nor does one on a track that is off. ``source_frames``: the rate whose whole
     frames the source of an item must begin on, where sound counts frames; None where the format's own steps
     settle it. ``speed_points_on_frames``: the points of a ramp stand on whole frames. ``links``: items say
-    that they belong together. ``sequence_fields``: which of
+    that they belong together. ``stems_on_clips``: the stem of a track stands on its clips. ``sequence_fields``: which of
     ``SEQUENCE_FIELDS`` a sequence can say. ``marked_range``, ``pixel_aspect``: what a
     sequence can say. ``media_fields``: what of a medium's metadata has a form. ``folders``: folders of media.
     ``keeps_unread``: pieces of its own dialect that nobody understands are written back.
@@ -125,6 +125,7 @@ class Spells:
     marked_range: bool = False
     sequence_fields: frozenset[str] = SEQUENCE_FIELDS
     links: bool = True
+    stems_on_clips: bool = False
     pixel_aspect: Callable[[Exact], bool] = any_aspect
     media_fields: Callable[[str], bool] | None = None
     folders: bool = True

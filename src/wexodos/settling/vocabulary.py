@@ -98,6 +98,7 @@ class Cause(StrEnum):
     STEMS_ON = "stems cannot be off"
     BETWEEN_FRAMES = "between frames"
     SOURCE_BETWEEN_FRAMES = "source between frames"
+    SOURCE_BEYOND_CODES = "source beyond timecodes"
     BETWEEN_UNITS = "between edit units"
     SOURCE_BETWEEN_UNITS = "source between edit units"
     FADE_BETWEEN_UNITS = "fade between edit units"
@@ -285,6 +286,7 @@ RULES: dict[Cause, Rule] = {
     Cause.STEMS_ON: _rule(Kind.MUTE, Aspect.SILENT),
     Cause.BETWEEN_FRAMES: _rule(Kind.CLIP, *_PLACES),
     Cause.SOURCE_BETWEEN_FRAMES: _rule(Kind.CLIP, Aspect.SOURCE_IN),
+    Cause.SOURCE_BEYOND_CODES: _rule(Kind.CLIP, Aspect.SOURCE_IN),
     Cause.BETWEEN_UNITS: _rule(Kind.CLIP, *_PLACES),
     Cause.SOURCE_BETWEEN_UNITS: _rule(Kind.CLIP, Aspect.SOURCE_IN),
     Cause.FADE_BETWEEN_UNITS: _rule(Kind.FADE, Aspect.FADE_IN, Aspect.FADE_OUT, promise=Promise.CLOSE),
@@ -364,7 +366,7 @@ RULES: dict[Cause, Rule] = {
     Cause.LEVELS_STRAIGHT: _rule(Kind.LEVEL, Aspect.LEVEL, promise=Promise.CLOSE),
     Cause.NO_PANS: _rule(Kind.PAN, Aspect.PAN),
     Cause.NO_MUTES: _rule(Kind.MUTE, Aspect.MUTE),
-    Cause.OFF_WITH_ITS_CLIP: _rule(Kind.MUTE, Aspect.MUTE, promise=Promise.SAME),
+    Cause.OFF_WITH_ITS_CLIP: _rule(Kind.MUTE, Aspect.MUTE, Aspect.ENABLED, promise=Promise.SAME),
     Cause.MUTED_STAY_AWAY: _rule(Kind.MUTE, Aspect.MUTE, Aspect.CHANNELS, Aspect.PAN, promise=Promise.SAME),
     Cause.NEST_CHANNELS: _rule(Kind.CHANNELS, Aspect.CHANNELS, Aspect.MUTE),
     Cause.UNNAMED: _rule(Kind.METADATA, Aspect.NAME),

@@ -13,7 +13,7 @@ from wexodos.model import Constant, Document, Effect, Item, Media, MediaUse, Tra
 from wexodos.settling.changes import Reason
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.vocabulary import Cause, Fate
-from wexodos.timing import Exact, absolute, exact, floor, round_half_up
+from wexodos.timing import Exact, Timecode, absolute, exact, floor, round_half_up
 
 
 def events(context: Context, work: Work) -> None:
@@ -25,7 +25,8 @@ def events(context: Context, work: Work) -> None:
             item = _one_colour_decision(context, work, lane, item)
             item = _fitted(context, work, lane, item)
             item = _paced(context, work, lane, item)
-            _whole_source(context, work, lane, item)
+            item = _whole_source(context, work, lane, item)
+            _within_codes(context, work, lane, item)
     _reels(context, work)
     if not work.prefix:
         _files(context, work)
@@ -170,12 +171,12 @@ def _fitted(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     return work.put(lane, item, replace(item, motion=replace(item.motion, fit="fit")), reason)
 
 
-def _whole_source(context: Context, work: Work, lane: Lane, item: Item) -> None:
+def _whole_source(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     media = (
         context.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
     )
     if media is None or item.still:
-        return
+        return item
     rate = work.sequence.rate
     zero = source_zero(media, rate)
     at = exact(zero + rate.frames(item.source_in))
@@ -183,7 +184,7 @@ def _whole_source(context: Context, work: Work, lane: Lane, item: Item) -> None:
     whole: Exact = floor(at + FRAME) if pace == 0 else round_half_up(at)
     there = rate.seconds(exact(whole - zero))
     if there == item.source_in:
-        return
+        return item
     reason = context.spelled()
     if absolute(there - item.source_in) * 100_000 > 1 or media.rate not in (None, rate):
         off = abs(float(rate.frames(exact(there - item.source_in))))
@@ -199,6 +200,41 @@ def _whole_source(context: Context, work: Work, lane: Lane, item: Item) -> None:
             after=str(there),
             deviation=(round(off, 4), "fr"),
         )
+    return work.put(lane, item, replace(item, source_in=there), reason)
+
+
+_HOURS = 100
+"""Hours have two digits in a list."""
+
+
+def _within_codes(context: Context, work: Work, lane: Lane, item: Item) -> None:
+    """A source code that no list can write becomes the same one of another day."""
+    media = (
+        context.document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+    )
+    if media is None or item.still:
+        return
+    rate = work.sequence.rate
+    drop = next((one for one in (media.drop_frame, item.drop_frame) if one is not None), None)
+    day = Timecode.parse("24:00:00:00", rate, work.sequence.drop_frame if drop is None else drop).frames
+    pace = item.speed.rate if isinstance(item.speed, Constant) else 1
+    begins = source_zero(media, rate) + rate.frames(item.source_in)
+    first, last = sorted((begins, begins + pace * item.duration))
+    if first >= 0 and last < day * _HOURS // 24:
+        return
+    away = day * floor(exact(first, day))
+    there = rate.seconds(exact(rate.frames(item.source_in) - away))
+    reason = context.because(
+        work,
+        Cause.SOURCE_BEYOND_CODES,
+        item,
+        lane.label,
+        "no list can write a source timecode so far away; the same one of the first day stands there",
+        "see whether the clip is right, and find its frame by eye there",
+        what="source in",
+        before=str(item.source_in),
+        after=str(there),
+    )
     work.put(lane, item, replace(item, source_in=there), reason)
 
 

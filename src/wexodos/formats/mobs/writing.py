@@ -390,13 +390,16 @@ class _Maker:
         still = media.still and not media.duration
         frames = still_length(rate) if still else max(1, ceil(rate.frames(seconds)))
         count = max(1, ceil(samples.frames(seconds)))
-        key = (
+        key: tuple[str, ...] = (
             media.path or "",
             media.name,
             media.id if not media.path else "",
             media.reel or "",
             str(media.start),
         )
+        if self._id("file", *key) in self.file.mobs:
+            # A second account of one file, which says something else of it, stays a second.
+            key = (*key, media.id)
         picture = self._pictured(media)
         sound = media.audio or self._used(media, "audio")
         reel = tree.Mob(

@@ -18,6 +18,7 @@ SPELLS = Spells(
     source_frames=spelled_rate,
     speed_points_on_frames=True,
     marked_range=True,
+    stems_on_clips=True,
     pixel_aspect=has_name,
     media_fields=goes_with_media,
     titles=TitleSpelling(

@@ -580,11 +580,12 @@ _CORNERS = (
 def stretches(motion: Motion) -> bool:
     """Whether width and height are scaled apart, or mirrored, and a still distortion of the corners says so
     exactly: the ratio of the two never changes and nothing turns on an anchor of its own."""
-    ratios = {
-        (round(value[0] / value[-1], 9) if value[-1] else 1.0, value[-1] < 0)
-        for value in ([key.value for key in motion.scale.keys] or [motion.scale.value])
-    }
-    return len(ratios) == 1 and not _moves(motion.anchor) and not _moves(motion.corners)
+    values = [key.value for key in motion.scale.keys] or [motion.scale.value]
+    if any(value[0] and not value[-1] for value in values):
+        # Flat, but not narrow: no single scale is both.
+        return False
+    ratios = {(round(value[0] / value[-1], 9), value[-1] < 0) for value in values if value[-1]}
+    return len(ratios) <= 1 and not _moves(motion.anchor) and not _moves(motion.corners)
 
 
 def _all_corners(motion: Motion) -> Curve:
