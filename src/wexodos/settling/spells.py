@@ -95,9 +95,10 @@ class Spells:
     ``track_off_hides_mutes``: nor does one on a track that is off. ``source_frames``: the rate whose whole
     frames the source of an item must begin on, where sound counts frames; None where the format's own steps
     settle it. ``speed_points_on_frames``: the points of a ramp stand on whole frames. ``links``: items say
-    that they belong together. ``stems_on_clips``: the stem of a track stands on its clips. ``sequence_fields``: which of
-    ``SEQUENCE_FIELDS`` a sequence can say. ``marked_range``, ``pixel_aspect``: what a
-    sequence can say. ``media_fields``: what of a medium's metadata has a form. ``folders``: folders of media.
+    that they belong together. ``stems_on_clips``: the stem of a track stands on its clips.
+    ``sequence_fields``: which of ``SEQUENCE_FIELDS`` a sequence can say. ``marked_range``, ``pixel_aspect``:
+    what a sequence can say. ``media_fields``: what of a medium's metadata has a form. ``folders``: folders
+    of media.
     ``keeps_unread``: pieces of its own dialect that nobody understands are written back.
     ``unused_media``: which unused media can go. ``makes_sound``: can hold or link sound made for a turnover.
     ``wanders``: media only used by what does not go stay away. ``reference``: a reference picture can be
