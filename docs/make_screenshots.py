@@ -9,124 +9,129 @@ import shutil
 import tempfile
 from pathlib import Path
 
-parser = argparse.ArgumentParser(description=__doc__)
-parser.add_argument("folder", nargs="?", default=str(Path(__file__).parent / "screenshots"))
-parser.add_argument("--size", default="1280x800")
-parser.add_argument("--theme", default="night")
-options = parser.parse_args()
 
-os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-# Always the same place: paths are seen on the pictures.
-scratch = str(Path(tempfile.gettempdir()) / "wexodos-screenshots")
-shutil.rmtree(scratch, ignore_errors=True)
-Path(scratch).mkdir()
-for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
-    os.environ[name] = scratch
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("folder", nargs="?", default=str(Path(__file__).parent / "screenshots"))
+    parser.add_argument("--size", default="1280x800")
+    parser.add_argument("--theme", default="night")
+    options = parser.parse_args()
 
-from PySide6.QtCore import QSettings  # noqa: E402
-from PySide6.QtWidgets import QApplication  # noqa: E402
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    # Always the same place: paths are seen on the pictures.
+    scratch = str(Path(tempfile.gettempdir()) / "wexodos-screenshots")
+    shutil.rmtree(scratch, ignore_errors=True)
+    Path(scratch).mkdir()
+    for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
+        os.environ[name] = scratch
 
-from wexodos.demo.build import BACK, CUT, REELS, build, complete  # noqa: E402
-from wexodos.demo.scatter import AS_WRITTEN, SEQUENCE, SPANNED, scatter  # noqa: E402
-from wexodos.desktop.run import settle  # noqa: E402
-from wexodos.desktop.shell import Shell  # noqa: E402
-from wexodos.desktop.theme import install  # noqa: E402
-from wexodos.tidy import find_recipe  # noqa: E402
+    from PySide6.QtCore import QSettings
+    from PySide6.QtWidgets import QApplication
 
-data = Path(__file__).parent.parent / "demo" / "data"
-if not complete(data):
-    build(data)
-target = Path(options.folder)
-target.mkdir(parents=True, exist_ok=True)
-app = QApplication([])
-install(app, options.theme)
-window = Shell(QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat))
-window.resize(*map(int, options.size.split("x")))
-window.show()
+    from wexodos.demo.build import BACK, CUT, REELS, build, complete
+    from wexodos.demo.scatter import AS_WRITTEN, SEQUENCE, SPANNED, scatter
+    from wexodos.desktop.run import settle
+    from wexodos.desktop.shell import Shell
+    from wexodos.desktop.theme import install
+    from wexodos.tidy import find_recipe
 
+    data = Path(__file__).parent.parent / "demo" / "data"
+    if not complete(data):
+        build(data)
+    target = Path(options.folder)
+    target.mkdir(parents=True, exist_ok=True)
+    app = QApplication([])
+    install(app, options.theme)
+    window = Shell(QSettings(str(Path(scratch) / "settings.ini"), QSettings.Format.IniFormat))
+    window.resize(*map(int, options.size.split("x")))
+    window.show()
 
-def shot(name: str) -> None:
-    settle(app, window, wanted=window.session.document is not None)
-    settle(app, window, wanted=window.session.document is not None)
-    window.saved.setText("saved 14:02")
+    def shot(name: str) -> None:
+        settle(app, window, wanted=window.session.document is not None)
+        settle(app, window, wanted=window.session.document is not None)
+        window.saved.setText("saved 14:02")
+        app.processEvents()
+        window.grab().save(str(target / f"{name}.png"))
+
+    shot("intake-empty")
+    window.open(data / CUT)
+    settle(app, window)
+    shot("intake")
+    window.session.decide(destination="grading-lane-xml")
+    window.go_to("Tidy")
+    window.session.decide(tidy=find_recipe("Grading").steps)
+    shot("tidy")
+    window.session.decide(tidy=())
+    settle(app, window)
+    window.go_to("Carry-over")
+    settle(app, window)
+    ledger = window.carry.ledger
+    finding = next(
+        one for one in window.session.carried.findings if one.kind == "transition" and one.what == "wipe"
+    )
+    window.carry.go(finding)
+    window.session.set_playhead(int(finding.start) + 9)
+    ledger.zoom(4.0)
+    shot("carry-over")
+    package = Path(scratch) / "Kiln Night turnover"
+    package.mkdir()
+    window.go_to("Turnover")
+    window.turnover.folder.setText(str(package))
+    window.turnover.run_main()
+    shot("turnover")
+    window.returning.open(data / BACK)
+    window.go_to("Return")
+    settle(app, window)
+    window.returning.ledger.zoom(5.0, 1200)
+    shot("return")
+    window.session.decide(destination="mixing-aaf-embedded")
+    window.go_to("Turnover")
+    settle(app, window)
+    window.turnover.run_main()
+    shot("turnover-sound")
+    bad_day = scatter(Path(scratch) / "Kiln Night", data / "media")
+    window.open(bad_day)
+    settle(app, window)
+    window.session.decide(destination="grading-lane-xml")
+    window.go_to("Media")
+    window.media.rules.add_folder(str(bad_day.parent.parent / "store"))
+    settle(app, window)
+    window.media.go_to_medium(next(row.media.id for row in window.session.media if row.asked))
+    shot("media")
+    for name, written in ((SEQUENCE, "media-sequence"), (SPANNED, "media-parts")):
+        row = next(row for row in window.session.media if row.media.file_name == AS_WRITTEN[name])
+        window.media.go_to_medium(row.media.id)
+        shot(written)
+    window.go_to("Carry-over")
+    window.session.set_playhead(822)
+    shot("table")
+    window.open(next(package.glob("*.aaf")))
+    window.go_to("Intake")
+    shot("intake-aaf")
+    window.open(data / REELS)
+    settle(app, window)
+    window.session.decide(destination="grading-lane-xml")
+    window.session.reels.choose([one.id for one in window.session.document.top_level if one.name[-2] == "R"])
+    settle(app, window)
+    window.go_to("Carry-over")
+    shot("several")
+    old = Path(scratch) / "Kiln Night archive"
+    old.mkdir()
+    for name in (CUT, BACK, REELS):
+        shutil.copy(data / name, old)
+    (old / "rough cut.xml").write_bytes((data / CUT).read_bytes()[:9000])
+    (old / "firing notes.txt").write_text("cone nine at four")
+    window.carry_folder()
+    window.batching.source.setText(str(old))
+    window.batching.target.setText(str(Path(scratch) / "Kiln Night converted"))
+    window.batching.destination.setCurrentIndex(window.batching.destination.findData("editing-lane-xml"))
+    window.batching.run_main()
+    settle(app, window)
     app.processEvents()
-    window.grab().save(str(target / f"{name}.png"))
+    window.batching.grab().save(str(target / "folder.png"))
+    window.close()
 
 
-shot("intake-empty")
-window.open(data / CUT)
-settle(app, window)
-shot("intake")
-window.session.decide(destination="grading-lane-xml")
-window.go_to("Tidy")
-window.session.decide(tidy=find_recipe("Grading").steps)
-shot("tidy")
-window.session.decide(tidy=())
-settle(app, window)
-window.go_to("Carry-over")
-settle(app, window)
-ledger = window.carry.ledger
-finding = next(
-    one for one in window.session.carried.findings if one.kind == "transition" and one.what == "wipe"
-)
-window.carry.go(finding)
-window.session.set_playhead(int(finding.start) + 9)
-ledger.zoom(4.0)
-shot("carry-over")
-package = Path(scratch) / "Kiln Night turnover"
-package.mkdir()
-window.go_to("Turnover")
-window.turnover.folder.setText(str(package))
-window.turnover.run_main()
-shot("turnover")
-window.returning.open(data / BACK)
-window.go_to("Return")
-settle(app, window)
-window.returning.ledger.zoom(5.0, 1200)
-shot("return")
-window.session.decide(destination="mixing-aaf-embedded")
-window.go_to("Turnover")
-settle(app, window)
-window.turnover.run_main()
-shot("turnover-sound")
-bad_day = scatter(Path(scratch) / "Kiln Night", data / "media")
-window.open(bad_day)
-settle(app, window)
-window.session.decide(destination="grading-lane-xml")
-window.go_to("Media")
-window.media.rules.add_folder(str(bad_day.parent.parent / "store"))
-settle(app, window)
-window.media.go_to_medium(next(row.media.id for row in window.session.media if row.asked))
-shot("media")
-for name, written in ((SEQUENCE, "media-sequence"), (SPANNED, "media-parts")):
-    row = next(row for row in window.session.media if row.media.file_name == AS_WRITTEN[name])
-    window.media.go_to_medium(row.media.id)
-    shot(written)
-window.go_to("Carry-over")
-window.session.set_playhead(822)
-shot("table")
-window.open(next(package.glob("*.aaf")))
-window.go_to("Intake")
-shot("intake-aaf")
-window.open(data / REELS)
-settle(app, window)
-window.session.decide(destination="grading-lane-xml")
-window.session.reels.choose([one.id for one in window.session.document.top_level if one.name[-2] == "R"])
-settle(app, window)
-window.go_to("Carry-over")
-shot("several")
-old = Path(scratch) / "Kiln Night archive"
-old.mkdir()
-for name in (CUT, BACK, REELS):
-    shutil.copy(data / name, old)
-(old / "rough cut.xml").write_bytes((data / CUT).read_bytes()[:9000])
-(old / "firing notes.txt").write_text("cone nine at four")
-window.carry_folder()
-window.batching.source.setText(str(old))
-window.batching.target.setText(str(Path(scratch) / "Kiln Night converted"))
-window.batching.destination.setCurrentIndex(window.batching.destination.findData("editing-lane-xml"))
-window.batching.run_main()
-settle(app, window)
-app.processEvents()
-window.batching.grab().save(str(target / "folder.png"))
-window.close()
+if __name__ == "__main__":
+    # A batch has processes of its own, which read this file again.
+    main()

@@ -207,3 +207,26 @@ def test_a_picture_that_is_flat(scale: Any, to: str) -> None:
     )
     item = clip(0, motion=Motion(scale=curve, opacity=constant(1.0)))
     sent(cut(Track("video", (item,))), to)
+
+
+def test_an_effect_that_is_defined_nowhere_means_nothing_in_its_transition() -> None:
+    def joined(effect: str) -> bytes:
+        return (
+            '<fcpxml version="1.10"><resources><format id="r1" frameDuration="1/25s" width="640" height="360"/>'
+            '<asset id="r2" name="a" start="0s" duration="40s" hasVideo="1" format="r1"><media-rep '
+            f'kind="original-media" src="file:///a.mov"/></asset>{effect}</resources><library><event name="e">'
+            '<project name="p"><sequence format="r1"><spine><asset-clip ref="r2" name="a" offset="0s" '
+            'start="0s" duration="4s"/><transition name="Edge Wipe" offset="3s" duration="2s"><filter-video '
+            'ref="r9" name="Edge Wipe"><param name="Pattern" value="2"/></filter-video></transition>'
+            '<asset-clip ref="r2" name="b" offset="4s" start="9s" duration="4s"/></spine></sequence>'
+            "</project></event></library></fcpxml>"
+        ).encode()
+
+    for effect, kept in (("", 0), ('<effect id="r9" name="Edge Wipe" uid="kiln/wipe"/>', 1)):
+        document = read_bytes(joined(effect))
+        (join,) = document.top_level[0].tracks[0].transitions
+        assert (join.type, join.pattern, len(join.raw)) == ("wipe", 2, kept)
+        words = [note.text for note in document.notes if "defined nowhere" in note.text]
+        assert len(words) == 1 - kept
+        for to in ("editing-lane-xml", "editing-track-xml"):
+            assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0

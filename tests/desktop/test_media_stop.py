@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
 from desktop.test_window_by_hand import opened, settled
+from picture.makers import movie
 from wexodos.demo.build import CUT
 from wexodos.demo.scatter import AS_WRITTEN, COPIED, SEQUENCE, SPANNED, TABLE, TWICE, night
 from wexodos.desktop.shell import Shell
@@ -19,6 +20,8 @@ from wexodos.desktop.stops.media import MediaStop
 from wexodos.desktop.widgets.candidates import Card
 from wexodos.job import load
 from wexodos.media import Row
+from wexodos.model import MediaUse
+from wexodos.picture import Composer
 
 
 def facts(card: Card) -> dict[str, str]:
@@ -179,3 +182,36 @@ def test_nothing_is_clipped_in_a_narrow_window(qtbot: QtBot, shell: Shell, bad_d
         assert max(one.right() for one in places) < media.columns.geometry().left()
         rows[width] = len({one.top() for one in places})
     assert rows[1024] > rows[1600] == 1
+
+
+def test_a_reference_picture_answers_the_question(
+    qtbot: QtBot, shell: Shell, bad_day: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    media = searched(qtbot, shell, bad_day)
+    row = row_of(media, TWICE)
+    tell = media.candidates.tell
+    assert row.asked and tell.isVisible()
+    right = row.candidates[1].path
+    # The whole cut as it was seen over there, with the other of the two takes.
+    session = shell.session
+    cut = session.side.sequence
+    places = {one.media.id: one.path for one in session.media} | {row.media.id: right}
+    composer = Composer(session.side.document, lambda one: places.get(one.id))
+    frames = [np.zeros((54, 96, 3), np.uint8)] * cut.duration
+    for item in (one for track in cut.video_tracks for one in track.items):
+        if isinstance(item.content, MediaUse) and item.content.media == row.media.id:
+            for frame in range(int(item.start), int(item.end)):
+                frames[frame] = (composer.frame(cut, frame, 54).picture[..., :3] * 255).astype(np.uint8)
+    reference = movie(tmp_path / "reference.mov", frames, codec="mpeg4", qscale="2")
+    monkeypatch.setattr("wexodos.desktop.widgets.search_rules.ask_file", lambda *_: reference)
+    qtbot.mouseClick(tell, Qt.MouseButton.LeftButton)
+    settled(qtbot, shell)
+    answered = next(one for one in session.media if one.media.id == row.media.id)
+    assert (answered.path, answered.asked) == (right, False)
+    assert "shows what the reference picture shows" in [one.words for one in answered.candidates[0].reasons]
+    row_of(media, TWICE)
+    assert not tell.isVisible()
+    assert session.job is not None and session.job.now.rules.reference == str(reference)
+    session.undo()
+    settled(qtbot, shell)
+    assert next(one for one in session.media if one.media.id == row.media.id).asked

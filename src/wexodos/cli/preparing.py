@@ -44,6 +44,14 @@ ChooseOption = Annotated[
     list[str],
     typer.Option("--choose", help="the file of a medium; several may be given", metavar="NAME=PATH"),
 ]
+ReferenceOption = Annotated[
+    Path | None,
+    typer.Option(
+        "--reference",
+        help="a picture of the whole cut, by which files that could be it are told apart",
+        metavar="MOVIE",
+    ),
+]
 StrictOption = Annotated[bool, typer.Option("--strict", help="anything missing makes it fail")]
 
 _FURTHER = (
@@ -64,7 +72,7 @@ _FURTHER = (
 """Facts of a file that are told where it says them."""
 
 
-def rules_of(search: list[Path], up: int, maps: list[str]) -> Rules:
+def rules_of(search: list[Path], up: int, maps: list[str], reference: Path | None = None) -> Rules:
     """The search rules of the command line. Raises ``Stop``."""
     pairs = []
     for one in maps:
@@ -77,7 +85,12 @@ def rules_of(search: list[Path], up: int, maps: list[str]) -> Rules:
     for folder in search:
         if not folder.is_dir():
             raise base.Stop(base.UNREADABLE, f"{folder}: there is no such folder")
-    return Rules(up, tuple(str(one.resolve()) for one in search), tuple(pairs))
+    if reference is not None:
+        told = Probes().of(reference.resolve())
+        if told.problem or not told.video:
+            raise base.Stop(base.UNREADABLE, f"{reference}: {told.problem or 'there is no picture in it'}")
+    shown = str(reference.resolve()) if reference is not None else ""
+    return Rules(up, tuple(str(one.resolve()) for one in search), tuple(pairs), shown)
 
 
 def written_as(output: Path, document: Document) -> Destination:
@@ -367,6 +380,7 @@ def media_command(
     up: UpOption = 2,
     maps: MapOption = [],  # noqa: B006
     choose: ChooseOption = [],  # noqa: B006
+    reference: ReferenceOption = None,
     to: Annotated[
         str | None, typer.Option("--to", help="say what will not fit this destination", metavar="DESTINATION")
     ] = None,
@@ -375,7 +389,7 @@ def media_command(
     as_json: base.JsonOption = False,
 ) -> None:
     """Which media a cut needs, where they are, and what is wrong with them."""
-    rules = rules_of(search, up, maps)
+    rules = rules_of(search, up, maps, reference)
     destination = find_destination(to) if to is not None else None
     with base._progress(as_json) as step:
         file = the_one(file, step)
@@ -415,13 +429,14 @@ def relink_command(
     up: UpOption = 2,
     maps: MapOption = [],  # noqa: B006
     choose: ChooseOption = [],  # noqa: B006
+    reference: ReferenceOption = None,
     sequence: base.SequenceOption = None,
     strict: StrictOption = False,
     as_json: base.JsonOption = False,
 ) -> None:
     """Find the media of a cut and write it with their paths; with --originals, swap working copies for them
     (and back)."""
-    rules = rules_of([*search, *originals], up, maps)
+    rules = rules_of([*search, *originals], up, maps, reference)
     given = file
     with base._progress(as_json) as step:
         file = the_one(given, step)

@@ -43,6 +43,7 @@ class Sign(StrEnum):
     CARD = "card"
     TIMECODE = "timecode"
     LENGTH = "length"
+    CONTENT = "content"
     OTHER = "other"
 
 
@@ -72,11 +73,12 @@ class Candidate:
 
     @property
     def spoken_for(self) -> bool:
-        """Whether its name, its reel or its folder speaks for it: timecode, length and format alone are those
-        of many files."""
+        """Whether its name, its reel, its folder or its content speaks for it: timecode, length and format
+        alone are those of many files."""
         return (
             self.points(Sign.NAME) >= NAMED
             or self.points(Sign.REEL) > 0
+            or self.points(Sign.CONTENT) > 0
             or max(self.points(Sign.FOLDER), self.points(Sign.CARD)) > 0
         )
 

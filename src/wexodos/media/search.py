@@ -17,7 +17,8 @@ from wexodos.formats.numbering import pattern_of
 from wexodos.ground import Progress
 from wexodos.media.cards import one_of_copies, with_cards
 from wexodos.media.check import STATUSES, Problem, problems
-from wexodos.media.match import ENOUGH, Candidate, decided, usual_folders, weigh, whole
+from wexodos.media.content import Content, reference_of, working_copy
+from wexodos.media.match import ENOUGH, Candidate, Sign, decided, usual_folders, weigh, whole
 from wexodos.media.needs import Need, both, needs, needs_of
 from wexodos.media.probe import Probed, Probes
 from wexodos.media.scan import Index, Scanner
@@ -35,11 +36,12 @@ _CERTAIN = ("chosen", "mapped")
 class Rules(msgspec.Struct, frozen=True, omit_defaults=True):
     """Where to look. ``up`` is how many folders above that of the sequence file are looked into, ``folders``
     are searched with all that is in them, ``maps`` are (as it is written, where it is here) beginnings of
-    paths."""
+    paths. ``reference`` is a picture of the whole cut by which files that could be it are told apart."""
 
     up: int = 2
     folders: tuple[str, ...] = ()
     maps: tuple[tuple[str, str], ...] = ()
+    reference: str = ""
 
 
 @dataclass(slots=True)
@@ -118,6 +120,12 @@ def find(
         progress("looking through the chosen folders", 0.4)
         index = scanner.scan([Path(one).expanduser() for one in rules.folders], progress)
         _search(lost, rows, index, "searched", probes, progress)
+        lost = [row for row in lost if row.path is None]
+    content = Content(reference_of(rules.reference, sequences[0], probes))
+    for row in lost:
+        if row.candidates:
+            progress(f"comparing what is in files for {row.media.file_name}", 0.7)
+            _by_content(row, content, source)
     for number, row in enumerate(rows):
         progress(f"opening {row.media.file_name}", 0.7 + 0.3 * number / max(1, len(rows)))
         if number % 32 == 0:
@@ -299,6 +307,17 @@ def _of_both(one: Row, other: Row) -> tuple[Problem, ...]:
     known = {problem.status for problem in one.problems}
     found = (*one.problems, *(problem for problem in other.problems if problem.status not in known))
     return tuple(sorted(found, key=lambda problem: STATUSES.index(problem.status)))
+
+
+def _by_content(row: Row, content: Content, source: Path) -> None:
+    """Decide by what is in the files where nothing else did."""
+    told = content.told(row.need, row.candidates, working_copy(row.media.proxy_path, source))
+    row.candidates = sorted(told, key=lambda one: -one.score)
+    best = decided(row.candidates)
+    if best is not None:
+        row.path, row.how, row.asked = best.path, "searched", False
+    elif row.candidates[0].points(Sign.CONTENT) > 0:
+        row.asked = True
 
 
 def as_far(path: Path, name: str) -> Path:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from wexodos.ground import Progress
+from wexodos.media.content import Content, working_copy
 from wexodos.media.match import Candidate, decided, elsewhere, offset, weigh
 from wexodos.media.needs import Need, media_of, needs
 from wexodos.media.probe import Probed, Probes
@@ -48,7 +49,7 @@ def swap(
     hold what is used or has another shape stays, named.
     """
     index = scanner.scan(folders, progress)
-    found = Swapped(document)
+    found, content = Swapped(document), Content()
     wanted = [need for need in needs(document, sequence) if not need.media.still]
     for number, need in enumerate(wanted):
         media = need.media
@@ -62,6 +63,9 @@ def swap(
         weighed = [weigh(need, path, facts[path]) for path in paths]
         fitting = [one for one in weighed if not _why_not(need, one.facts, sequence)]
         best = fitting[0] if len(fitting) == 1 else decided(fitting)
+        if best is None and fitting and media.path:
+            # What the working copy shows tells its original from others.
+            best = decided(content.told(need, fitting, working_copy(media.path, Path())))
         if best is None:
             found.unmatched.append(Unmatched(media, _reason(need, weighed, fitting, sequence)))
             continue

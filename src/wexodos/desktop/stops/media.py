@@ -207,6 +207,7 @@ class MediaStop(Stop):
         self.candidates.choose.connect(self._choose)
         self.candidates.forget.connect(lambda: self.take(""))
         self.candidates.colour.connect(self._colour)
+        self.candidates.compare.connect(self.rules.choose_reference)
         self._row: Row | None = None
         self._answered = False
         self._lay_out()

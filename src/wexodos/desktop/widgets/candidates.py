@@ -143,13 +143,14 @@ class Card(QFrame):
 
 
 class Candidates(QWidget):
-    """The chosen row with its problems and candidates. ``taken(path)``, ``choose``, ``forget`` and ``colour``
-    ask for what is to be done."""
+    """The chosen row with its problems and candidates. ``taken(path)``, ``choose``, ``forget``, ``colour``
+    and ``compare`` ask for what is to be done."""
 
     taken = Signal(str)
     choose = Signal()
     forget = Signal()
     colour = Signal()
+    compare = Signal()
 
     def __init__(self, pictures: Pictures, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -177,6 +178,11 @@ class Candidates(QWidget):
         self.pick.clicked.connect(self.choose)
         self.drop = QPushButton("Forget the choice")
         self.drop.clicked.connect(self.forget)
+        self.tell = QPushButton("Tell apart by a reference picture…")
+        self.tell.setToolTip(
+            "A picture of the whole cut: the file that shows what the cut shows there is the one"
+        )
+        self.tell.clicked.connect(self.compare)
         self.through = QPushButton("Colour…")
         self.through.setToolTip(
             "The colours it is in, and a look-up table or an ASC CDL to see it through here"
@@ -192,6 +198,7 @@ class Candidates(QWidget):
         box.setSpacing(6)
         box.addWidget(self.title)
         box.addWidget(self.state)
+        box.addWidget(self.tell, 0, Qt.AlignmentFlag.AlignLeft)
         box.addWidget(scroll, 1)
         box.addLayout(foot)
         self.cards: list[Card] = []
@@ -207,6 +214,7 @@ class Candidates(QWidget):
         self.pick.setVisible(row is not None)
         self.drop.setVisible(row is not None and row.how == "chosen")
         self.through.setVisible(row is not None and row.need.picture)
+        self.tell.setVisible(row is not None and row.asked and row.need.picture)
         if row is None:
             self.title.setText("Nothing chosen")
             self.state.setText(

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from wexodos.desktop.asking import ask_folder, near
+from wexodos.desktop.asking import ask_file, ask_folder, near
 from wexodos.desktop.stops.base import dim
 from wexodos.media import Rules
 
@@ -89,6 +89,7 @@ class SearchRules(QWidget):
         self.maps.setToolTip(
             "\n".join(f"{a} is {b}" for a, b in rules.maps) or "Say where a volume of the cut is here"
         )
+        shown = Path(rules.reference).name
         folders, maps = QMenu(self), QMenu(self)
         folders.addAction("Add a folder…", self.choose_folder)
         for one in rules.folders:
@@ -96,6 +97,10 @@ class SearchRules(QWidget):
                 f"No longer: {one}",
                 partial(self._without_folder, one),
             )
+        folders.addSeparator()
+        folders.addAction("Tell files apart by a reference picture…", self.choose_reference)
+        if shown:
+            folders.addAction(f"No longer by: {shown}", partial(self.show_by, ""))
         maps.addAction("Say where a volume is here…", self.choose_map)
         for pair in rules.maps:
             maps.addAction(
@@ -128,6 +133,17 @@ class SearchRules(QWidget):
         """Search in a folder too."""
         if path not in self.rules.folders:
             self._change(folders=(*self.rules.folders, path))
+
+    def choose_reference(self) -> None:
+        path = ask_file(
+            self, "A picture of the whole cut", None, "Movies (*.mov *.mp4 *.mxf *.mkv *.avi);;All files (*)"
+        )
+        if path is not None:
+            self.show_by(str(path))
+
+    def show_by(self, path: str) -> None:
+        """Tell files apart by a reference picture; by none where the path is empty."""
+        self._change(reference=path)
 
     def add_map(self, written: str, here: str) -> None:
         """A beginning of written paths is another one here."""

@@ -291,7 +291,7 @@ class _Reader:
                 or self.resources.effects.get(effect.get("ref") or "", ("", ""))[1]
                 not in ("", "FFAudioTransition")
             )
-            spelled = (raw_of(effect),) if effect is not None and own else ()
+            spelled = self._spelled(effect, identifier) if effect is not None and own else ()
             return Transition(
                 identifier,
                 label,
@@ -342,7 +342,8 @@ class _Reader:
         if found in ("wipe", "iris"):
             pattern = pattern or wipe_pattern(name)
             direction = direction or (wipe_direction(pattern, False) if pattern else None)
-        raw = (raw_of(effect),) if effect is not None and (found != "dissolve" or len(effect)) else ()
+        kept = effect is not None and (found != "dissolve" or len(effect))
+        raw = self._spelled(effect, identifier) if effect is not None and kept else ()
         raw = (*raw, *self._unread_join(element))
         return Transition(
             identifier,
@@ -360,6 +361,16 @@ class _Reader:
             tuple(parameters),
             raw,
         )
+
+    def _spelled(self, effect: Element, place: str) -> tuple[Raw, ...]:
+        """The effect of a transition as it stands there; it means nothing where it is defined nowhere."""
+        ref = effect.get("ref") or ""
+        if ref in self.resources.effects:
+            return (raw_of(effect),)
+        name = effect.get("name") or ref
+        text = f"the effect {name} is used but defined nowhere; its transition goes by its name"
+        self.notes.append(Note("warning", "undefined", place, text))
+        return ()
 
     def _unread_join(self, element: Element) -> tuple[Raw, ...]:
         """What a transition holds beside its effects."""
