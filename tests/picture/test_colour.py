@@ -107,7 +107,8 @@ def test_a_scene_linear_picture_is_seen_as_it_is_meant(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    ("codes", "said"), [((9, 18), ["a.mov: HLG is shown as it stands"]), ((9, 14), []), ((1, 1), [])]
+    ("codes", "said"),
+    [((9, 18), ["a.mov is in HLG, which is shown as it stands"]), ((9, 14), []), ((1, 1), [])],
 )
 def test_the_tags_of_a_movie_are_read_and_high_dynamic_range_is_said(
     tmp_path: Path, codes: tuple[int, int], said: list[str]
@@ -134,7 +135,7 @@ def test_the_tags_of_a_movie_are_read_and_high_dynamic_range_is_said(
     stage.media.append(media)
     document, sequence = stage.cut((stage.item(media, length=1),))
     shot = Composer(document, lambda one: path).frame(sequence, 0)
-    assert shot.undrawn == said
+    assert shot.noted == said and shot.undrawn == []
     plain = Frames().frame(path, 0, None, False)[..., :3]
     changed = np.abs(shot.picture[..., :3] - plain).max() > 0.02
     assert changed == (codes == (9, 14))

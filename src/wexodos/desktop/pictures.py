@@ -38,6 +38,7 @@ class Pair:
     gap: Gap | None = None
     missing: list[str] = field(default_factory=list)
     undrawn: list[str] = field(default_factory=list)
+    noted: list[str] = field(default_factory=list)
 
 
 class _Work(QRunnable):
@@ -178,6 +179,7 @@ def compose(
         shot = side.composer.frame(side.sequence, frame, height, alone)
         pair.missing += [one for one in shot.missing if one not in pair.missing]
         pair.undrawn += [one for one in shot.undrawn if one not in pair.undrawn]
+        pair.noted += [one for one in shot.noted if one not in pair.noted]
         shots.append(shot.picture)
     first, second = shots
     pair.before = image_of(eight_bits(first)) if first is not None else None

@@ -27,3 +27,5 @@ TRANSFERS = {
 }
 MATRICES = {0: "RGB", 1: "BT.709", 4: "FCC", 5: "BT.601", 6: "BT.601", 9: "BT.2020", 14: "ICtCp"}
 RANGES = {1: "narrow", 2: "full"}
+FIELD_ORDERS = {1: "progressive", 2: "upper", 3: "lower", 4: "upper", 5: "lower"}
+"""What is shown first: of ``AVFieldOrder`` the order of display counts."""

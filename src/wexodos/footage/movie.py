@@ -79,6 +79,11 @@ class Movie:
         """Primaries and transfer as the file tags them, in words; empty where it says nothing."""
         return self._source.coded
 
+    @property
+    def fields(self) -> str:
+        """Which lines are shown first, as ``Source.fields``."""
+        return self._source.fields
+
     def close(self) -> None:
         self._kept.clear()
         self._source.close()

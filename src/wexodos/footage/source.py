@@ -9,7 +9,7 @@ from typing import Any
 
 import av
 
-from wexodos.footage.coded import PRIMARIES, TRANSFERS
+from wexodos.footage.coded import FIELD_ORDERS, PRIMARIES, TRANSFERS
 from wexodos.ground.errors import WexodosError
 
 MOST_PIXELS = 1 << 27
@@ -29,7 +29,8 @@ class PictureError(WexodosError):
 class Source:
     """An open file. ``rate`` is its frame rate, ``base`` the unit of its times in seconds; ``intra`` says
     that every frame stands for itself, ``counted`` that its times do not tell which frame is which; ``coded``
-    are primaries and transfer in words.
+    are primaries and transfer in words, ``fields`` which lines are shown first (``upper``, ``lower``,
+    ``progressive``; empty where nothing is said).
 
     Raises ``PictureError``.
     """
@@ -44,6 +45,7 @@ class Source:
         self.rate = frame_rate(self.stream)
         # Before anything is decoded: then the coder says what it was told, which is often nothing.
         self.coded = PRIMARIES.get(int(codec.color_primaries), ""), TRANSFERS.get(int(codec.color_trc), "")
+        self.fields = FIELD_ORDERS.get(int(codec.field_order or 0), "")
         self.base = Fraction(self.stream.time_base or 1)
         self.intra = bool(codec.codec.intra_only)
         self.counted = self._counted()

@@ -13,7 +13,7 @@ from typing import Any
 import av
 import soundfile
 
-from wexodos.footage.coded import MATRICES, PRIMARIES, RANGES, TRANSFERS
+from wexodos.footage.coded import FIELD_ORDERS, MATRICES, PRIMARIES, RANGES, TRANSFERS
 from wexodos.footage.numbered import Numbered, gap_words
 from wexodos.footage.source import MOST_PIXELS, frame_rate
 from wexodos.footage.stills import StillFacts, still_facts
@@ -32,8 +32,6 @@ _REELS = ("reel_name", "reelname", "reel", "tape", "tapename", "tape_name", "rol
 """Words under which a container or a tag names the reel, the surest first: a whole name, or what stands
 behind its last dot, colon or dash."""
 
-_FIELDS = {1: "progressive", 2: "upper", 3: "lower", 4: "upper", 5: "lower"}
-"""What is shown first: of ``AVFieldOrder`` the order of display counts."""
 _CHROMA = {"420": "4:2:0", "422": "4:2:2", "444": "4:4:4", "411": "4:1:1", "410": "4:1:0", "440": "4:4:0"}
 
 
@@ -185,7 +183,7 @@ def _picture_of(stream: Any, rate: Fraction) -> Found:
         "chroma": _chroma(form.name if form else ""),
         "codec": str(codec.codec.canonical_name or codec.name),
         "profile": str(codec.profile or ""),
-        "field_order": _FIELDS.get(int(codec.field_order or 0), ""),
+        "field_order": FIELD_ORDERS.get(int(codec.field_order or 0), ""),
         "primaries": PRIMARIES.get(int(codec.color_primaries), ""),
         "transfer": TRANSFERS.get(int(codec.color_trc), ""),
         "matrix": MATRICES.get(int(codec.colorspace), ""),

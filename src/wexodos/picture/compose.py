@@ -9,6 +9,7 @@ from math import ceil
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.evaluator import source_rate
@@ -20,6 +21,7 @@ from wexodos.model import Adjustment, Document, Effect, Generator, Media, Sequen
 from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
 from wexodos.picture.colour import UNCONVERTED, shown, space_of
 from wexodos.picture.decode import Frames, Picture
+from wexodos.picture.fields import FIRST, in_place, slowed, woven
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
 from wexodos.picture.joins import joined, undrawn
@@ -34,11 +36,12 @@ Made = Callable[[int, tuple[int, int] | None], Picture]
 @dataclass(slots=True)
 class Shot:
     """A composed frame over black, and what could not be shown as it is: media without a file, filters that
-    are not drawn."""
+    are not drawn. ``noted`` says how something is shown, where there was a choice."""
 
     picture: Picture
     missing: list[str] = field(default_factory=list)
     undrawn: list[str] = field(default_factory=list)
+    noted: list[str] = field(default_factory=list)
 
 
 class Composer:
@@ -144,17 +147,54 @@ class Composer:
         across, down = width / layer.frame.width, height / layer.frame.height
         if layer.opacity <= 0 or not np.all(np.abs(layer.size) > 1e-6):
             return np.zeros((height, width, 4), np.float32)
-        picture = self.source(layer, self._wanted(layer, across, down), shot)
+        corners = corners_of(
+            layer.center, layer.size, layer.rotation, layer.corners, layer.frame.pixel_aspect
+        ) * np.array([across, down])
+        first = FIRST.get(self._fields(layer))
+        if first is None or (in_place(layer, corners, width, height) and not slowed(layer)):
+            return self._drawn(layer, corners, width, height, shot, None)
+        begins = FIRST.get(layer.sequence.field_order)
+        if begins is None or height != layer.frame.height or slowed(layer):
+            self._say(layer, "is interlaced: the field that comes first is shown", shot)
+            return self._drawn(layer, corners, width, height, shot, first)
+        self._say(layer, "is interlaced: each field is placed for itself", shot)
+        one, other = (self._drawn(layer, corners, width, height, shot, lines) for lines in (first, 1 - first))
+        return woven(one, other, begins)
+
+    def _fields(self, layer: Layer) -> str:
+        """Which lines of a layer's medium are shown first, as its file says, else the cut."""
+        media = layer.media
+        if media is None or layer.inside is not None or media.still or media.id in self._made:
+            return ""
+        path = self._locate(media)
+        try:
+            told = self._frames.fields(path, layer.item.still) if path is not None else ""
+        except (PictureError, OSError):
+            return ""
+        return told or media.field_order
+
+    @staticmethod
+    def _say(layer: Layer, words: str, shot: Shot) -> None:
+        said = f"{layer.media.file_name if layer.media is not None else layer.item.name} {words}"
+        shot.noted += [said] if said not in shot.noted else []
+
+    def _drawn(
+        self,
+        layer: Layer,
+        corners: NDArray[np.float64],
+        width: int,
+        height: int,
+        shot: Shot,
+        lines: int | None,
+    ) -> Picture:
+        """A layer drawn with its corners at their places; of an interlaced medium the field of ``lines``."""
+        across, down = width / layer.frame.width, height / layer.frame.height
+        picture = self.source(layer, self._wanted(layer, across, down), shot, lines)
         for effect in layer.item.effects:
             if effect.enabled and effect.kind in DRAWN:
                 picture = filtered(picture, effect, layer.elapsed, picture.shape[0] / layer.frame.height)
             elif effect.enabled:
                 picture = self._looked_up(picture, effect, shot)
-        scale = np.array([across, down])
-        corners = (
-            corners_of(layer.center, layer.size, layer.rotation, layer.corners, layer.frame.pixel_aspect)
-            * scale
-        )
         made = drawn(cropped(picture, layer.crop), corners, width, height)
         return made if layer.opacity >= 1 else np.asarray(made * np.float32(layer.opacity), np.float32)
 
@@ -195,7 +235,7 @@ class Composer:
 
     # ---- what a layer shows before it is placed
 
-    def source(self, layer: Layer, size: tuple[int, int], shot: Shot) -> Picture:
+    def source(self, layer: Layer, size: tuple[int, int], shot: Shot, lines: int | None = None) -> Picture:
         """The picture of a layer as its source gives it, at about ``size`` (width, height), multiplied by its
         alpha."""
         content = layer.item.content
@@ -207,9 +247,9 @@ class Composer:
             return drawn_title(content, *size, (layer.frame.width, layer.frame.height), progress)
         if isinstance(content, Generator):
             return generated(content, *size)
-        return self._decoded(layer, size, shot)
+        return self._decoded(layer, size, shot, lines)
 
-    def _decoded(self, layer: Layer, size: tuple[int, int], shot: Shot) -> Picture:
+    def _decoded(self, layer: Layer, size: tuple[int, int], shot: Shot, lines: int | None) -> Picture:
         media, number = layer.media, layer.source_frame or 0
         if media is None:
             shot.missing.append(layer.item.name)
@@ -228,13 +268,12 @@ class Composer:
                 )
             still = layer.item.still or media.still
             rate = Fraction(source_rate(media, layer.sequence).fps)
-            picture = self._frames.frame(path, number, rate, still, most)
+            picture = self._frames.frame(path, number, rate, still, most, lines)
             alpha = layer.item.alpha or media.alpha or custom_alpha(path)
             picture = upright_in(multiplied(picture, alpha), *whole)
             space = (self._space_of(media) if self._space_of is not None else "") or self._tagged(path, still)
             if space in UNCONVERTED:
-                said = f"{media.file_name}: {space} is shown as it stands"
-                shot.undrawn += [said] if said not in shot.undrawn else []
+                self._say(layer, f"is in {space}, which is shown as it stands", shot)
             picture = shown(picture, space)
             table = self._table_of(media) if self._table_of is not None else None
             return looked_up(picture, table) if table is not None else picture

@@ -10,7 +10,7 @@ import threading
 from collections import OrderedDict
 from fractions import Fraction
 from pathlib import Path
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 import av
 import cv2
@@ -29,6 +29,7 @@ from wexodos.sound.spans import next_part
 Picture: TypeAlias = NDArray[np.float32]
 """Shape (height, width, 4); see the package."""
 
+_Name: TypeAlias = tuple[str, int, tuple[int, int] | None, int | None]
 _UNSAID = 2
 """What ITU-T H.273 counts as no word about how colours are coded."""
 
@@ -42,17 +43,25 @@ class Frames:
     def __init__(self, budget: int = 256 << 20, most_open: int = 16, orders: Orders | None = None) -> None:
         self._orders = orders or Orders()
         self._budget, self._most_open = budget, most_open
-        self._held: OrderedDict[tuple[str, int, tuple[int, int] | None], Picture] = OrderedDict()
+        self._held: OrderedDict[_Name, Picture] = OrderedDict()
         self._size = 0
         self._open: OrderedDict[str, Movie] = OrderedDict()
         self._lock = threading.RLock()
 
     def frame(
-        self, path: Path, number: int, rate: Fraction | None, still: bool, most: tuple[int, int] | None = None
+        self,
+        path: Path,
+        number: int,
+        rate: Fraction | None,
+        still: bool,
+        most: tuple[int, int] | None = None,
+        lines: int | None = None,
     ) -> Picture:
         """Return frame ``number`` (from 0, counted in ``rate``) of a file; of a picture file its picture.
 
-        ``most`` (width, height) lets a larger picture be decoded at that size. Raises ``PictureError``.
+        ``most`` (width, height) lets a larger picture be decoded at that size; ``lines`` takes every other
+        line of an interlaced one, from the first (0) or the second (1), for the whole. Raises
+        ``PictureError``.
         """
         with self._lock:
             frames = numbered(path)
@@ -67,13 +76,14 @@ class Frames:
             if still:
                 number, rate = 0, None
             key = f"{path}|{info.st_size}|{info.st_mtime_ns}"
-            held = self._held.get((key, number, most))
+            name = (key, number, most, lines)
+            held = self._held.get(name)
             if held is not None:
-                self._held.move_to_end((key, number, most))
+                self._held.move_to_end(name)
                 return held
-            made = self._made(path, key, number, rate, still, most)
+            made = self._made(path, key, number, rate, still, most, lines)
             made.flags.writeable = False
-            self._held[key, number, most] = made
+            self._held[name] = made
             self._size += made.nbytes
             while self._size > self._budget and len(self._held) > 1:
                 self._size -= self._held.popitem(last=False)[1].nbytes
@@ -89,6 +99,15 @@ class Frames:
             info = path.stat()
             return self._movie(f"{path}|{info.st_size}|{info.st_mtime_ns}", path).coded
 
+    def fields(self, path: Path, still: bool) -> str:
+        """Which lines of a movie are shown first, as it says itself: ``upper``, ``lower`` or ``progressive``;
+        empty where it says nothing. Raises ``PictureError``."""
+        with self._lock:
+            if still or is_picture(path.name) or numbered(path) is not None:
+                return ""
+            info = path.stat()
+            return self._movie(f"{path}|{info.st_size}|{info.st_mtime_ns}", path).fields
+
     def _made(
         self,
         path: Path,
@@ -97,6 +116,7 @@ class Frames:
         rate: Fraction | None,
         still: bool,
         most: tuple[int, int] | None,
+        lines: int | None,
     ) -> Picture:
         if still or is_picture(path.name):
             return still_picture(path, most)
@@ -106,8 +126,10 @@ class Frames:
             following = next_part(path)
             if following is not None:
                 # A recording that goes on in another file.
-                return self.frame(following, number - round(count * rate / movie.rate), rate, False, most)
-        return _floats(movie.frame(number, rate), most)
+                return self.frame(
+                    following, number - round(count * rate / movie.rate), rate, False, most, lines
+                )
+        return _floats(movie.frame(number, rate), most, lines)
 
     def _movie(self, key: str, path: Path) -> Movie:
         movie = self._open.get(key)
@@ -128,8 +150,9 @@ class Frames:
             self._size = 0
 
 
-def _floats(frame: av.VideoFrame, most: tuple[int, int] | None) -> Picture:
-    """A decoded frame as a picture, upright. Deeper sources than 8 bits keep 16."""
+def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | None = None) -> Picture:
+    """A decoded frame as a picture, upright, of one field where ``lines`` says which. Deeper sources than 8
+    bits keep 16."""
     turned = round(frame.rotation / 90) % 4
     if turned % 2 and most is not None:
         most = most[1], most[0]
@@ -141,10 +164,29 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None) -> Picture:
     # BT.601, as it is by custom.
     coded = "ITU709" if frame.colorspace == _UNSAID and frame.height > 576 else None
     scaled = frame.reformat(
-        width, height, name, src_colorspace=coded, interpolation="AREA" if width < frame.width else "BICUBIC"
+        width,
+        height if lines is None else frame.height,
+        name,
+        src_colorspace=coded,
+        interpolation="AREA" if width < frame.width else "BICUBIC",
     )
-    data = scaled.to_ndarray()
+    data: NDArray[Any] = scaled.to_ndarray()
+    if lines is not None:
+        data = _of_one_field(data, lines)
+        if height != frame.height:
+            data = cv2.resize(data, (width, height), interpolation=cv2.INTER_AREA)
     picture = (data if alpha else cv2.cvtColor(data, cv2.COLOR_RGB2RGBA)).astype(np.float32)
     # Opaque is what the library writes for the largest number of the depth: one, exactly.
     picture /= np.float32(65535 if deep else 255)
     return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture
+
+
+def _of_one_field(data: NDArray[Any], lines: int) -> NDArray[Any]:
+    """A frame made of every other line from ``lines`` on: those between are the mean of their neighbours."""
+    kept = data[lines::2].astype(np.uint32)
+    made = data.copy()
+    count = len(data[1 - lines :: 2])
+    # At an edge only one line of the field stands beside another.
+    around = np.concatenate([*([kept[:1]] * lines), kept, kept[-1:]])
+    made[1 - lines :: 2] = ((around[:count] + around[1 : count + 1] + 1) // 2).astype(data.dtype)
+    return made

@@ -225,6 +225,8 @@ class PicturePair(QWidget):
             said.append(f"not found: {', '.join(pair.missing[:3])}{' …' if len(pair.missing) > 3 else ''}")
         if pair is not None and pair.undrawn:
             said.append(f"not drawn here: {', '.join(pair.undrawn[:3])}")
+        if pair is not None:
+            said += pair.noted[:2]
         self.note.setText("; ".join(said))
         self.note.setVisible(bool(said))
         self.fit()
