@@ -22,6 +22,7 @@ from wexodos.job import load
 from wexodos.media import Row
 from wexodos.model import MediaUse
 from wexodos.picture import Composer
+from wexodos.picture.decode import _key
 
 
 def facts(card: Card) -> dict[str, str]:
@@ -215,3 +216,23 @@ def test_a_reference_picture_answers_the_question(
     session.undo()
     settled(qtbot, shell)
     assert next(one for one in session.media if one.media.id == row.media.id).asked
+
+
+def test_what_is_seen_a_second_later_is_opened_beside(qtbot: QtBot, shell: Shell, whole_demo: Path) -> None:
+    opened(qtbot, shell, whole_demo / CUT)
+    session = shell.session
+    shell.go_to("Carry-over")
+    side = session.side
+    cut = next(int(one.start) for one in side.sequence.video_tracks[0].items if one.start > 0)
+
+    def files(frame: int) -> set[Path]:
+        return {path for path, _, _ in side.seen.composer.ahead(side.sequence, frame)}
+
+    later = files(cut + 3) - files(cut - 22)
+    assert later
+    session.pictures._pool.waitForDone(20_000)
+    session.pictures.frames.close()
+    session.set_playhead(cut - 22)
+    held = session.pictures.frames._open
+    qtbot.waitUntil(lambda: all(_key(one) in held for one in later), timeout=20_000)
+    assert not any(_key(one) in held for one in files(cut + 90) - files(cut - 22) - later - files(cut - 47))

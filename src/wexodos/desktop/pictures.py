@@ -3,6 +3,7 @@ forgotten."""
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -12,6 +13,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 from PySide6.QtGui import QImage
 
+from wexodos.footage.source import PictureError
 from wexodos.model import Document, Media, Sequence
 from wexodos.picture import Composer, Frames, Gap, difference, eight_bits
 from wexodos.picture.compose import Locate
@@ -64,6 +66,8 @@ class Pictures(QObject):
         self.frames = Frames()
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
+        self._beside = QThreadPool(self)
+        self._beside.setMaxThreadCount(1)
         self._relay = _Relay(self)
         self._relay.ready.connect(self._arrived)
         self._wishes: dict[str, tuple[Callable[[], Any], Callable[[Any], None]]] = {}
@@ -77,6 +81,7 @@ class Pictures(QObject):
         """Forget all wishes and wait for the thread."""
         self._wishes.clear()
         self._pool.waitForDone(10_000)
+        self._beside.waitForDone(10_000)
         self.frames.close()
 
     def seen(
@@ -117,7 +122,38 @@ class Pictures(QObject):
         only: tuple[str, str] | None = None,
     ) -> None:
         """Compose a frame of both sides at ``height`` pixels; ``only`` one item of each."""
-        self.ask(key, lambda: compose(before, after, frame, height, apart, only), done)
+
+        def work() -> Pair:
+            made = compose(before, after, frame, height, apart, only)
+            side = before or after
+            if side is not None:
+                self._look_ahead(side, frame)
+            return made
+
+        self.ask(key, work, done)
+
+    def _look_ahead(self, side: Seen, frame: int) -> None:
+        """Open what is seen a second later, and a second before, while this is looked at: a cut to another
+        file is no wait then. One such look at a time."""
+        if self._beside.activeThreadCount():
+            return
+        second = round(side.sequence.rate.frames(1))
+        now = {path for path, _, _ in side.composer.ahead(side.sequence, frame)}
+        soon = {
+            path: (number, rate)
+            for place in (frame - second, frame + second)
+            if 0 <= place < side.sequence.duration
+            for path, number, rate in side.composer.ahead(side.sequence, place)
+            if path not in now
+        }
+
+        def work() -> None:
+            for path, (number, rate) in soon.items():
+                with contextlib.suppress(PictureError):
+                    self.frames.warm(path, number, rate)
+
+        if soon:
+            self._beside.start(_Work(lambda: _safely(work), lambda _nothing: None))
 
     def thumbnail(
         self, key: str, path: Path, number: int, rate: Any, still: bool, done: Callable[[QImage | None], None]

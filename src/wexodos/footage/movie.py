@@ -29,8 +29,12 @@ decoding on is cheaper than a seek; in files whose frames stand for themselves i
 _FURTHER = 1
 """Seconds by which a seek that landed too late is tried again further back, each time twice as many; two
 frames where every frame stands for itself."""
-_KEPT = 128 << 20
+_KEPT = 256 << 20
 """Bytes of decoded frames that a movie keeps: stepping back within them costs nothing."""
+
+
+_LEAST = 3
+"""Frames that are kept in any case."""
 
 
 class _Shown(NamedTuple):
@@ -57,7 +61,7 @@ class Movie:
         with self._named():
             self._order = orders.of(path) if self._source.counted else None
             self._unit = Fraction(1) if self._order else 1 / self.rate / self._source.base
-            self._frames: Iterator[_Shown] = self._from_start()
+            self._frames: Iterator[_Shown] = self._onward()
             self._read()
         if not self._kept:
             raise PictureError(f"{path}: there is no picture in it that can be decoded")
@@ -83,6 +87,18 @@ class Movie:
     def fields(self) -> str:
         """Which lines are shown first, as ``Source.fields``."""
         return self._source.fields
+
+    @property
+    def kept_bytes(self) -> int:
+        """How much room the frames take that were decoded on the way."""
+        if not self._kept:
+            return 0
+        return len(self._kept) * _bytes(self._kept[-1].frame)
+
+    def thin(self) -> None:
+        """Let go of all but the last frames, from which decoding goes on."""
+        while len(self._kept) > _LEAST:
+            self._kept.popleft()
 
     def close(self) -> None:
         self._kept.clear()
@@ -136,8 +152,7 @@ class Movie:
         if shown is None or (self._kept and shown.time <= self._kept[-1].time):
             return
         self._kept.append(shown)
-        size = sum(plane.buffer_size for plane in shown.frame.planes)
-        while len(self._kept) > max(3, _KEPT // max(size, 1)):
+        while len(self._kept) > max(_LEAST, _KEPT // max(_bytes(shown.frame), 1)):
             self._kept.popleft()
 
     # ---- seeking
@@ -169,6 +184,10 @@ class Movie:
 
     def _from_start(self) -> Iterator[_Shown]:
         self._source.open()
+        return self._onward()
+
+    def _onward(self) -> Iterator[_Shown]:
+        """The frames of a file that was just opened."""
         return self._timed() if self._order is None else self._counting(self._packets(), None)
 
     def _from_key(self, key: Key) -> Iterator[_Shown]:
@@ -248,3 +267,7 @@ class Movie:
             yield from packet.decode()
         except av.error.InvalidDataError:
             yield None
+
+
+def _bytes(frame: av.VideoFrame) -> int:
+    return sum(plane.buffer_size for plane in frame.planes)

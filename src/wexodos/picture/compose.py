@@ -68,6 +68,7 @@ class Composer:
         self._made = made or {}
         self._table_of, self._space_of = table_of, space_of
         self._spaces: dict[Path, str] = {}
+        self._orders: dict[Path, str] = {}
 
     def frame(
         self, sequence: Sequence, frame: int, height: int | None = None, only: str | None = None
@@ -85,6 +86,19 @@ class Composer:
         black[..., 3] = 1
         shot.picture = over(black, canvas)
         return shot
+
+    def ahead(self, sequence: Sequence, frame: int) -> list[tuple[Path, int, Fraction]]:
+        """The movies that a frame needs: file, frame and the rate that counts it; those in nests are left
+        out."""
+        found = []
+        for layer in layers_at(self.evaluator, sequence, frame):
+            media = layer.media
+            if media is None or layer.source_frame is None or media.still or layer.item.still:
+                continue
+            path = self._locate(media) if media.id not in self._made else None
+            if path is not None:
+                found.append((path, layer.source_frame, Fraction(source_rate(media, layer.sequence).fps)))
+        return found
 
     # ---- layers over one another
 
@@ -167,11 +181,12 @@ class Composer:
         if media is None or layer.inside is not None or media.still or media.id in self._made:
             return ""
         path = self._locate(media)
-        try:
-            told = self._frames.fields(path, layer.item.still) if path is not None else ""
-        except (PictureError, OSError):
-            return ""
-        return told or media.field_order
+        if path is not None and path not in self._orders:
+            try:
+                self._orders[path] = self._frames.fields(path, layer.item.still)
+            except PictureError:
+                return ""
+        return (self._orders[path] if path is not None else "") or media.field_order
 
     @staticmethod
     def _say(layer: Layer, words: str, shot: Shot) -> None:

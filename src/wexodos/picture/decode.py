@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from wexodos.footage.movie import Movie
+from wexodos.footage.kept_open import KeptOpen
 from wexodos.footage.numbered import numbered
 from wexodos.footage.order import Orders
 from wexodos.footage.source import PictureError
@@ -35,18 +35,18 @@ _UNSAID = 2
 
 
 class Frames:
-    """Decodes frames of any number of files. May be used from several threads, one at a time decodes.
+    """Decodes frames of any number of files. May be used from several threads: one file is decoded by one at
+    a time.
 
-    ``budget`` bytes of decoded frames are kept, ``most_open`` files stay open.
+    ``budget`` bytes of frames are kept as they are shown, ``most_open`` files stay open.
     """
 
     def __init__(self, budget: int = 256 << 20, most_open: int = 16, orders: Orders | None = None) -> None:
-        self._orders = orders or Orders()
-        self._budget, self._most_open = budget, most_open
+        self._budget = budget
+        self._open = KeptOpen(orders or Orders(), most_open)
         self._held: OrderedDict[_Name, Picture] = OrderedDict()
         self._size = 0
-        self._open: OrderedDict[str, Movie] = OrderedDict()
-        self._lock = threading.RLock()
+        self._lock = threading.Lock()
 
     def frame(
         self,
@@ -63,50 +63,54 @@ class Frames:
         line of an interlaced one, from the first (0) or the second (1), for the whole. Raises
         ``PictureError``.
         """
+        frames = numbered(path)
+        if frames is not None:
+            path, number, still = frames.file(number), 0, True
+        key = _key(path)
+        if still:
+            number, rate = 0, None
+        name = (key, number, most, lines)
         with self._lock:
-            frames = numbered(path)
-            if frames is not None:
-                path, number, still = frames.file(number), 0, True
-            try:
-                info = path.stat()
-            except OSError as error:
-                raise PictureError(
-                    f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}"
-                ) from None
-            if still:
-                number, rate = 0, None
-            key = f"{path}|{info.st_size}|{info.st_mtime_ns}"
-            name = (key, number, most, lines)
             held = self._held.get(name)
             if held is not None:
                 self._held.move_to_end(name)
                 return held
-            made = self._made(path, key, number, rate, still, most, lines)
-            made.flags.writeable = False
+        made = self._made(path, key, number, rate, still, most, lines)
+        made.flags.writeable = False
+        with self._lock:
+            before = self._held.pop(name, None)
+            self._size += made.nbytes - (before.nbytes if before is not None else 0)
             self._held[name] = made
-            self._size += made.nbytes
             while self._size > self._budget and len(self._held) > 1:
                 self._size -= self._held.popitem(last=False)[1].nbytes
-            return made
+        return made
+
+    def warm(self, path: Path, number: int, rate: Fraction | None) -> None:
+        """Open a movie at a frame that will be wanted soon; one that is open stays where it is. Raises
+        ``PictureError``."""
+        if is_picture(path.name) or numbered(path) is not None:
+            return
+        key = _key(path)
+        if key not in self._open:
+            with self._open.movie(key, path) as movie:
+                movie.frame(number, rate)
 
     def coded(self, path: Path, still: bool) -> tuple[str, str]:
         """Primaries and transfer of a file as it says them, in words. Raises ``PictureError``."""
-        with self._lock:
-            frames = numbered(path)
-            if still or frames is not None or is_picture(path.name):
-                facts = still_facts(frames.files()[0] if frames is not None else path)
-                return "", "linear" if facts.floating else facts.transfer
-            info = path.stat()
-            return self._movie(f"{path}|{info.st_size}|{info.st_mtime_ns}", path).coded
+        frames = numbered(path)
+        if still or frames is not None or is_picture(path.name):
+            facts = still_facts(frames.files()[0] if frames is not None else path)
+            return "", "linear" if facts.floating else facts.transfer
+        with self._open.movie(_key(path), path) as movie:
+            return movie.coded
 
     def fields(self, path: Path, still: bool) -> str:
         """Which lines of a movie are shown first, as it says itself: ``upper``, ``lower`` or ``progressive``;
         empty where it says nothing. Raises ``PictureError``."""
-        with self._lock:
-            if still or is_picture(path.name) or numbered(path) is not None:
-                return ""
-            info = path.stat()
-            return self._movie(f"{path}|{info.st_size}|{info.st_mtime_ns}", path).fields
+        if still or is_picture(path.name) or numbered(path) is not None:
+            return ""
+        with self._open.movie(_key(path), path) as movie:
+            return movie.fields
 
     def _made(
         self,
@@ -120,34 +124,31 @@ class Frames:
     ) -> Picture:
         if still or is_picture(path.name):
             return still_picture(path, most)
-        movie = self._movie(key, path)
-        count = movie.count
-        if count is not None and rate is not None and number >= count * rate / movie.rate:
-            following = next_part(path)
-            if following is not None:
-                # A recording that goes on in another file.
-                return self.frame(
-                    following, number - round(count * rate / movie.rate), rate, False, most, lines
-                )
-        return _floats(movie.frame(number, rate), most, lines)
-
-    def _movie(self, key: str, path: Path) -> Movie:
-        movie = self._open.get(key)
-        if movie is None:
-            movie = self._open[key] = Movie(path, self._orders)
-            while len(self._open) > self._most_open:
-                self._open.popitem(last=False)[1].close()
-        self._open.move_to_end(key)
-        return movie
+        with self._open.movie(key, path) as movie:
+            count, beyond = movie.count, -1
+            if count is not None and rate is not None:
+                beyond = number - round(count * rate / movie.rate)
+            following = next_part(path) if beyond >= 0 else None
+            if following is None:
+                return _floats(movie.frame(number, rate), most, lines)
+        # A recording that goes on in another file.
+        return self.frame(following, beyond, rate, False, most, lines)
 
     def close(self) -> None:
         """Let go of all files and frames."""
+        self._open.close()
         with self._lock:
-            for movie in self._open.values():
-                movie.close()
-            self._open.clear()
             self._held.clear()
             self._size = 0
+
+
+def _key(path: Path) -> str:
+    """What tells a version of a file. Raises ``PictureError`` where it is not there."""
+    try:
+        info = path.stat()
+    except OSError as error:
+        raise PictureError(f"{path}: cannot be opened: {(error.strerror or str(error)).lower()}") from None
+    return f"{path}|{info.st_size}|{info.st_mtime_ns}"
 
 
 def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | None = None) -> Picture:
