@@ -1,6 +1,6 @@
-"""HD and UHD material in the picture pair, both sides at its size: played, scrubbed, jumped in and stepped back,
-against only decoding it (targets: 40 ms a pair when played, 1.2 times the processor time of decoding; following
-the pointer within 100 ms at the median)."""
+"""HD and UHD material in the picture pair, both sides at its size: played, scrubbed, jumped in and stepped
+back, against only decoding it (targets: 40 ms a pair when played, 1.2 times the processor time of decoding;
+following the pointer within 100 ms at the median)."""
 
 from __future__ import annotations
 
@@ -86,8 +86,8 @@ def run(path: Path, size: tuple[int, int], height: int) -> str:
     back = [shown(sides, frame) for frame in range(89, 60, -1)]
     return (
         f"{height} high: played {statistics.mean(played) * 1000:.0f} ms a pair, {busy / bare:.2f} times the "
-        f"processor time of decoding; following the pointer {drawn[0] * 1000:.0f} and {drawn[1] * 1000:.0f} ms "
-        f"on, {drawn[2] * 1000:.0f} and {drawn[3] * 1000:.0f} ms back; a jump {statistics.median(jumps) * 1000:.0f} ms at the median, "
+        f"processor time of decoding; following the pointer {drawn[0] * 1000:.0f} and {drawn[1] * 1000:.0f} "
+        f"ms on, {drawn[2] * 1000:.0f} and {drawn[3] * 1000:.0f} ms back; a jump {statistics.median(jumps) * 1000:.0f} ms at the median, "
         f"{max(jumps) * 1000:.0f} at most; a step back {statistics.median(back) * 1000:.1f} ms"
     )
 
