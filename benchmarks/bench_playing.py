@@ -87,8 +87,8 @@ def run(path: Path, size: tuple[int, int], height: int) -> str:
     return (
         f"{height} high: played {statistics.mean(played) * 1000:.0f} ms a pair, {busy / bare:.2f} times the "
         f"processor time of decoding; following the pointer {drawn[0] * 1000:.0f} and {drawn[1] * 1000:.0f} "
-        f"ms on, {drawn[2] * 1000:.0f} and {drawn[3] * 1000:.0f} ms back; a jump {statistics.median(jumps) * 1000:.0f} ms at the median, "
-        f"{max(jumps) * 1000:.0f} at most; a step back {statistics.median(back) * 1000:.1f} ms"
+        f"ms on, {drawn[2] * 1000:.0f} and {drawn[3] * 1000:.0f} ms back; a jump "
+        f"{statistics.median(jumps) * 1000:.0f} ms at the median, {max(jumps) * 1000:.0f} at most; a step back {statistics.median(back) * 1000:.1f} ms"
     )
 
 

@@ -44,6 +44,9 @@ class Shot:
     noted: list[str] = field(default_factory=list)
 
 
+_NOTHING: Picture = np.zeros((0, 0, 4), np.float32)
+
+
 class Composer:
     """Composes the sequences of one document.
 
@@ -80,11 +83,13 @@ class Composer:
         wide, tall = sequence.frame_size
         height = height or tall
         width = max(1, round(height * wide * float(sequence.pixel_aspect) / tall))
-        shot = Shot(np.zeros((height, width, 4), np.float32))
+        shot = Shot(_NOTHING)
         canvas = self._stacked(layers_at(self.evaluator, sequence, frame, only), width, height, shot)
-        black = np.zeros_like(canvas)
-        black[..., 3] = 1
-        shot.picture = over(black, canvas)
+        if canvas[..., 3].min() < 1:
+            black = np.zeros_like(canvas)
+            black[..., 3] = 1
+            canvas = over(black, canvas)
+        shot.picture = canvas
         return shot
 
     def ahead(self, sequence: Sequence, frame: int) -> list[tuple[Path, int, Fraction]]:
@@ -103,12 +108,15 @@ class Composer:
     # ---- layers over one another
 
     def _stacked(self, layers: tuple[Layer, ...], width: int, height: int, shot: Shot) -> Picture:
+        waiting = list(layers)
+        if len(waiting) == 1 and waiting[0].item.blend == "normal" and not _adjusts(waiting[0]):
+            # Nothing to lay it over.
+            return self._seen(waiting[0], None, width, height, shot)
         canvas: Picture = np.zeros((height, width, 4), np.float32)
         below, last = canvas, canvas
-        waiting = list(layers)
         while waiting:
             layer = waiting.pop(0)
-            if isinstance(layer.item.content, Adjustment):
+            if _adjusts(layer):
                 canvas = self._adjusted(canvas, layer, height, shot)
                 continue
             other = None
@@ -295,3 +303,7 @@ class Composer:
         except PictureError:
             shot.missing.append(media.file_name)
             return slate([media.file_name, "cannot be decoded"], *size)
+
+
+def _adjusts(layer: Layer) -> bool:
+    return isinstance(layer.item.content, Adjustment)

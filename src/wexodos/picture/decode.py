@@ -29,6 +29,7 @@ from wexodos.sound.spans import next_part
 Picture: TypeAlias = NDArray[np.float32]
 """Shape (height, width, 4); see the package."""
 
+_SHARES = (np.arange(256) / 255).astype(np.float32)
 _Name: TypeAlias = tuple[str, int, tuple[int, int] | None, int | None]
 _UNSAID = 2
 """What ITU-T H.273 counts as no word about how colours are coded."""
@@ -176,9 +177,11 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
         data = _of_one_field(data, lines)
         if height != frame.height:
             data = cv2.resize(data, (width, height), interpolation=cv2.INTER_AREA)
-    picture = (data if alpha else cv2.cvtColor(data, cv2.COLOR_RGB2RGBA)).astype(np.float32)
     # Opaque is what the library writes for the largest number of the depth: one, exactly.
-    picture /= np.float32(65535 if deep else 255)
+    four = data if alpha else cv2.cvtColor(data, cv2.COLOR_RGB2RGBA)
+    picture = np.asarray(four.astype(np.float32) if deep else cv2.LUT(four, _SHARES), np.float32)
+    if deep:
+        picture /= np.float32(65535)
     return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture
 
 
