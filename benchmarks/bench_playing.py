@@ -84,12 +84,12 @@ def run(path: Path, size: tuple[int, int], height: int) -> str:
     jumps = [shown(sides, draw.randrange(COUNT)) for _ in range(40)]
     shown(sides, 90)
     back = [shown(sides, frame) for frame in range(89, 60, -1)]
-    on, far_on, back_by, far_back = (round(one * 1000) for one in drawn)
+    near, far, near_back, far_back = (round(one * 1000) for one in drawn)
     jump, longest = round(statistics.median(jumps) * 1000), round(max(jumps) * 1000)
     return (
         f"{height} high: played {statistics.mean(played) * 1000:.0f} ms a pair, {busy / bare:.2f} times the "
-        f"processor time of decoding; following the pointer {on} and {far_on} ms on, {back_by} and {far_back} "
-        f"ms back; a jump {jump} ms at the median, {longest} at most; a step back "
+        f"processor time of decoding; following the pointer {near} and {far} ms on, {near_back} and "
+        f"{far_back} ms back; a jump {jump} ms at the median, {longest} at most; a step back "
         f"{statistics.median(back) * 1000:.1f} ms"
     )
 
