@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -64,6 +65,12 @@ def _batch(demo: Path, out: Path) -> list[str]:
     ]  # fmt: skip
 
 
+def _package(name: str) -> Callable[[Path, Path], list[str]]:
+    return lambda demo, out: [
+        "package", str(demo / "kiln-night.xml"), "--to", "editing-lane-xml", "--out", str(out / name),
+    ]  # fmt: skip
+
+
 WORKS = (
     Work("translate", _translate),
     Work("reels", _reels),
@@ -71,6 +78,8 @@ WORKS = (
     Work("relink", _relink),
     Work("bring-back", _bring_back),
     Work("batch", _batch),
+    Work("package", _package("kiln")),
+    Work("package in a zip", _package("kiln.zip")),
     Work("window", lambda demo, out: [str(demo / "kiln-night.xml"), str(out)]),
 )
 
@@ -112,7 +121,9 @@ class Place:
     def names(self) -> dict[str, str]:
         """Every file of the results, with what stands in it."""
         return {
-            str(path.relative_to(self.out)): hashlib.sha1(path.read_bytes()).hexdigest()
+            re.sub(r"_[\d_-]+Z\.mhl$", ".mhl", str(path.relative_to(self.out))): hashlib.sha1(
+                path.read_bytes()
+            ).hexdigest()
             for path in sorted(self.out.rglob("*"))
             if path.is_file()
         }

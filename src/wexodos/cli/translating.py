@@ -86,7 +86,7 @@ def translate(
         step(f"reading {file.name}", 0.0)
         document = read_file(file)
         options = Options(sizing, organised, tolerance, markers, turnover_settings(settings, destination))
-        chosen = _chosen(document, sequence, everything, file)
+        chosen = chosen_sequences(document, sequence, everything, file)
         paths = _paths(chosen, output, FORMATS[destination.format].suffix)
         turned = [
             one
@@ -138,7 +138,7 @@ def translate(
         raise typer.Exit(base.DIFFERENT)
 
 
-def _chosen(document: Document, names: list[str], everything: bool, file: Path) -> list[Sequence]:
+def chosen_sequences(document: Document, names: list[str], everything: bool, file: Path) -> list[Sequence]:
     """The sequences a person means: those named, in that order; all as the reels of a film follow one
     another. Raises ``Stop``."""
     if everything and names:

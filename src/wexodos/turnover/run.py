@@ -54,16 +54,18 @@ def prepared(
     choices: Choices | None = None,
     renders: list[Render] | None = None,
     tables: Mapping[str, Path] | None = None,
+    finder: Finder | None = None,
 ) -> list[Turned]:
     """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where
     it is to be split.
 
     ``renders`` are media of a tidied cut that have to be made; those that go over are written beside it too.
-    ``tables`` are where the look-up tables lie that they are seen through.
+    ``tables`` are where the look-up tables lie that they are seen through. ``finder`` finds the media where
+    the document does not say where they are here.
 
     Raises ``WriteError`` where it cannot be done: nothing has been written then.
     """
-    finder = Finder(source, document, tables)
+    finder = finder or Finder(source, document, tables)
     turnover = destined(destination, options).turnover
     parts: list[Part] = []
     folder = path.resolve().parent / media_folder(path.stem)

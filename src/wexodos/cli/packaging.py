@@ -1,0 +1,171 @@
+"""Commands that send and check a package: package, verify."""
+
+from __future__ import annotations
+
+from collections import Counter
+from datetime import datetime
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+import typer
+
+from wexodos.carryover import Options
+from wexodos.cli import commands as base
+from wexodos.cli.preparing import MapOption, SearchOption, UpOption, rules_of
+from wexodos.cli.translating import chosen_sequences, turnover_settings
+from wexodos.destinations import find_destination
+from wexodos.formats import read_file
+from wexodos.formats.opening import the_one
+from wexodos.formats.paths import is_placed
+from wexodos.ground.names import size_words
+from wexodos.job.ready import ready
+from wexodos.media import Probes, Scanner, find
+from wexodos.report import report_data, told
+from wexodos.sound.locate import Finder
+from wexodos.tidy import find_recipe
+from wexodos.turnover.package.contents import Leaving, Wanted, contents, missing_from
+from wexodos.turnover.package.make import is_zip, write
+from wexodos.turnover.package.verify import State, verified
+
+
+@base.app.command(name="package")
+def package_command(
+    file: base.FileArgument,
+    to: Annotated[
+        str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")
+    ],
+    output: Annotated[
+        Path,
+        typer.Option("--out", help="the folder to make, or a zip: it ends in .zip", metavar="FOLDER_OR_ZIP"),
+    ],
+    recipe: Annotated[
+        str | None, typer.Option("--recipe", help="tidy with this recipe first", metavar="NAME")
+    ] = None,
+    sequence: Annotated[
+        list[str],
+        typer.Option("--sequence", help="name or id of a sequence; several may be given", metavar="NAME"),
+    ] = [],  # noqa: B006
+    everything: Annotated[
+        bool, typer.Option("--all-sequences", help="every sequence that is not nested in another")
+    ] = False,
+    settings: Annotated[
+        list[str],
+        typer.Option("--set", help="a setting of the turnover; several may be given", metavar="NAME=VALUE"),
+    ] = [],  # noqa: B006
+    media: Annotated[
+        Literal["whole", "none"],
+        typer.Option("--media", help="the files that are used as they are, or only a list of them"),
+    ] = "whole",
+    papers: Annotated[
+        bool, typer.Option("--papers/--no-papers", help="cover sheet, report, pull list and media list")
+    ] = True,
+    there: Annotated[
+        str | None,
+        typer.Option("--there", help="where the package will stand on the other machine", metavar="PATH"),
+    ] = None,
+    contact: Annotated[
+        str, typer.Option("--contact", help="whom to ask, for the cover sheet", metavar="WORDS")
+    ] = "",
+    incomplete: Annotated[
+        bool, typer.Option("--incomplete", help="send it although media are missing")
+    ] = False,
+    search: SearchOption = [],  # noqa: B006
+    up: UpOption = 2,
+    maps: MapOption = [],  # noqa: B006
+    as_json: base.JsonOption = False,
+) -> None:
+    """Send a sequence, or several, with their media and papers in one folder or zip, with a list of sums."""
+    destination = find_destination(to)
+    steps = find_recipe(recipe).steps if recipe is not None else ()
+    rules = rules_of(search, up, maps)
+    if there is not None and not is_placed(there):
+        raise base.Stop(base.USAGE, f"--there: {there} is no place from a root; give one like /Volumes/Kiln")
+    name = output.stem if is_zip(output) else output.name
+    if not name:
+        raise base.Stop(base.USAGE, f"--out: {output} has no name")
+    place = there or str(output.resolve().with_name(name))
+    moment = datetime.now().astimezone()
+    given = file
+    with base._progress(as_json) as step:
+        file = the_one(given, step)
+        base.never_changed(output, given, file)
+        step(f"reading {file.name}", 0.0)
+        document = read_file(file)
+        chosen = chosen_sequences(document, sequence, everything, file)
+        probes, scanner, finder = Probes(), Scanner(), Finder(file, document)
+        leaving = []
+        for cut in chosen:
+            rows = find(document, [cut], file, rules, {}, probes, scanner, step, inside=finder)
+            made = ready(document, cut, steps, rows, (), probes, scanner, step)
+            leaving.append(
+                Leaving(made.document, made.sequence, made.media(rows, probes, {}), made.renders, made.tables)
+            )
+        missing = missing_from(leaving) if media == "whole" else []
+        if missing and not incomplete:
+            some = ", ".join(missing[:5]) + (" …" if len(missing) > 5 else "")
+            raise base.Stop(
+                base.UNREADABLE,
+                f"{file}: {len(missing)} media are not there: {some}; say with --search where they are, or "
+                "send the package with --incomplete",
+            )
+        wanted = Wanted(place, media == "whole", papers, contact)
+        options = Options(turnover=turnover_settings(settings, destination))
+        found = contents(leaving, destination, file, wanted, options, moment, step)
+        for carried in found.carried:
+            carried.prove(str(output))
+        entries = write(output, found.parts, name, moment, step)
+    size = sum(entry.size or 0 for entry in entries)
+    if as_json:
+        base.print_json(
+            {
+                "file": str(file),
+                "output": str(output),
+                "there": place,
+                "files": [
+                    {"path": one.path, "size": one.size, "sum": f"{one.kind}:{one.digest}"} for one in entries
+                ],
+                "size": size,
+                "missing": missing,
+                "sequences": [
+                    told(report_data(one.carried, str(file), [part.name for part in one.parts]))
+                    for one in found.turned
+                ],
+            }
+        )
+        return
+    for one in found.turned:
+        base.summary(one.carried, one.path, tuple(cut.name for cut in chosen))
+    base.out.print(
+        f"{output}: {len(entries)} files, {size_words(size)}, each read back and found equal.", markup=False
+    )
+    if missing:
+        base.out.print(f"  not in it: {', '.join(missing)}", markup=False)
+
+
+@base.app.command(name="verify")
+def verify_command(
+    package: Annotated[Path, typer.Argument(help="a package: its folder or its zip", metavar="PACKAGE")],
+    as_json: base.JsonOption = False,
+) -> None:
+    """Check a package against its list of sums: what is missing, changed, or not listed."""
+    with base._progress(as_json) as step:
+        checked = verified(package, step)
+    counted = Counter(one.state for one in checked)
+    differing = [one for one in checked if one.state is not State.EQUAL]
+    if as_json:
+        data: dict[str, Any] = {
+            "package": str(package),
+            "counts": {state.value: counted[state] for state in State},
+            "differences": [
+                {"path": one.path, "state": one.state.value, "text": one.words} for one in differing
+            ],
+        }
+        base.print_json(data)
+    else:
+        for one in differing:
+            base.out.print(f"{one.state.value}: {one.path}: {one.words}", markup=False)
+        base.out.print(
+            f"{package}: {counted[State.EQUAL]} of {len(checked)} files are what was sealed.", markup=False
+        )
+    if differing:
+        raise typer.Exit(base.DIFFERENT)

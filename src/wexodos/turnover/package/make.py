@@ -1,0 +1,198 @@
+"""Making a package: every part written beside its place, its sum taken, read back, and all of it moved in
+together."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import os
+import zipfile
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import IO
+
+from wexodos.formats import WriteError
+from wexodos.ground import Delivery, Progress, quiet
+from wexodos.ground.files import reason
+from wexodos.ground.names import size_words
+from wexodos.turnover.package.hashlist import Entry, sealed
+from wexodos.turnover.package.sums import OURS, copied, sum_of
+from wexodos.turnover.write import Part, free_space
+
+_PLAIN = datetime(1980, 1, 1, tzinfo=UTC)
+"""The earliest moment a zip can name."""
+
+
+@dataclass(frozen=True, slots=True)
+class Copy:
+    """A file that goes into a package as it is, with its size and the time of its last change (ns) as they
+    were when the package was planned."""
+
+    source: Path
+    name: str
+    size: int
+    changed: int
+
+    @property
+    def bytes(self) -> int:
+        return self.size
+
+
+def copies(files: list[tuple[Path, str]]) -> list[Copy]:
+    """Files as they stand now. Raises ``WriteError`` where one is not there any more."""
+    made = []
+    for source, name in files:
+        try:
+            told = source.stat()
+            made.append(Copy(source, name, told.st_size, told.st_mtime_ns))
+        except OSError as error:
+            raise WriteError(f"{source}: cannot be copied: {reason(error)}") from None
+    return made
+
+
+def is_zip(target: Path) -> bool:
+    """Whether a package at a place is one file."""
+    return target.suffix.lower() == ".zip"
+
+
+def refuse_place(target: Path, contents: list[Part | Copy]) -> None:
+    """Raise ``WriteError`` where a package cannot be made at a place: something stands there, its folder is
+    missing, or there is no room."""
+    folder = target.resolve().parent
+    if not folder.is_dir():
+        raise WriteError(f"{folder}: there is no such folder")
+    if is_zip(target):
+        if target.is_dir():
+            raise WriteError(f"{target}: this is a folder; name a zip that is none")
+    elif target.exists() and not (target.is_dir() and not any(target.iterdir())):
+        raise WriteError(f"{target}: something stands there already; name a folder that is new or empty")
+    needed, free = sum(one.bytes for one in contents), free_space(folder)
+    if free is not None and needed + (1 << 20) > free:
+        raise WriteError(f"{folder}: {size_words(needed)} are needed, {size_words(free)} free")
+
+
+def write(
+    target: Path, contents: list[Part | Copy], name: str, moment: datetime, progress: Progress
+) -> list[Entry]:
+    """Make a package called ``name`` at ``target``, a folder or a zip, and return what is in it with its
+    sums; its list of sums comes last. Nothing stands there until everything does.
+
+    Raises ``WriteError`` and what ``refuse_place`` does. ``progress`` may raise ``Cancelled``.
+    """
+    refuse_place(target, contents)
+    whole = max(1, sum(one.bytes for one in contents))
+    entries: list[Entry] = []
+    with Delivery() as delivery:
+        sink = _Zip(delivery, target, name) if is_zip(target) else _Folder(delivery, target)
+        done = 0
+        try:
+            for one in contents:
+                share = _of_bytes(progress, done, one.bytes, whole)
+                share(f"writing {one.name}", 0.0)
+                entries.append(sink.take(one, share))
+                done += one.bytes
+            for path, data in sealed(entries, name, moment):
+                sink.take(Part(path, "list of sums", data), quiet)
+            sink.close(entries)
+        except OSError as error:
+            raise WriteError(f"{target}: cannot be written: {reason(error)}") from None
+        finally:
+            sink.end()
+        # The last moment at which it can be stopped.
+        progress("done", 1.0)
+        delivery.arrive()
+    return entries
+
+
+def _of_bytes(progress: Progress, done: int, size: int, whole: int) -> Progress:
+    """The progress of one part among the bytes of all."""
+    return lambda what, share: progress(what, min(0.99, (done + share * size) / whole))
+
+
+class _Folder:
+    """A package as a folder; each file is read back when it is written."""
+
+    def __init__(self, delivery: Delivery, target: Path) -> None:
+        self._delivery, self._folder, self._name = delivery, target.resolve().parent, target.name
+
+    def take(self, one: Part | Copy, progress: Progress) -> Entry:
+        made = self._delivery.place(self._folder, f"{self._name}/{one.name}")
+        if isinstance(one, Part) and one.make is not None:
+            one.make(made, progress)
+            with made.open("rb") as file:
+                digest = sum_of(file)
+        else:
+            with made.open("xb") as file:
+                digest = _streamed(one, file, progress)
+                file.flush()
+                os.fsync(file.fileno())
+            if isinstance(one, Copy):
+                os.utime(made, ns=(one.changed, one.changed))
+            with made.open("rb") as file:
+                if sum_of(file) != digest:
+                    raise _differs(one.name)
+        told = made.stat()
+        return Entry(one.name, told.st_size, OURS, digest, datetime.fromtimestamp(told.st_mtime, UTC))
+
+    def close(self, entries: list[Entry]) -> None:
+        pass
+
+    def end(self) -> None:
+        pass
+
+
+class _Zip:
+    """A package as a zip, written from its beginning to its end and then read back; sound and pictures are
+    not packed tighter."""
+
+    def __init__(self, delivery: Delivery, target: Path, name: str) -> None:
+        self._made = delivery.place(target.resolve().parent, target.name)
+        self._name = name
+        self._zip = zipfile.ZipFile(self._made, "x", zipfile.ZIP_STORED, allowZip64=True)
+
+    def take(self, one: Part | Copy, progress: Progress) -> Entry:
+        moment = datetime.now(UTC)
+        if isinstance(one, Copy):
+            moment = datetime.fromtimestamp(one.changed / 1e9, UTC)
+        info = zipfile.ZipInfo(f"{self._name}/{one.name}", max(moment, _PLAIN).timetuple()[:6])
+        info.external_attr = 0o644 << 16
+        small = isinstance(one, Part) and one.make is None
+        info.compress_type = zipfile.ZIP_DEFLATED if small else zipfile.ZIP_STORED
+        scratch = self._made.with_name("part")
+        try:
+            if isinstance(one, Part) and one.make is not None:
+                one.make(scratch, progress)
+                told = scratch.stat()
+                one = Copy(scratch, one.name, told.st_size, told.st_mtime_ns)
+            with self._zip.open(info, "w", force_zip64=True) as file:
+                digest = _streamed(one, file, progress)
+        finally:
+            scratch.unlink(missing_ok=True)
+        return Entry(one.name, info.file_size, OURS, digest, moment)
+
+    def close(self, entries: list[Entry]) -> None:
+        self._zip.close()
+        with self._made.open("rb") as file:
+            os.fsync(file.fileno())
+        with zipfile.ZipFile(self._made) as back:
+            for entry in entries:
+                with back.open(f"{self._name}/{entry.path}") as file:
+                    if sum_of(file) != entry.digest:
+                        raise _differs(entry.path)
+
+    def end(self) -> None:
+        with contextlib.suppress(OSError, ValueError):
+            self._zip.close()
+
+
+def _streamed(one: Part | Copy, file: IO[bytes], progress: Progress) -> str:
+    """Write a part of known bytes or a copy into a stream; its sum."""
+    if isinstance(one, Copy):
+        return copied(one.source, (one.size, one.changed), file, progress)
+    file.write(one.data)
+    return sum_of(io.BytesIO(one.data))
+
+
+def _differs(name: str) -> WriteError:
+    return WriteError(f"{name}: what was read back differs from what was written")

@@ -1,0 +1,410 @@
+"""A package: what is in it is enough for the next room, and every byte of it is on a list."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import shutil
+import zipfile
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from lxml import etree
+
+from wexodos.carryover import Cancelled
+from wexodos.cli.commands import main
+from wexodos.demo.build import CUT
+from wexodos.formats import ReadError, WriteError, read_file
+from wexodos.ground import quiet
+from wexodos.media import Probed, Row
+from wexodos.media.needs import Need
+from wexodos.model import Document, Media, MediaUse
+from wexodos.turnover.package.hashlist import CHAIN, Entry, chained, listed, sealed
+from wexodos.turnover.package.make import Copy, copies, write
+from wexodos.turnover.package.places import moved, places_of
+from wexodos.turnover.package.sums import KINDS, c4
+from wexodos.turnover.package.verify import State, verified
+from wexodos.turnover.write import Part
+
+NOON = datetime(2026, 11, 29, 12, 0, tzinfo=UTC)
+NAME = "Kiln Night R1 v7"
+
+
+@pytest.fixture
+def demo_alone(whole_demo: Path, tmp_path: Path) -> Path:
+    """The demo in a place from which it can be moved away."""
+    shutil.copytree(whole_demo, tmp_path / "room")
+    cut = tmp_path / "room" / CUT
+    cut.write_text(cut.read_text().replace(str(whole_demo), str(tmp_path / "room")))
+    return cut
+
+
+def told(capsys: pytest.CaptureFixture[str], *arguments: str) -> tuple[int, dict]:  # type: ignore[type-arg]
+    status = main([*arguments, "--json"])
+    out = capsys.readouterr().out
+    return status, json.loads(out) if out else {}
+
+
+# ---- sums and their list
+
+
+def test_sums_are_those_of_the_published_definitions() -> None:
+    # The sums of nothing, from the specifications of XXH64, XXH3 and C4.
+    assert KINDS["xxh64"]().hexdigest() == "ef46db3751d8e999"
+    assert KINDS["xxh3"]().hexdigest() == "2d06800538d394c2"
+    assert KINDS["xxh128"]().hexdigest() == "99aa06d3014798d86001c324468d497f"
+    empty = "c459dsjfscH38cYeXXYogktxf4Cd9ibshE3BHUo6a58hBXmRQdZrAkZzsWcbWtDg5oQstpDuni4Hirj75GEmTc1sFT"
+    assert KINDS["c4"]().hexdigest() == empty == c4(hashlib.sha512(b"").digest())
+    assert c4(bytes(64)) == "c4" + "1" * 88
+
+
+def test_the_list_of_sums_is_in_the_open_form() -> None:
+    entries = [
+        Entry("Media/b.wav", 7, "xxh128", "ab" * 16, NOON),
+        Entry("Kiln & Night.xml", 0, "xxh128", "cd" * 16),
+    ]
+    (path, data), (chain, order) = sealed(entries, "Kiln Night", NOON)
+    assert path == "ascmhl/0001_Kiln Night_2026-11-29_120000Z.mhl" and chain == CHAIN
+    space = {"m": "urn:ASC:MHL:v2.0", "d": "urn:ASC:MHL:DIRECTORY:v2.0"}
+    root = etree.fromstring(data)
+    assert root.tag == "{urn:ASC:MHL:v2.0}hashlist" and root.get("version") == "2.0"
+    assert [one.text for one in root.iterfind("m:hashes/m:hash/m:path", space)] == [
+        "Kiln & Night.xml",
+        "Media/b.wav",
+    ]
+    second = root.findall("m:hashes/m:hash", space)[1]
+    assert dict(second[0].attrib) == {"size": "7", "lastmodificationdate": "2026-11-29T12:00:00+00:00"}
+    assert (second[1].tag, second[1].text, second[1].get("action")) == (
+        "{urn:ASC:MHL:v2.0}xxh128",
+        "ab" * 16,
+        "original",
+    )
+    assert root.findtext("m:processinfo/m:process", None, space) == "transfer"
+    ordered = etree.fromstring(order)
+    assert ordered.findtext("d:hashlist/d:path", None, space) == path.removeprefix("ascmhl/")
+    assert ordered.findtext("d:hashlist/d:c4", None, space) == c4(hashlib.sha512(data).digest())
+    assert chained(order) == [(path, c4(hashlib.sha512(data).digest()))]
+    assert listed(data, path) == [replace(one, changed=None) for one in (entries[1], entries[0])]
+
+
+@pytest.mark.parametrize(
+    "entry, words",
+    [
+        ("<path>../out.wav</path><md5>00</md5>", "lies outside"),
+        ("<path>/etc/x</path><md5>00</md5>", "lies outside"),
+        ("<path>a\\b</path><md5>00</md5>", "lies outside"),
+        ("<path></path><md5>00</md5>", "names no file"),
+        ("<path>a</path><crc32>00</crc32>", "no sum of a kind"),
+    ],
+)
+def test_a_list_that_cannot_be_trusted_is_refused(entry: str, words: str) -> None:
+    data = f'<hashlist xmlns="urn:ASC:MHL:v2.0"><hashes><hash>{entry}</hash></hashes></hashlist>'.encode()
+    with pytest.raises(ReadError, match=words):
+        listed(data, "x.mhl")
+
+
+def test_others_lists_are_checked_by_the_best_sum_they_have(tmp_path: Path) -> None:
+    (tmp_path / "ascmhl").mkdir()
+    (tmp_path / "a.wav").write_bytes(b"kiln")
+    (tmp_path / "b.wav").write_bytes(b"night")
+    (tmp_path / ".DS_Store").write_bytes(b"")
+    digests = (hashlib.md5(b"kiln").hexdigest().upper(), c4(hashlib.sha512(b"night").digest()))
+    data = (
+        '<hashlist version="2.0" xmlns="urn:ASC:MHL:v2.0"><hashes>'
+        f"<hash><path>a.wav</path><crc>1</crc><md5>{digests[0]}</md5></hash>"
+        f'<hash><path size="5">b.wav</path><md5>wrong</md5><c4>{digests[1]}</c4></hash></hashes></hashlist>'
+    ).encode()
+    (tmp_path / "ascmhl/0001_x_2026-01-01_000000Z.mhl").write_bytes(data)
+    (tmp_path / "ascmhl/ascmhl_chain.xml").write_text(
+        '<ascmhldirectory xmlns="urn:ASC:MHL:DIRECTORY:v2.0"><hashlist sequencenr="1">'
+        f"<path>0001_x_2026-01-01_000000Z.mhl</path><c4>{c4(hashlib.sha512(data).digest())}</c4>"
+        "</hashlist></ascmhldirectory>"
+    )
+    assert [one.state for one in verified(tmp_path, quiet)] == [State.EQUAL, State.EQUAL]
+    os.symlink("/etc/hostname", tmp_path / "link")
+    assert verified(tmp_path, quiet)[-1].state is State.NOT_LISTED
+
+
+# ---- places
+
+
+def row(key: str, path: Path, parts: tuple[str, ...] = ()) -> Row:
+    facts = Probed(str(path), 1, 1, parts=parts)
+    return Row(Need(Media(key, path.name, f"/gone/{path.name}")), path, "written", facts)
+
+
+def test_every_file_has_a_place_of_its_own(tmp_path: Path) -> None:
+    for name in (
+        "A/C1.mov",
+        "B/C1.mov",
+        "C/c1.MOV",
+        "A/x_001.mov",
+        "A/x_002.mov",
+        "A/a:b?.wav",
+        "D/A/C1.mov",
+    ):
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / name).write_bytes(name.encode())
+    frames = tmp_path / "SHOT 4"
+    frames.mkdir()
+    for number in (1001, 1002, 1004):
+        (frames / f"kiln.{number}.dpx").write_bytes(b"x")
+    rows = [
+        row("a", tmp_path / "A/C1.mov"),
+        row("b", tmp_path / "B/C1.mov"),
+        row("c", tmp_path / "C/c1.MOV"),
+        row("d", tmp_path / "D/A/C1.mov"),
+        row("again", tmp_path / "A/C1.mov"),
+        row("span", tmp_path / "A/x_001.mov", ("x_001.mov", "x_002.mov")),
+        row("odd", tmp_path / "A/a:b?.wav"),
+        row("frames", frames / "kiln.%04d.dpx"),
+        replace(row("none", tmp_path / "none.mov"), path=None),
+        replace(row("inside", tmp_path / "A/C1.mov"), how="inside"),
+    ]
+    places = places_of(rows)
+    assert places.named == {
+        "a": "Media/C1.mov",
+        "b": "Media/B/C1.mov",
+        "c": "Media/C/c1.MOV",
+        "d": "Media/A/C1.mov",
+        "again": "Media/C1.mov",
+        "span": "Media/x_001.mov",
+        "odd": "Media/a-b.wav",
+        "frames": "Media/SHOT 4/kiln.%04d.dpx",
+    }
+    assert places.of(["span", "a", "again"]) == [
+        (tmp_path / "A/x_001.mov", "Media/x_001.mov"),
+        (tmp_path / "A/x_002.mov", "Media/x_002.mov"),
+        (tmp_path / "A/C1.mov", "Media/C1.mov"),
+    ]
+    assert [name for _, name in places.of(["frames"])] == [
+        f"Media/SHOT 4/kiln.{number}.dpx" for number in (1001, 1002, 1004)
+    ]
+    document = Document("xmeml", "5", (), tuple(one.media for one in rows))
+    there = moved(document, places, "/Volumes/Kiln/")
+    assert there.media_by_id["b"].path == "/Volumes/Kiln/Media/B/C1.mov"
+    assert there.media_by_id["none"].path == "/gone/none.mov"
+    assert moved(document, places, "E:\\Kiln").media_by_id["a"].path == "E:\\Kiln\\Media\\C1.mov"
+
+
+# ---- writing
+
+
+def parts_of(tmp_path: Path) -> list[Part | Copy]:
+    source = tmp_path / "source.mov"
+    source.write_bytes(bytes(range(256)) * 40_000)
+    os.utime(source, (1_700_000_000, 1_700_000_000))
+
+    def make(path: Path, _progress: object) -> None:
+        path.write_bytes(b"rendered")
+
+    return [
+        Part("Kiln.xml", "sequence", b"<xmeml/>"),
+        Part("Kiln media/title.mov", "rendered", b"", make, 8),
+        *copies([(source, "Media/source.mov")]),
+    ]
+
+
+@pytest.mark.parametrize("target", ["out", "out.zip"])
+def test_a_package_is_there_whole_and_verified(tmp_path: Path, target: str) -> None:
+    place = tmp_path / target
+    entries = write(place, parts_of(tmp_path), "out", NOON, quiet)
+    assert [(one.path, one.size) for one in entries] == [
+        ("Kiln.xml", 8),
+        ("Kiln media/title.mov", 8),
+        ("Media/source.mov", 10_240_000),
+    ]
+    assert {one.state for one in verified(place, quiet)} == {State.EQUAL}
+    if target == "out":
+        assert (place / "Media/source.mov").read_bytes() == (tmp_path / "source.mov").read_bytes()
+        assert (place / "Media/source.mov").stat().st_mtime == 1_700_000_000
+    else:
+        with zipfile.ZipFile(place) as opened:
+            assert opened.testzip() is None
+            info = opened.getinfo("out/Media/source.mov")
+            assert info.compress_type == zipfile.ZIP_STORED and info.date_time[:3] == (2023, 11, 14)
+            assert opened.read("out/Kiln media/title.mov") == b"rendered"
+            names = opened.namelist()
+        assert len(names) == len(set(names)) == 5
+    assert sorted(one.name for one in tmp_path.iterdir()) == sorted(["source.mov", target])
+
+
+def test_what_was_changed_left_out_or_added_is_found(tmp_path: Path) -> None:
+    place = tmp_path / "out"
+    write(place, parts_of(tmp_path), "out", NOON, quiet)
+    movie = place / "Media/source.mov"
+    data = bytearray(movie.read_bytes())
+    data[5_000_000] ^= 1
+    movie.write_bytes(data)
+    (place / "Kiln.xml").unlink()
+    (place / "notes.txt").write_text("new")
+    found = {one.path: one.state for one in verified(place, quiet)}
+    assert found == {
+        "Kiln.xml": State.MISSING,
+        "Kiln media/title.mov": State.EQUAL,
+        "Media/source.mov": State.CHANGED,
+        "notes.txt": State.NOT_LISTED,
+    }
+    movie.write_bytes(bytes(data[:-1]))
+    assert any("10239999 bytes" in one.words for one in verified(place, quiet))
+    # Nor can the list itself be another.
+    (sums,) = place.glob("ascmhl/*.mhl")
+    sums.write_bytes(sums.read_bytes().replace(b"transfer", b"in-place"))
+    assert any(
+        one.path.startswith("ascmhl/") and one.state is State.CHANGED for one in verified(place, quiet)
+    )
+    shutil.rmtree(place / "ascmhl")
+    with pytest.raises(ReadError, match="no list of sums"):
+        verified(place, quiet)
+
+
+@pytest.mark.parametrize("target", ["out", "out.zip"])
+def test_a_package_that_is_stopped_or_fails_leaves_nothing(tmp_path: Path, target: str) -> None:
+    place = tmp_path / target
+    parts = parts_of(tmp_path)
+
+    def stop(what: str, share: float) -> None:
+        if "source.mov" in what and share > 0.5:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        write(place, parts, "out", NOON, stop)
+    (tmp_path / "source.mov").unlink()
+    with pytest.raises(WriteError, match=r"source\.mov: cannot be copied"):
+        write(place, parts, "out", NOON, quiet)
+    assert list(tmp_path.iterdir()) == []
+    with pytest.raises(WriteError, match="cannot be copied"):
+        copies([(tmp_path / "source.mov", "Media/source.mov")])
+
+
+def test_a_source_that_grows_while_it_is_copied_is_no_copy(tmp_path: Path) -> None:
+    parts = parts_of(tmp_path)
+    grown = []
+
+    def grow(what: str, _share: float) -> None:
+        if what.startswith("copying") and not grown:
+            grown.append(what)
+            with (tmp_path / "source.mov").open("ab") as file:
+                file.write(b"more")
+
+    with pytest.raises(WriteError, match="it changed while it was copied"):
+        write(tmp_path / "out", parts, "out", NOON, grow)
+    assert not (tmp_path / "out").exists()
+    # Nor is one that changed after it was planned.
+    with pytest.raises(WriteError, match="it changed since the package was planned"):
+        write(tmp_path / "out", parts, "out", NOON, quiet)
+
+
+def test_where_something_stands_nothing_is_written(tmp_path: Path) -> None:
+    parts = parts_of(tmp_path)
+    (tmp_path / "full").mkdir()
+    (tmp_path / "full/mine.txt").write_text("mine")
+    (tmp_path / "file").write_text("mine")
+    (tmp_path / "dir.zip").mkdir()
+    for name, words in (
+        ("full", "something stands there"),
+        ("file", "something stands there"),
+        ("dir.zip", "this is a folder"),
+        ("gone/out", "no such folder"),
+    ):
+        with pytest.raises(WriteError, match=words):
+            write(tmp_path / name, parts, "out", NOON, quiet)
+    huge = [*parts, Copy(tmp_path / "source.mov", "Media/huge.mov", 1 << 60, 0)]
+    with pytest.raises(WriteError, match=r"are needed, .* free"):
+        write(tmp_path / "out", huge, "out", NOON, quiet)
+    assert (tmp_path / "full/mine.txt").read_text() == "mine" and not (tmp_path / "out").exists()
+    (tmp_path / "empty").mkdir()
+    write(tmp_path / "empty", parts, "empty", NOON, quiet)
+    assert {one.state for one in verified(tmp_path / "empty", quiet)} == {State.EQUAL}
+    # A zip is replaced as a whole.
+    (tmp_path / "old.zip").write_bytes(b"old")
+    write(tmp_path / "old.zip", parts, "old", NOON, quiet)
+    assert {one.state for one in verified(tmp_path / "old.zip", quiet)} == {State.EQUAL}
+
+
+# ---- the whole way
+
+
+@pytest.mark.parametrize(
+    "to",
+    ["editing-lane-xml", "finishing-aaf", "archive-otio", "mixing-aaf-linked", "mixing-omf"],
+)
+def test_the_next_room_can_start_from_the_package_alone(
+    to: str, demo_alone: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = tmp_path / "over" / "Kiln Night"
+    out.parent.mkdir()
+    status, data = told(capsys, "package", str(demo_alone), "--to", to, "--out", str(out))
+    assert status == 0 and data["missing"] == [] and data["sequences"][0]["unexplained"] == 0
+    shutil.rmtree(demo_alone.parent)
+    assert told(capsys, "verify", str(out))[0] == 0
+    cut = next(one for one in out.iterdir() if one.is_file())
+    status, media = told(capsys, "media", str(cut), "--strict")
+    assert status == 0, [one for one in media["media"] if one["status"] != "found"][:2]
+    linked = [one["path"] for one in media["media"] if one["how"] != "inside"]
+    assert all(one.startswith(str(out)) for one in linked) and bool(linked) == (to != "mixing-omf")
+    document = read_file(cut)
+    used = {
+        one.content.media
+        for sequence in document.sequences
+        for one in sequence.items()
+        if isinstance(one.content, MediaUse)
+    }
+    assert used
+    listed_paths = {one["path"] for one in data["files"]}
+    assert {f"Papers/{NAME} {what}" for what in (
+        "cover sheet.html", "report.html", "report.pdf", "report.csv", "pull list.csv", "media list.csv"
+    )} <= listed_paths  # fmt: skip
+
+
+def test_a_package_of_several_tidied_for_another_place_in_a_zip(
+    whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = tmp_path / "Kiln.zip"
+    arguments = ["package", str(whole_demo / "kiln-night-reels.xml"), "--to", "editing-lane-xml"]
+    arguments += ["--all-sequences", "--recipe", "Finishing", "--there", "/Volumes/Next room/Kiln"]
+    status, data = told(capsys, *arguments, "--out", str(out), "--contact", "Ada <Quill>")
+    assert status == 0 and data["there"] == "/Volumes/Next room/Kiln"
+    assert len(data["sequences"]) > 1
+    with zipfile.ZipFile(out) as opened:
+        names = opened.namelist()
+        cuts = [name for name in names if name.endswith(".fcpxml")]
+        assert len(cuts) == len(data["sequences"])
+        assert b"file:///Volumes/Next%20room/Kiln/Media/" in opened.read(cuts[0])
+        (sheet,) = [name for name in names if name.endswith("cover sheet.html")]
+        assert b"Ada &lt;Quill&gt;" in opened.read(sheet)
+    assert told(capsys, "verify", str(out))[0] == 0
+
+
+def test_what_is_missing_stops_a_package_or_is_named_in_it(
+    demo_alone: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (demo_alone.parent / "media/A003C012.mov").unlink()
+    out = tmp_path / "out"
+    arguments = ["package", str(demo_alone), "--to", "editing-lane-xml", "--out", str(out)]
+    assert main(arguments) == 3
+    said = capsys.readouterr().err
+    assert "1 media are not there: A003C012.mov" in said and "--search" in said and not out.exists()
+    status, data = told(capsys, *arguments, "--incomplete")
+    assert status == 0 and data["missing"] == ["A003C012.mov"]
+    assert "A003C012.mov" in (out / "Papers" / f"{NAME} cover sheet.html").read_text()
+    shutil.rmtree(out)
+    status, data = told(capsys, *arguments, "--media", "none", "--no-papers")
+    assert status == 0 and [one["path"] for one in data["files"]] == [f"{NAME}.fcpxml"]
+    assert main([*arguments, "--there", "over/there"]) == 2
+
+
+def test_a_flipped_byte_is_an_exit_status(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    write(tmp_path / "out.zip", parts_of(tmp_path), "out", NOON, quiet)
+    data = bytearray((tmp_path / "out.zip").read_bytes())
+    data[6_000_000] ^= 4
+    (tmp_path / "out.zip").write_bytes(data)
+    status, found = told(capsys, "verify", str(tmp_path / "out.zip"))
+    assert status == 1 and found["counts"]["changed"] == 1
+    assert found["differences"][0]["path"] == "Media/source.mov"
+    assert main(["verify", str(tmp_path / "source.mov")]) == 3
+    assert main(["verify", str(tmp_path / "gone")]) == 3
+    assert "Traceback" not in capsys.readouterr().err
