@@ -187,7 +187,7 @@ class Place:
     def _unreadable(self, now: dict[str, str]) -> list[str]:
         wrong = []
         for name in now:
-            if name.endswith((".xml", ".fcpxml", ".aaf", ".omf")):
+            if "ascmhl" not in name and name.endswith((".xml", ".fcpxml", ".aaf", ".omf")):
                 try:
                     found = read_file(self.out / name)
                 except Exception as error:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
 import pytest
@@ -14,6 +15,7 @@ from wexodos.formats.placed import at_their_places
 from wexodos.formats.possible import with_possible_values
 from wexodos.formats.signs import with_letters
 from wexodos.model import (
+    Constant,
     Curve,
     Document,
     Generator,
@@ -230,3 +232,34 @@ def test_an_effect_that_is_defined_nowhere_means_nothing_in_its_transition() -> 
         assert len(words) == 1 - kept
         for to in ("editing-lane-xml", "editing-track-xml"):
             assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0
+
+
+@pytest.mark.parametrize("to", ["finishing-aaf", "editing-track-xml"])
+@pytest.mark.parametrize(
+    "pace, length", [("34/41", 82), ("-34/41", 82), ("1/2", 50), ("3/4", 48), ("2/3", 51), ("7/9", 81)]
+)
+def test_a_speed_that_uses_whole_frames_is_no_simpler_one(to: str, pace: str, length: int) -> None:
+    item = clip(0, length, source=4, speed=Constant(Fraction(pace)))
+    made = sent(cut(Track("video", (item,))), to)
+    found = made.returned.top_level[0].tracks[0].items[0].speed
+    assert isinstance(found, Constant)
+    # Track XML tells speeds in percent.
+    limit = Fraction(0) if "aaf" in to else Fraction(1, 10_000)
+    assert abs(Fraction(found.rate) - Fraction(pace)) <= limit
+
+
+def test_a_format_without_an_id_is_that_of_nothing() -> None:
+    data = (
+        b'<fcpxml version="1.10"><resources><format frameDuration="1/30s"/><format id="r1" '
+        b'frameDuration="1/25s" width="640" height="360"/><effect id="r9" name="Edge Wipe" uid="kiln/wipe"/>'
+        b'<asset id="r2" name="a" start="0s" duration="40s" hasVideo="1" format="r1"><media-rep '
+        b'kind="original-media" src="file:///a.mov"/></asset></resources><library><event name="e">'
+        b'<project name="p"><sequence format="r1"><spine><asset-clip ref="r2" name="a" offset="0s" '
+        b'start="0s" duration="4s"/><transition name="Edge Wipe" offset="3s" duration="2s"><filter-video '
+        b'ref="r9" name="Edge Wipe"><param name="Pattern" value="2"/></filter-video></transition>'
+        b'<asset-clip ref="r2" name="b" offset="4s" start="9s" duration="4s"/></spine></sequence>'
+        b"</project></event></library></fcpxml>"
+    )
+    document = read_bytes(data)
+    destination = find_destination("editing-lane-xml")
+    assert carry_over(document, document.top_level[0], destination).errors == 0

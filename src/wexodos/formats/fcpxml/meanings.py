@@ -45,7 +45,8 @@ def _turned(meanings: dict[str, str], formats: dict[str, str], raw: Raw) -> Raw:
                 element.attrib.pop(name, "")
             continue
         for name, known in (("ref", meanings), ("format", formats)):
-            meant = known.get(element.get(name) or "")
+            said = element.get(name)
+            meant = known.get(said) if said else None
             if meant is not None:
                 element.set(name, meant)
     if piece.tag == "audio-role-source":

@@ -21,7 +21,7 @@ from math import cos, frexp, inf, log10, pi, sin
 
 from wexodos.formats.mobs.tree import Operation, Point, Varying
 from wexodos.model import Curve, Ease, Key
-from wexodos.timing import Exact, exact
+from wexodos.timing import Exact, exact, floor
 
 CURVE_POINTS = 16
 """Pieces in which an equal-power crossfade is spelled: at most 0.005 of the gain away from the sine."""
@@ -55,6 +55,18 @@ def rational(value: float | Exact) -> tuple[int, int]:
     # The numerator must fit in 31 bits, whatever the size of the value.
     scale = 1 << max(0, min(29, 30 - frexp(value)[1]))
     return max(-(1 << 31) + 1, min((1 << 31) - 1, round(value * scale))), scale
+
+
+def simple_pace(taken: Exact, length: Exact) -> Fraction | None:
+    """The simplest speed at which ``length`` frames use ``taken`` of the source, where it is simpler than the
+    one over the other: what a family of files means by it."""
+    counted = Fraction(taken) / Fraction(length or 1)
+    if counted.denominator == 1 or length <= 1:
+        return None
+    shown = Fraction(taken - 1) / Fraction(length - 1)
+    found = (shown.limit_denominator(limit) for limit in (1, 2, 4, 5, 10, 20, 100))
+    simple = next((one for one in found if floor((length - 1) * one) + 1 == taken), None)
+    return simple if simple is not None and simple.denominator < counted.denominator else None
 
 
 def points_of(

@@ -6,6 +6,7 @@ from fractions import Fraction
 from typing import TypeAlias
 
 from wexodos.formats.mobs import tree
+from wexodos.formats.mobs.operations import simple_pace
 from wexodos.formats.mobs.unwrapping import main_input
 from wexodos.model import Constant, Speed, SpeedPoint, Variable
 from wexodos.timing import Exact, Rate, exact, floor
@@ -77,17 +78,9 @@ def _pace(operation: tree.Operation) -> Exact:
     pace = 1 / ratio
     # One family writes the frames used, not the speed: floor((N - 1) · speed) + 1 of them.
     counted = Fraction(taken) / Fraction(operation.length or 1)
-    if abs(pace) == counted and counted.denominator > 1 and operation.length > 1:
-        shown = Fraction(taken - 1) / Fraction(operation.length - 1)
-        simple = next(
-            (
-                one
-                for one in (shown.limit_denominator(limit) for limit in (1, 2, 4, 5, 10, 20, 100))
-                if floor((operation.length - 1) * one) + 1 == taken
-            ),
-            None,
-        )
-        if simple is not None and simple.denominator < counted.denominator:
+    if abs(pace) == counted:
+        simple = simple_pace(taken, operation.length)
+        if simple is not None:
             return exact(-simple if pace < 0 else simple)
     return exact(pace)
 

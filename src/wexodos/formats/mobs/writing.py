@@ -9,7 +9,7 @@ from fractions import Fraction
 from wexodos.formats.errors import WriteError
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.joins import Join, Node, row
-from wexodos.formats.mobs.operations import crossfade, gain_of, points_of
+from wexodos.formats.mobs.operations import crossfade, gain_of, points_of, simple_pace
 from wexodos.formats.mobs.pictures import clothed, still_length, title
 from wexodos.formats.mobs.places import source_units, units_of
 from wexodos.formats.spelling import Sounding, Spelling
@@ -289,6 +289,10 @@ class _Maker:
             pace = Fraction(speed.rate)
             taken = max(1, floor((length - 1) * abs(pace)) + 1)
             at = source_units(first, rate)
+            simpler = abs(pace) == Fraction(taken, length) and simple_pace(taken, length) is not None
+            if simpler and (way > 0 or at > taken):
+                # It would be read as a simpler speed that uses as many frames: one frame more says otherwise.
+                taken += 1
             clip = tree.SourceClip(kind, taken, master, slot, at if way > 0 else at - taken)
             return tree.Operation(kind, length, "speed", [clip], {"speed-ratio": exact(1 / pace)})
         assert isinstance(speed, Variable)
