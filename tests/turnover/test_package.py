@@ -14,14 +14,16 @@ from pathlib import Path
 import pytest
 from lxml import etree
 
-from wexodos.carryover import Cancelled
+from wexodos.carryover import Cancelled, carry_over
 from wexodos.cli.commands import main
 from wexodos.demo.build import CUT
+from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, WriteError, read_file
 from wexodos.ground import quiet
 from wexodos.media import Probed, Row
 from wexodos.media.needs import Need
 from wexodos.model import Document, Media, MediaUse
+from wexodos.report.cover import cover
 from wexodos.turnover.package.hashlist import CHAIN, Entry, chained, listed, sealed
 from wexodos.turnover.package.make import Copy, copies, write
 from wexodos.turnover.package.places import moved, places_of
@@ -377,6 +379,32 @@ def test_a_package_of_several_tidied_for_another_place_in_a_zip(
         (sheet,) = [name for name in names if name.endswith("cover sheet.html")]
         assert b"Ada &lt;Quill&gt;" in opened.read(sheet)
     assert told(capsys, "verify", str(out))[0] == 0
+
+
+def test_the_cover_sheet_says_what_arrives(whole_demo: Path, tmp_path: Path) -> None:
+    document = read_file(whole_demo / CUT)
+    cut = document.top_level[0]
+    carried = carry_over(document, cut, find_destination("grading-lane-xml"))
+    page = cover([carried], ["Kiln.fcpxml"], "Ada <Quill>", ["a.mov"], "2026-11-29").decode()
+    root = etree.HTML(page)
+    facts, tracks, work = (
+        [[" ".join(cell.itertext()).strip() for cell in line] for line in table.iter("tr")]
+        for table in root.iter("table")
+    )
+    assert facts[:4] == [
+        ["frame size", "640×360"],
+        ["rate", "25 fps, non-drop frame"],
+        ["begins at", "01:00:00:00"],
+        ["length", "00:06:00:00"],
+    ]
+    arrived = carried.returned.top_level[0]
+    assert tracks[1:] == [
+        [label, track.name, track.role or "", str(len(track.items))]
+        for label, track in carried.made.document.sequences_by_id[cut.id].labelled_tracks()
+    ]
+    assert sum(int(line[3]) for line in tracks[1:]) == sum(len(one.items) for one in arrived.tracks)
+    assert abs(sum(float(line[3]) for line in work[1:]) - carried.minutes) < 0.05
+    assert "1 media does not come along: a.mov" in page and "Ada &lt;Quill&gt;" in page
 
 
 def test_what_is_missing_stops_a_package_or_is_named_in_it(

@@ -39,16 +39,18 @@ def cover(
 
 
 def _told(carried: Carried, file: str) -> dict[str, Any]:
+    """What arrives, in words; what is to be done there counts from the cut that left."""
     sequence = carried.sequence
+    arriving = carried.made.document.sequences_by_id.get(sequence.id, sequence)
     by_hand = [row for row in rows(carried.findings) if row.minutes > 0 and row.explained]
     baked = [row for row in rows(carried.findings) if row.fate.value == "baked"]
     return {
         "name": sequence.name,
         "file": file,
-        "facts": _facts(carried),
+        "facts": _facts(carried, arriving),
         "tracks": [
-            {"label": label, "name": track.name, "stem": track.role or "", "items": len(track.items)}
-            for label, track in sequence.labelled_tracks()
+            {"label": label, "name": track.name, "stem": track.role or "", "clips": len(track.items)}
+            for label, track in arriving.labelled_tracks()
         ],
         "minutes": carried.minutes,
         "by_hand": [
@@ -61,12 +63,12 @@ def _told(carried: Carried, file: str) -> dict[str, Any]:
             for row in sorted(by_hand, key=lambda row: row.start)
         ],
         "baked": [{"at": str(sequence.timecode(floor(row.start))), "thing": row.thing} for row in baked],
-        "sync": _sync(sequence),
+        "sync": _sync(arriving),
     }
 
 
-def _facts(carried: Carried) -> list[tuple[str, str]]:
-    sequence, turnover = carried.sequence, carried.destination.turnover
+def _facts(carried: Carried, sequence: Sequence) -> list[tuple[str, str]]:
+    turnover = carried.destination.turnover
     wide, tall = sequence.frame_size
     found = [
         ("frame size", f"{wide}×{tall}"),
