@@ -24,6 +24,7 @@ from wexodos.report import report_data, told
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
 from wexodos.turnover.package.contents import Leaving, Wanted, contents, missing_from
+from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.make import is_zip, write
 from wexodos.turnover.package.verify import State, verified
 
@@ -56,6 +57,9 @@ def package_command(
         Literal["whole", "none"],
         typer.Option("--media", help="the files that are used as they are, or only a list of them"),
     ] = "whole",
+    mix: Annotated[
+        Mix, typer.Option("--mix", help="the guide mix: one file, one in mono, one for each stem, or none")
+    ] = Mix.STEREO,
     papers: Annotated[
         bool, typer.Option("--papers/--no-papers", help="cover sheet, report, pull list and media list")
     ] = True,
@@ -108,7 +112,7 @@ def package_command(
                 f"{file}: {len(missing)} media are not there: {some}; say with --search where they are, or "
                 "send the package with --incomplete",
             )
-        wanted = Wanted(place, media == "whole", papers, contact)
+        wanted = Wanted(place, media == "whole", mix, papers, contact)
         options = Options(turnover=turnover_settings(settings, destination))
         found = contents(leaving, destination, file, wanted, options, moment, step)
         for carried in found.carried:

@@ -17,6 +17,8 @@ from wexodos.model import Document, Sequence
 from wexodos.report import render
 from wexodos.report.cover import cover
 from wexodos.tidy import Render
+from wexodos.tidy.workshop import Workshop
+from wexodos.turnover.package.guide import Mix, guide_parts
 from wexodos.turnover.package.make import Copy, copies
 from wexodos.turnover.package.places import Here, Places, moved, places_of
 from wexodos.turnover.pull import as_csv, pulls
@@ -44,10 +46,12 @@ class Leaving:
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """How a package is wanted: ``there`` is where it will stand on the other machine, ``media`` whether
-    files come along or only a list of them, ``papers`` whether papers do; ``contact`` whom to ask."""
+    files come along or only a list of them, ``mix`` in which form the guide mix does, ``papers`` whether
+    papers do; ``contact`` whom to ask."""
 
     there: str
     media: bool = True
+    mix: Mix = Mix.NONE
     papers: bool = True
     contact: str = ""
 
@@ -91,6 +95,7 @@ def contents(
     suffix = FORMATS[destination.format].suffix
     turned: list[Turned] = []
     used: dict[str, None] = {}
+    mixes: list[Part] = []
     for one in leaving:
         document = moved(one.document, places, wanted.there)
         here = Here(source, document, places, one.tables)
@@ -109,11 +114,12 @@ def contents(
             finder=here,
         )
         turned += made
+        mixes += guide_parts(one.document, one.sequence, Workshop(one.renders, here), wanted.mix)
         for each in made:
             for cut in each.carried.made.document.sequences:
                 used |= {need.media.id: None for need in needs(each.carried.made.document, cut)}
     parts: list[Part | Copy] = [part for each in turned for part in each.parts]
-    parts += copies(places.of(used))
+    parts += [*mixes, *copies(places.of(used))]
     missing = missing_from(leaving)
     if wanted.papers:
         parts += _papers(leaving, turned, places, set(used), source, wanted, missing, moment)
