@@ -23,9 +23,11 @@ from wexodos.media import Probes, Scanner, find
 from wexodos.report import report_data, told
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
+from wexodos.turnover.package.burnt import parsed
 from wexodos.turnover.package.contents import Leaving, Wanted, contents, missing_from
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.make import is_zip, write
+from wexodos.turnover.package.movie import Codec
 from wexodos.turnover.package.verify import State, verified
 
 
@@ -60,6 +62,20 @@ def package_command(
     mix: Annotated[
         Mix, typer.Option("--mix", help="the guide mix: one file, one in mono, one for each stem, or none")
     ] = Mix.STEREO,
+    reference: Annotated[
+        Codec, typer.Option("--reference", help="a movie of the cut as it is seen here, with its sound")
+    ] = Codec.NONE,
+    height: Annotated[
+        int, typer.Option("--reference-height", min=90, max=4320, help="how many pixels high it is")
+    ] = 540,
+    burns: Annotated[
+        list[str],
+        typer.Option(
+            "--burn",
+            help="burned into it: record, source, frame or text:WORDS, @ and a corner; several may be given",
+            metavar="WHAT@WHERE",
+        ),
+    ] = [],  # noqa: B006
     papers: Annotated[
         bool, typer.Option("--papers/--no-papers", help="cover sheet, report, pull list and media list")
     ] = True,
@@ -88,6 +104,10 @@ def package_command(
     if not name:
         raise base.Stop(base.USAGE, f"--out: {output} has no name")
     place = there or str(output.resolve().with_name(name))
+    try:
+        burnt = tuple(map(parsed, burns))
+    except ValueError as error:
+        raise base.Stop(base.USAGE, f"--burn {error}") from None
     moment = datetime.now().astimezone()
     given = file
     with base._progress(as_json) as step:
@@ -112,7 +132,7 @@ def package_command(
                 f"{file}: {len(missing)} media are not there: {some}; say with --search where they are, or "
                 "send the package with --incomplete",
             )
-        wanted = Wanted(place, media == "whole", mix, papers, contact)
+        wanted = Wanted(place, media == "whole", mix, reference, height, burnt, papers, contact)
         options = Options(turnover=turnover_settings(settings, destination))
         found = contents(leaving, destination, file, wanted, options, moment, step)
         for carried in found.carried:

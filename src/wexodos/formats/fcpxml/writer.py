@@ -24,7 +24,7 @@ from wexodos.formats.fcpxml.write_resources import (
 from wexodos.formats.fcpxml.write_words import spelled_color
 from wexodos.formats.strangers import put_back
 from wexodos.model import Angles, Document, Item, Media, MediaUse, NestedUse, Sequence, Track, Transition
-from wexodos.timing import Exact, Rate, exact
+from wexodos.timing import Exact, exact
 
 
 def write(document: Document, sequence_id: str, version: str, how: object = None) -> bytes:
@@ -242,7 +242,7 @@ class _Writer:
         def join(at: Exact) -> None:
             transition = joins.pop(at, None)
             if transition is not None:
-                spine.append(self.transition(transition, begin, rate, "video"))
+                spine.append(self.transition(transition, begin, sequence, "video"))
 
         for item in track.items:
             if not isinstance(item.start, int) or not isinstance(item.duration, int):
@@ -294,34 +294,33 @@ class _Writer:
             storyline = etree.Element("spine", lane=str(lane), offset=time_of(offset))
             for item in run:
                 if item.start in joins:
-                    storyline.append(self.transition(joins.pop(item.start), -at, rate, track.kind))
+                    storyline.append(self.transition(joins.pop(item.start), -at, sequence, track.kind))
                 placed = clips.clip(item, track, None)
                 placed.element.set("offset", time_of(rate.seconds(item.start) - at))
                 _finish(placed)
                 storyline.append(placed.whole())
             if run[-1].end in joins:
-                storyline.append(self.transition(joins.pop(run[-1].end), -at, rate, track.kind))
+                storyline.append(self.transition(joins.pop(run[-1].end), -at, sequence, track.kind))
             anchor.connected.append((offset, storyline))
 
-    def _own_filter(self, transition: Transition, tag: str) -> Element | None:
+    def _own_filter(self, transition: Transition, tag: str, sequence: Sequence) -> Element | None:
         """The effect of a transition as it stood in this dialect; None where there is none."""
         spelled = next((raw for raw in transition.raw if raw.dialect == "fcpxml" and raw.tag == tag), None)
         piece = verbatim(spelled.text) if spelled is not None else None
-        new = self.resources.known_effect(piece.get("ref") or "") if piece is not None else None
-        if piece is None or new is None:
+        if piece is None or self.resources.known_effect(piece.get("ref") or "") is None:
             return None
-        piece.set("ref", new)
-        return piece
+        # What stands in it may refer to resources too.
+        return piece if self.resources.relinked(piece, sequence) else None
 
-    def _sound_filter(self, transition: Transition) -> Element:
-        spelled = self._own_filter(transition, "filter-audio")
+    def _sound_filter(self, transition: Transition, sequence: Sequence) -> Element:
+        spelled = self._own_filter(transition, "filter-audio", sequence)
         if spelled is not None:
             return spelled
         return etree.Element("filter-audio", ref=self.resources.effect(*CROSSFADE), name=CROSSFADE[0])
 
-    def _transition_filter(self, transition: Transition) -> Element:
+    def _transition_filter(self, transition: Transition, sequence: Sequence) -> Element:
         """What draws a transition: as it stood where it is this dialect's own, otherwise by its type (5)."""
-        spelled = self._own_filter(transition, "filter-video")
+        spelled = self._own_filter(transition, "filter-video", sequence)
         if spelled is not None:
             return spelled
         effect = _transition_effect(transition)
@@ -341,8 +340,9 @@ class _Writer:
             add(element, "param", name="Border Color", value=spelled_color(transition.border_color))
         return element
 
-    def transition(self, transition: Transition, base: Exact, rate: Rate, kind: str) -> Element:
+    def transition(self, transition: Transition, base: Exact, sequence: Sequence, kind: str) -> Element:
         """Spell a transition; ``base`` seconds are added to its place in the sequence."""
+        rate = sequence.rate
         name = transition.name or ("Cross Dissolve" if kind == "video" else "Audio Crossfade")
         element = etree.Element(
             "transition",
@@ -351,7 +351,9 @@ class _Writer:
             duration=time_of(rate.seconds(transition.duration)),
         )
         element.append(
-            self._transition_filter(transition) if kind == "video" else self._sound_filter(transition)
+            self._transition_filter(transition, sequence)
+            if kind == "video"
+            else self._sound_filter(transition, sequence)
         )
         for raw in transition.raw:
             if raw.dialect == "fcpxml" and not raw.tag.startswith("filter-"):

@@ -18,8 +18,10 @@ from wexodos.report import render
 from wexodos.report.cover import cover
 from wexodos.tidy import Render
 from wexodos.tidy.workshop import Workshop
+from wexodos.turnover.package.burnt import Burn
 from wexodos.turnover.package.guide import Mix, guide_parts
 from wexodos.turnover.package.make import Copy, copies
+from wexodos.turnover.package.movie import Codec, Reference, reference_parts
 from wexodos.turnover.package.places import Here, Places, moved, places_of
 from wexodos.turnover.pull import as_csv, pulls
 from wexodos.turnover.run import Turned, prepared
@@ -46,12 +48,16 @@ class Leaving:
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """How a package is wanted: ``there`` is where it will stand on the other machine, ``media`` whether
-    files come along or only a list of them, ``mix`` in which form the guide mix does, ``papers`` whether
-    papers do; ``contact`` whom to ask."""
+    files come along or only a list of them, ``mix`` in which form the guide mix does, ``picture`` how the
+    reference picture is coded, ``height`` pixels high with ``burns`` in it, ``papers`` whether papers come
+    along; ``contact`` whom to ask."""
 
     there: str
     media: bool = True
     mix: Mix = Mix.NONE
+    picture: Codec = Codec.NONE
+    height: int = 540
+    burns: tuple[Burn, ...] = ()
     papers: bool = True
     contact: str = ""
 
@@ -114,7 +120,10 @@ def contents(
             finder=here,
         )
         turned += made
-        mixes += guide_parts(one.document, one.sequence, Workshop(one.renders, here), wanted.mix)
+        shop = Workshop(one.renders, here)
+        mixes += guide_parts(one.document, one.sequence, shop, wanted.mix)
+        seen = Reference(one.document, one.sequence, shop, wanted.picture, wanted.height, wanted.burns)
+        mixes += reference_parts(seen)
         for each in made:
             for cut in each.carried.made.document.sequences:
                 used |= {need.media.id: None for need in needs(each.carried.made.document, cut)}
