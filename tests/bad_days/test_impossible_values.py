@@ -238,16 +238,16 @@ def test_an_effect_that_is_defined_nowhere_means_nothing_in_its_transition() -> 
 @pytest.mark.loose
 def test_what_stands_in_the_effect_of_a_transition_refers_to_the_file_that_is_written() -> None:
     data = (
-        '<fcpxml version="1.10"><resources><format id="r1" frameDuration="1/25s" width="640" height="360"/>'
-        '<effect id="r9" name="Edge Wipe" uid="kiln/wipe"/><asset id="r0" name="z" duration="9s" hasVideo="1"/>'
-        '<asset id="r2" name="a" start="0s" duration="40s" hasVideo="1" format="r1"><media-rep '
-        'kind="original-media" src="file:///a.mov"/></asset></resources><library><event name="e">'
-        '<project name="p"><sequence format="r1"><spine><asset-clip ref="r2" name="a" offset="0s" '
-        'start="0s" duration="4s"/><transition name="Edge Wipe" offset="3s" duration="2s"><filter-video '
-        'ref="r9" name="Edge Wipe"><asset-clip ref="r2" name="c" offset="0s" duration="1s"/></filter-video>'
-        '</transition><asset-clip ref="r2" name="b" offset="4s" start="9s" duration="4s"/></spine></sequence>'
-        "</project></event></library></fcpxml>"
-    ).encode()
+        b'<fcpxml version="1.10"><resources><format id="r1" frameDuration="1/25s" width="640" height="360"/>'
+        b'<effect id="r9" name="Edge Wipe" uid="kiln/wipe"/><asset id="r0" name="z" duration="9s" hasVideo="1"/>'
+        b'<asset id="r2" name="a" start="0s" duration="40s" hasVideo="1" format="r1"><media-rep '
+        b'kind="original-media" src="file:///a.mov"/></asset></resources><library><event name="e">'
+        b'<project name="p"><sequence format="r1"><spine><asset-clip ref="r2" name="a" offset="0s" '
+        b'start="0s" duration="4s"/><transition name="Edge Wipe" offset="3s" duration="2s"><filter-video '
+        b'ref="r9" name="Edge Wipe"><asset-clip ref="r2" name="c" offset="0s" duration="1s"/></filter-video>'
+        b'</transition><asset-clip ref="r2" name="b" offset="4s" start="9s" duration="4s"/></spine></sequence>'
+        b"</project></event></library></fcpxml>"
+    )
     document = read_bytes(data)
     made = carry_over(document, document.top_level[0], find_destination("editing-lane-xml"))
     assert made.errors == 0
