@@ -423,6 +423,10 @@ def test_what_is_missing_stops_a_package_or_is_named_in_it(
     status, data = told(capsys, *arguments, "--media", "none", "--no-papers")
     assert status == 0 and [one["path"] for one in data["files"]] == [f"{NAME}.fcpxml"]
     assert main([*arguments, "--there", "over/there"]) == 2
+    # Files beside the sequence have no names on another kind of system.
+    linked = ["package", str(demo_alone), "--to", "mixing-aaf-linked", "--out", str(tmp_path / "mix")]
+    assert main([*linked, "--incomplete", "--there", "E:\\Kiln"]) == 4
+    assert "begins with /" in capsys.readouterr().err and not (tmp_path / "mix").exists()
 
 
 def test_a_flipped_byte_is_an_exit_status(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

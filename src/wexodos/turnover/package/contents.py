@@ -9,7 +9,7 @@ from pathlib import Path
 
 from wexodos.carryover import Carried, Options, as_one
 from wexodos.destinations import Destination
-from wexodos.formats import FORMATS
+from wexodos.formats import FORMATS, WriteError
 from wexodos.ground import Progress
 from wexodos.ground.names import safe_name, table_bytes
 from wexodos.media import Row, needs
@@ -119,6 +119,10 @@ def contents(
             tables=one.tables,
             finder=here,
         )
+        beside = any("/" in part.name for each in made for part in each.parts)
+        if beside and not wanted.there.startswith("/"):
+            words = "sound and renders that lie beside the sequence cannot be named at a place of that kind"
+            raise WriteError(f"{wanted.there}: {words}; give one that begins with /")
         turned += made
         shop = Workshop(one.renders, here)
         mixes += guide_parts(one.document, one.sequence, shop, wanted.mix)
