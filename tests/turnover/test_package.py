@@ -332,14 +332,14 @@ def test_where_something_stands_nothing_is_written(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(
     "to",
-    ["editing-lane-xml", "finishing-aaf", "archive-otio", "mixing-aaf-linked", "mixing-omf"],
+    ["editing-lane-xml", "mixing-aaf-linked", "mixing-omf"],
 )
 def test_the_next_room_can_start_from_the_package_alone(
     to: str, demo_alone: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     out = tmp_path / "over" / "Kiln Night"
     out.parent.mkdir()
-    status, data = told(capsys, "package", str(demo_alone), "--to", to, "--out", str(out))
+    status, data = told(capsys, "package", str(demo_alone), "--to", to, "--out", str(out), "--mix", "none")
     assert status == 0 and data["missing"] == [] and data["sequences"][0]["unexplained"] == 0
     shutil.rmtree(demo_alone.parent)
     assert told(capsys, "verify", str(out))[0] == 0
@@ -368,7 +368,7 @@ def test_a_package_of_several_tidied_for_another_place_in_a_zip(
     out = tmp_path / "Kiln.zip"
     arguments = ["package", str(whole_demo / "kiln-night-reels.xml"), "--to", "editing-lane-xml"]
     arguments += ["--all-sequences", "--recipe", "Finishing", "--there", "/Volumes/Next room/Kiln"]
-    status, data = told(capsys, *arguments, "--out", str(out), "--contact", "Ada <Quill>")
+    status, data = told(capsys, *arguments, "--out", str(out), "--contact", "Ada <Quill>", "--mix", "none")
     assert status == 0 and data["there"] == "/Volumes/Next room/Kiln"
     assert len(data["sequences"]) > 1
     with zipfile.ZipFile(out) as opened:
@@ -412,7 +412,7 @@ def test_what_is_missing_stops_a_package_or_is_named_in_it(
 ) -> None:
     (demo_alone.parent / "media/A003C012.mov").unlink()
     out = tmp_path / "out"
-    arguments = ["package", str(demo_alone), "--to", "editing-lane-xml", "--out", str(out)]
+    arguments = ["package", str(demo_alone), "--to", "editing-lane-xml", "--out", str(out), "--mix", "none"]
     assert main(arguments) == 3
     said = capsys.readouterr().err
     assert "1 media are not there: A003C012.mov" in said and "--search" in said and not out.exists()

@@ -6,6 +6,7 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -68,6 +69,7 @@ class Pictures(QObject):
         self._pool.setMaxThreadCount(1)
         self._beside = QThreadPool(self)
         self._beside.setMaxThreadCount(1)
+        self._soon: dict[Path, tuple[int, Fraction]] = {}
         self._relay = _Relay(self)
         self._relay.ready.connect(self._arrived)
         self._wishes: dict[str, tuple[Callable[[], Any], Callable[[Any], None]]] = {}
@@ -80,6 +82,7 @@ class Pictures(QObject):
     def finish(self) -> None:
         """Forget all wishes and wait for the thread."""
         self._wishes.clear()
+        self._soon = {}
         self._pool.waitForDone(10_000)
         self._beside.waitForDone(10_000)
         self.frames.close()
@@ -134,12 +137,10 @@ class Pictures(QObject):
 
     def _look_ahead(self, side: Seen, frame: int) -> None:
         """Open what is seen a second later, and a second before, while this is looked at: a cut to another
-        file is no wait then. One such look at a time."""
-        if self._beside.activeThreadCount():
-            return
+        file is no wait then. One such look at a time; the newest is the next."""
         second = round(side.sequence.rate.frames(1))
         now = {path for path, _, _ in side.composer.ahead(side.sequence, frame)}
-        soon = {
+        self._soon = {
             path: (number, rate)
             for place in (frame - second, frame + second)
             if 0 <= place < side.sequence.duration
@@ -148,11 +149,13 @@ class Pictures(QObject):
         }
 
         def work() -> None:
-            for path, (number, rate) in soon.items():
-                with contextlib.suppress(PictureError):
-                    self.frames.warm(path, number, rate)
+            while self._soon:
+                soon, self._soon = self._soon, {}
+                for path, (number, rate) in soon.items():
+                    with contextlib.suppress(PictureError):
+                        self.frames.warm(path, number, rate)
 
-        if soon:
+        if self._soon and not self._beside.activeThreadCount():
             self._beside.start(_Work(lambda: _safely(work), lambda _nothing: None))
 
     def thumbnail(
