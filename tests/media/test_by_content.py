@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from picture import makers
 from wexodos.cli.commands import main
-from wexodos.media import Probes, Row, Rules, Scanner, find, swap
+from wexodos.media import Candidate, Probed, Probes, Row, Rules, Scanner, find, swap
 from wexodos.media.content import Content, Reference, reference_of
 from wexodos.media.match import Sign
 from wexodos.media.needs import needs
@@ -221,3 +221,35 @@ def test_the_command_line_takes_a_reference(
     demo = str(whole_demo / "kiln-night.xml")
     assert main(["media", demo, "--reference", str(tmp_path / "notes.txt")]) == 3
     assert "notes.txt" in capsys.readouterr().err
+
+
+def test_files_that_begin_elsewhere_are_compared_at_the_same_timecode(tmp_path: Path) -> None:
+    copy = movie(tmp_path / "copy.mov", graded(frames_of(1), 80, 45))
+    document = cut(wanted(start=1000))
+    (need,) = needs(document, document.sequences[0])
+    candidates = []
+    for number in (0, 1, 2):
+        # Ten frames earlier, and so much longer.
+        path = movie(tmp_path / f"disk/{number}/C0008.mov", frames_of(number, -10, LENGTH + 10))
+        told = Probed(str(path), 1, 1, video=True, rate="25/1", seconds=f"{LENGTH + 10}/25", start=990)
+        candidates.append(Candidate(path, told, ()))
+    found = Content().told(need, candidates, copy)
+    assert [one.points(Sign.CONTENT) for one in found] == [-50, 50, -50]
+
+
+def test_a_file_that_is_like_a_third_of_what_is_known_is_not_it(
+    tmp_path: Path, tools: tuple[Probes, Scanner]
+) -> None:
+    def texture(seed: int) -> NDArray[np.uint8]:
+        soft = cv2.GaussianBlur(
+            np.random.default_rng(seed).integers(0, 255, (90, 160, 3)).astype(np.float32), (0, 0), 4
+        )
+        return np.clip((soft - soft.mean()) * 6 + 120, 0, 255).astype(np.uint8)
+
+    for number in (0, 1):
+        movie(tmp_path / f"disk/{number}/C0008.mov", [texture(number)] * LENGTH)
+    for width, path in ((53, None), (160, tmp_path / "disk/1/C0008.mov")):
+        mixed = texture(2)
+        mixed[:, :width] = texture(1)[:, :width]
+        copy = movie(tmp_path / f"copies/{width}.mov", [mixed] * LENGTH)
+        assert found(cut(wanted(proxy_path=str(copy))), tmp_path / "disk", tools).path == path
