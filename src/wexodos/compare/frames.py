@@ -187,7 +187,7 @@ def _pictures(
         if span.source_frame is not None and other.source_frame is not None and not structural:
             yield from numbers("source frames", span.source_frame, other.source_frame, 0.5, "fr")
         yield from numbers("position", span.center, other.center, within.pixels, "px")
-        yield from numbers("size", _seen(span.size), _seen(other.size), within.pixels, "px")
+        yield from numbers("size", span.size, other.size, within.pixels, "px")
         yield from numbers("rotation", span.rotation, other.rotation, within.degrees, "°")
         yield from numbers("crop", span.crop, other.crop, within.fraction, "of the source")
         yield from numbers("corners", span.corners, other.corners, within.fraction, "of the source")
@@ -207,13 +207,6 @@ def _pictures(
             )
     if not structural:
         yield from _uncovered(span, others, label, span.item.id, "seen", "not seen")
-
-
-def _seen(size: Any) -> Any:
-    """Sizes in pixels, (2,) or (frames, 2); a picture without width or height shows nothing, whatever the
-    other is."""
-    size = np.asarray(size)
-    return np.where((size == 0).any(axis=-1, keepdims=True), 0.0, size)
 
 
 def _far(

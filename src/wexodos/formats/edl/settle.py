@@ -219,8 +219,9 @@ def _within_codes(context: Context, work: Work, lane: Lane, item: Item) -> None:
     day = Timecode.parse("24:00:00:00", rate, work.sequence.drop_frame if drop is None else drop).frames
     pace = item.speed.rate if isinstance(item.speed, Constant) else 1
     begins = source_zero(media, rate) + rate.frames(item.source_in)
+    # Before its first frame nothing is used: that is settled by then.
     first, last = sorted((begins, begins + pace * item.duration))
-    if first >= 0 and last < day * _HOURS // 24:
+    if last < day * _HOURS // 24:
         return
     away = day * floor(exact(first, day))
     there = rate.seconds(exact(rate.frames(item.source_in) - away))
