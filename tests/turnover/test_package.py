@@ -440,3 +440,14 @@ def test_a_flipped_byte_is_an_exit_status(tmp_path: Path, capsys: pytest.Capture
     assert main(["verify", str(tmp_path / "source.mov")]) == 3
     assert main(["verify", str(tmp_path / "gone")]) == 3
     assert "Traceback" not in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("target", ["out", "out.zip"])
+def test_a_copy_that_reads_back_otherwise_is_no_package(
+    tmp_path: Path, target: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    parts = parts_of(tmp_path)
+    monkeypatch.setattr("wexodos.turnover.package.make.sum_of", lambda *_: "00")
+    with pytest.raises(WriteError, match="read back differs"):
+        write(tmp_path / target, parts[2:], "out", NOON, quiet)
+    assert not (tmp_path / target).exists()
