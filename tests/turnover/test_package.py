@@ -7,11 +7,13 @@ import json
 import os
 import shutil
 import zipfile
+from collections import Counter
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+import xxhash
 from lxml import etree
 
 from wexodos.carryover import Cancelled, carry_over
@@ -25,8 +27,8 @@ from wexodos.media.needs import Need
 from wexodos.model import Document, Media, MediaUse
 from wexodos.report.cover import cover
 from wexodos.turnover.package.hashlist import CHAIN, Entry, chained, listed, sealed
-from wexodos.turnover.package.make import Copy, copies, write
-from wexodos.turnover.package.places import moved, places_of
+from wexodos.turnover.package.make import Copy, copy_of, write
+from wexodos.turnover.package.places import Placed, moved, places_of
 from wexodos.turnover.package.sums import KINDS, c4
 from wexodos.turnover.package.verify import State, verified
 from wexodos.turnover.write import Part
@@ -147,6 +149,8 @@ def test_every_file_has_a_place_of_its_own(tmp_path: Path) -> None:
         "A/x_002.mov",
         "A/a:b?.wav",
         "D/A/C1.mov",
+        "D/SHOT 4/kiln.2001.dpx",
+        "D/SHOT 4/kiln.2002.dpx",
     ):
         (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
         (tmp_path / name).write_bytes(name.encode())
@@ -163,6 +167,7 @@ def test_every_file_has_a_place_of_its_own(tmp_path: Path) -> None:
         row("span", tmp_path / "A/x_001.mov", ("x_001.mov", "x_002.mov")),
         row("odd", tmp_path / "A/a:b?.wav"),
         row("frames", frames / "kiln.%04d.dpx"),
+        row("more", tmp_path / "D/SHOT 4/kiln.%04d.dpx"),
         replace(row("none", tmp_path / "none.mov"), path=None),
         replace(row("inside", tmp_path / "A/C1.mov"), how="inside"),
     ]
@@ -176,13 +181,15 @@ def test_every_file_has_a_place_of_its_own(tmp_path: Path) -> None:
         "span": "Media/x_001.mov",
         "odd": "Media/a-b.wav",
         "frames": "Media/SHOT 4/kiln.%04d.dpx",
+        # In one folder the two would be one sequence with a gap.
+        "more": "Media/SHOT 4/SHOT 4/kiln.%04d.dpx",
     }
     assert places.of(["span", "a", "again"]) == [
-        (tmp_path / "A/x_001.mov", "Media/x_001.mov"),
-        (tmp_path / "A/x_002.mov", "Media/x_002.mov"),
-        (tmp_path / "A/C1.mov", "Media/C1.mov"),
+        Placed(tmp_path / "A/x_001.mov", "Media/x_001.mov"),
+        Placed(tmp_path / "A/x_002.mov", "Media/x_002.mov"),
+        Placed(tmp_path / "A/C1.mov", "Media/C1.mov"),
     ]
-    assert [name for _, name in places.of(["frames"])] == [
+    assert [one.name for one in places.of(["frames"])] == [
         f"Media/SHOT 4/kiln.{number}.dpx" for number in (1001, 1002, 1004)
     ]
     document = Document("xmeml", "5", (), tuple(one.media for one in rows))
@@ -206,7 +213,7 @@ def parts_of(tmp_path: Path) -> list[Part | Copy]:
     return [
         Part("Kiln.xml", "sequence", b"<xmeml/>"),
         Part("Kiln media/title.mov", "rendered", b"", make, 8),
-        *copies([(source, "Media/source.mov")]),
+        copy_of(source, "Media/source.mov"),
     ]
 
 
@@ -214,7 +221,8 @@ def parts_of(tmp_path: Path) -> list[Part | Copy]:
 def test_a_package_is_there_whole_and_verified(tmp_path: Path, target: str) -> None:
     place = tmp_path / target
     entries = write(place, parts_of(tmp_path), "out", NOON, quiet)
-    assert [(one.path, one.size) for one in entries] == [
+    assert [one.path.split("/")[0] for one in entries[3:]] == ["ascmhl", "ascmhl"]
+    assert [(one.path, one.size) for one in entries[:3]] == [
         ("Kiln.xml", 8),
         ("Kiln media/title.mov", 8),
         ("Media/source.mov", 10_240_000),
@@ -279,7 +287,7 @@ def test_a_package_that_is_stopped_or_fails_leaves_nothing(tmp_path: Path, targe
         write(place, parts, "out", NOON, quiet)
     assert list(tmp_path.iterdir()) == []
     with pytest.raises(WriteError, match="cannot be copied"):
-        copies([(tmp_path / "source.mov", "Media/source.mov")])
+        copy_of(tmp_path / "source.mov", "Media/source.mov")
 
 
 def test_a_source_that_grows_while_it_is_copied_is_no_copy(tmp_path: Path) -> None:
@@ -340,7 +348,18 @@ def test_the_next_room_can_start_from_the_package_alone(
     out = tmp_path / "over" / "Kiln Night"
     out.parent.mkdir()
     status, data = told(capsys, "package", str(demo_alone), "--to", to, "--out", str(out), "--mix", "none")
-    assert status == 0 and data["missing"] == [] and data["sequences"][0]["unexplained"] == 0
+    assert status == 0 and data["missing"] == [] and data["unexplained"] == 0
+    assert (data["destination"], data["sequences"], data["out"]) == (to, [NAME], str(out))
+    assert all(data[one] == data["reports"][0][one] for one in ("counts", "budget_minutes"))
+    for one in data["parts"]:
+        file = out / one["path"]
+        assert file.stat().st_size == one["bytes"]
+        assert one["hash"] == f"xxh3:{xxhash.xxh3_64(file.read_bytes()).hexdigest()}"
+        if "source" in one:
+            assert file.read_bytes() == Path(one["source"]).read_bytes() and one["copied"]
+    kinds = Counter(one["part"] for one in data["parts"])
+    papers = {"sequence": 1, "report": 3, "cover-sheet": 1, "pull-list": 1, "media-list": 1, "manifest": 2}
+    assert kinds.pop("media", 0) == (0 if to == "mixing-omf" else len(data["parts"]) - 9) and kinds == papers
     shutil.rmtree(demo_alone.parent)
     assert told(capsys, "verify", str(out))[0] == 0
     cut = next(one for one in out.iterdir() if one.is_file())
@@ -356,7 +375,7 @@ def test_the_next_room_can_start_from_the_package_alone(
         if isinstance(one.content, MediaUse)
     }
     assert used
-    listed_paths = {one["path"] for one in data["files"]}
+    listed_paths = {one["path"] for one in data["parts"]}
     assert {f"Papers/{NAME} {what}" for what in (
         "cover sheet.html", "report.html", "report.pdf", "report.csv", "pull list.csv", "media list.csv"
     )} <= listed_paths  # fmt: skip
@@ -421,7 +440,7 @@ def test_what_is_missing_stops_a_package_or_is_named_in_it(
     assert "A003C012.mov" in (out / "Papers" / f"{NAME} cover sheet.html").read_text()
     shutil.rmtree(out)
     status, data = told(capsys, *arguments, "--media", "none", "--no-papers")
-    assert status == 0 and [one["path"] for one in data["files"]] == [f"{NAME}.fcpxml"]
+    assert status == 0 and [one["path"] for one in data["parts"]][:-2] == [f"{NAME}.fcpxml"]
     assert main([*arguments, "--there", "over/there"]) == 2
     # Files beside the sequence have no names on another kind of system.
     linked = ["package", str(demo_alone), "--to", "mixing-aaf-linked", "--out", str(tmp_path / "mix")]
@@ -435,7 +454,8 @@ def test_a_flipped_byte_is_an_exit_status(tmp_path: Path, capsys: pytest.Capture
     data[6_000_000] ^= 4
     (tmp_path / "out.zip").write_bytes(data)
     status, found = told(capsys, "verify", str(tmp_path / "out.zip"))
-    assert status == 1 and found["counts"]["changed"] == 1
+    assert status == 1 and found["counts"]["changed"] == 1 and found["whole"] is False
+    assert (found["missing"], found["changed"], found["extra"]) == ([], ["Media/source.mov"], [])
     assert found["differences"][0]["path"] == "Media/source.mov"
     assert main(["verify", str(tmp_path / "source.mov")]) == 3
     assert main(["verify", str(tmp_path / "gone")]) == 3

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from datetime import datetime
+from fractions import Fraction
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 import typer
 
@@ -20,15 +21,18 @@ from wexodos.formats.paths import is_placed
 from wexodos.ground.names import size_words
 from wexodos.job.ready import ready
 from wexodos.media import Probes, Scanner, find
-from wexodos.report import report_data, told
+from wexodos.report import told
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
 from wexodos.turnover.package.burnt import parsed
-from wexodos.turnover.package.contents import Leaving, Wanted, contents, missing_from
+from wexodos.turnover.package.contents import Contents, Leaving, Wanted, Way, contents, missing_from
 from wexodos.turnover.package.guide import Mix
-from wexodos.turnover.package.make import is_zip, write
-from wexodos.turnover.package.movie import Codec
+from wexodos.turnover.package.hashlist import Entry
+from wexodos.turnover.package.make import Copy, is_zip, write
+from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import State, verified
+from wexodos.turnover.several import report_on
+from wexodos.turnover.write import PartKind
 
 
 @base.app.command(name="package")
@@ -56,9 +60,23 @@ def package_command(
         typer.Option("--set", help="a setting of the turnover; several may be given", metavar="NAME=VALUE"),
     ] = [],  # noqa: B006
     media: Annotated[
-        Literal["whole", "none"],
-        typer.Option("--media", help="the files that are used as they are, or only a list of them"),
-    ] = "whole",
+        Way,
+        typer.Option(
+            "--media",
+            help="the files that are used as they are, only what is used of them, or a list of them",
+        ),
+    ] = Way.WHOLE,
+    handles: Annotated[
+        float | None,
+        typer.Option(
+            "--handles",
+            min=0,
+            max=3600,
+            help="seconds on either side of what is trimmed, and in the pull list; otherwise as the "
+            "destination has it",
+            metavar="SECONDS",
+        ),
+    ] = None,
     mix: Annotated[
         Mix, typer.Option("--mix", help="the guide mix: one file, one in mono, one for each stem, or none")
     ] = Mix.STEREO,
@@ -124,7 +142,7 @@ def package_command(
             leaving.append(
                 Leaving(made.document, made.sequence, made.media(rows, probes, {}), made.renders, made.tables)
             )
-        missing = missing_from(leaving) if media == "whole" else []
+        missing = missing_from(leaving) if media is not Way.NONE else []
         if missing and not incomplete:
             some = ", ".join(missing[:5]) + (" …" if len(missing) > 5 else "")
             raise base.Stop(
@@ -132,7 +150,8 @@ def package_command(
                 f"{file}: {len(missing)} media are not there: {some}; say with --search where they are, or "
                 "send the package with --incomplete",
             )
-        wanted = Wanted(place, media == "whole", mix, reference, height, burnt, papers, contact)
+        reach = Fraction(str(handles)) if handles is not None else None
+        wanted = Wanted(place, media, reach, mix, reference, height, burnt, papers, contact)
         options = Options(turnover=turnover_settings(settings, destination))
         found = contents(leaving, destination, file, wanted, options, moment, step)
         for carried in found.carried:
@@ -140,20 +159,24 @@ def package_command(
         entries = write(output, found.parts, name, moment, step)
     size = sum(entry.size or 0 for entry in entries)
     if as_json:
+        turned = [(one.carried, [part.name for part in one.parts]) for one in found.turned]
+        whole = told(report_on(turned, str(file)))
         base.print_json(
             {
                 "file": str(file),
-                "output": str(output),
+                "out": str(output),
+                "destination": destination.id,
                 "there": place,
-                "files": [
-                    {"path": one.path, "size": one.size, "sum": f"{one.kind}:{one.digest}"} for one in entries
-                ],
-                "size": size,
+                "sequences": [cut.name for cut in chosen],
+                "parts": _parts(found, entries),
+                "bytes": size,
                 "missing": missing,
-                "sequences": [
-                    told(report_data(one.carried, str(file), [part.name for part in one.parts]))
-                    for one in found.turned
-                ],
+                "whole": [{"media": name, "why": why} for name, why in found.whole.items()],
+                "counts": whole["counts"],
+                "unexplained": whole["unexplained"],
+                "budget_minutes": whole["budget_minutes"],
+                "not_drawn": [row for one in found.seen for row in _not_drawn(one)],
+                "reports": whole.get("sequences", [whole]),
             }
         )
         return
@@ -162,8 +185,47 @@ def package_command(
     base.out.print(
         f"{output}: {len(entries)} files, {size_words(size)}, each read back and found equal.", markup=False
     )
+    for medium, why in found.whole.items():
+        base.out.print(f"  {medium} goes along whole: {why}", markup=False)
     if missing:
         base.out.print(f"  not in it: {', '.join(missing)}", markup=False)
+
+
+def _parts(found: Contents, entries: list[Entry]) -> list[dict[str, Any]]:
+    """The files of a package, with what each is and where it comes from."""
+    known = {part.name: part for part in found.parts}
+    rows = []
+    for entry in entries:
+        part = known.get(entry.path)
+        kind = part.kind if part is not None else PartKind.MANIFEST
+        row: dict[str, Any] = {
+            "part": kind.value,
+            "path": entry.path,
+            "bytes": entry.size,
+            "hash": f"{entry.kind}:{entry.digest}",
+        }
+        if isinstance(part, Copy):
+            row |= {"source": str(part.source), "copied": True}
+        elif part is not None and part.origin is not None:
+            origin = part.origin
+            row |= {"source": str(origin.source), "first": origin.first, "frames": origin.frames}
+            row["copied"] = origin.copied
+        rows.append(row)
+    return rows
+
+
+def _not_drawn(picture: Reference) -> list[dict[str, Any]]:
+    """What a reference picture does not show as it is."""
+    return [
+        {
+            "sequence": picture.sequence.name,
+            "at": str(picture.sequence.timecode(frames[0])),
+            "frame": frames[0],
+            "frames": len(frames),
+            "text": words,
+        }
+        for words, frames in sorted(picture.said.items(), key=lambda one: one[1][0])
+    ]
 
 
 @base.app.command(name="verify")
@@ -179,6 +241,10 @@ def verify_command(
     if as_json:
         data: dict[str, Any] = {
             "package": str(package),
+            "whole": not differing,
+            "missing": [one.path for one in differing if one.state is State.MISSING],
+            "changed": [one.path for one in differing if one.state is State.CHANGED],
+            "extra": [one.path for one in differing if one.state is State.NOT_LISTED],
             "counts": {state.value: counted[state] for state in State},
             "differences": [
                 {"path": one.path, "state": one.state.value, "text": one.words} for one in differing

@@ -29,7 +29,7 @@ from wexodos.turnover.splitting import (
     with_reel,
     with_tracks,
 )
-from wexodos.turnover.write import Part, main_parts
+from wexodos.turnover.write import Part, PartKind, main_parts
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +130,16 @@ def unpacked(
         names.add(name.lower())
         target = folder / name
         placed[media.id] = replace(media, path=str(target), name=media.name if "." in media.name else name)
-        parts.append(Part(f"{folder.name}/{name}", "sound", b"", _copier(there), there.stat().st_size))
+        parts.append(
+            Part(
+                f"{folder.name}/{name}",
+                "sound",
+                b"",
+                _copier(there),
+                there.stat().st_size,
+                kind=PartKind.MEDIA,
+            )
+        )
     if not placed:
         return document, []
     return replace(document, media=tuple(placed.get(media.id, media) for media in document.media)), parts
@@ -159,6 +168,7 @@ def rendered(carried: Carried, files: list[tuple[Render, Path]], locate: Locate)
                     _renderer(render, locate),
                     guess,
                     proof,
+                    PartKind.BAKED,
                 )
             )
     return parts

@@ -18,7 +18,7 @@ from wexodos.tidy import Render
 from wexodos.tidy.renders import placed
 from wexodos.turnover.run import prepared, rendered
 from wexodos.turnover.sounds import media_folder
-from wexodos.turnover.write import Part, main_parts
+from wexodos.turnover.write import Part, PartKind, main_parts
 
 REPORTS = {
     ".html": "report as a page",
@@ -122,4 +122,7 @@ def report_parts(
 ) -> list[Part]:
     """One report on a hand-over for each suffix."""
     data = report_on(turned, source) if reports else {}
-    return [Part(f"{stem} report{suffix}", REPORTS[suffix], render(data, suffix)) for suffix in reports]
+    return [
+        Part(f"{stem} report{suffix}", REPORTS[suffix], render(data, suffix), kind=PartKind.REPORT)
+        for suffix in reports
+    ]

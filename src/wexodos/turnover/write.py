@@ -7,6 +7,7 @@ import os
 import shutil
 from collections.abc import Callable
 from dataclasses import dataclass
+from enum import StrEnum
 from pathlib import Path
 
 from wexodos.carryover import Carried
@@ -16,6 +17,33 @@ from wexodos.ground import Delivery, Progress
 from wexodos.ground.files import reason
 from wexodos.ground.names import size_words
 from wexodos.turnover.sounds import linked_files, media_folder, write_embedded, write_sound
+
+
+class PartKind(StrEnum):
+    """What a file that leaves is to those who get it."""
+
+    SEQUENCE = "sequence"
+    MEDIA = "media"
+    REFERENCE = "reference-picture"
+    MIX = "guide-mix"
+    BAKED = "baked"
+    REPORT = "report"
+    COVER = "cover-sheet"
+    CUT_LIST = "cut-list"
+    PULL_LIST = "pull-list"
+    MEDIA_LIST = "media-list"
+    MANIFEST = "manifest"
+
+
+@dataclass(frozen=True, slots=True)
+class Origin:
+    """Of which file of here a part holds the stretch of ``frames`` from ``first`` on: frames of its picture,
+    samples where it has none. ``copied`` is whether they are as they were, not coded anew."""
+
+    source: Path
+    first: int
+    frames: int
+    copied: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +60,8 @@ class Part:
     make: Callable[[Path, Progress], None] | None = None
     size: int = 0
     proof: str = "sample by sample"
+    kind: PartKind = PartKind.SEQUENCE
+    origin: Origin | None = None
 
     @property
     def bytes(self) -> int:
@@ -71,7 +101,14 @@ def main_parts(carried: Carried, name: str) -> list[Part]:
         return [whole]
     folder = media_folder(Path(name).stem)
     files = [
-        Part(f"{folder}/{Path(one.path or one.name).name}", "sound", b"", _sound_maker(one), one.size)
+        Part(
+            f"{folder}/{Path(one.path or one.name).name}",
+            "sound",
+            b"",
+            _sound_maker(one),
+            one.size,
+            kind=PartKind.MEDIA,
+        )
         for one in linked_files(carried, folder)
     ]
     return [Part(name, what, carried.data), *files]

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime
+from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
 from wexodos.carryover import Carried, Options, as_one
+from wexodos.carryover.destined import destined
+from wexodos.carryover.sounding import makes_sound
 from wexodos.destinations import Destination
 from wexodos.formats import FORMATS, WriteError
 from wexodos.ground import Progress
@@ -18,15 +21,18 @@ from wexodos.report import render
 from wexodos.report.cover import cover
 from wexodos.tidy import Render
 from wexodos.tidy.workshop import Workshop
+from wexodos.timing import Exact
 from wexodos.turnover.package.burnt import Burn
 from wexodos.turnover.package.guide import Mix, guide_parts
-from wexodos.turnover.package.make import Copy, copies
+from wexodos.turnover.package.make import Copy, copy_of
 from wexodos.turnover.package.movie import Codec, Reference, reference_parts
-from wexodos.turnover.package.places import Here, Places, moved, places_of
+from wexodos.turnover.package.places import Here, Placed, Places, moved, places_of
 from wexodos.turnover.pull import as_csv, pulls
 from wexodos.turnover.run import Turned, prepared
 from wexodos.turnover.several import REPORTS, report_on, stems
-from wexodos.turnover.write import Part
+from wexodos.turnover.trim.document import trimmed
+from wexodos.turnover.trim.plan import Trims, trims
+from wexodos.turnover.write import Origin, Part, PartKind
 
 PAPERS = "Papers"
 _HANDLES = 1
@@ -45,15 +51,25 @@ class Leaving:
     tables: dict[str, Path] = field(default_factory=dict)
 
 
+class Way(StrEnum):
+    """What of the media comes along: their files as they are, only what is used of them, or a list."""
+
+    WHOLE = "whole"
+    TRIMMED = "trimmed"
+    NONE = "none"
+
+
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """How a package is wanted: ``there`` is where it will stand on the other machine, ``media`` whether
-    files come along or only a list of them, ``mix`` in which form the guide mix does, ``picture`` how the
+    """How a package is wanted: ``there`` is where it will stand on the other machine, ``media`` which of
+    their files come along, with ``handles`` in seconds where they are trimmed (None: as the destination has
+    it), ``mix`` in which form the guide mix does, ``picture`` how the
     reference picture is coded, ``height`` pixels high with ``burns`` in it, ``papers`` whether papers come
     along; ``contact`` whom to ask."""
 
     there: str
-    media: bool = True
+    media: Way = Way.WHOLE
+    handles: Exact | None = None
     mix: Mix = Mix.NONE
     picture: Codec = Codec.NONE
     height: int = 540
@@ -64,12 +80,15 @@ class Wanted:
 
 @dataclass(frozen=True, slots=True)
 class Contents:
-    """The parts and copies in the order in which they are written, what became of each sequence, and the
-    media that are not there. ``turned`` holds on to what was made for it."""
+    """The parts and copies in the order in which they are written, what became of each sequence, the media
+    that are not there, and those that go along whole although they were to be trimmed, with the reason.
+    ``turned`` holds on to what was made for it, ``seen`` are the reference pictures."""
 
     parts: list[Part | Copy]
     turned: list[Turned]
     missing: list[str]
+    whole: dict[str, str]
+    seen: list[Reference]
 
     @property
     def carried(self) -> list[Carried]:
@@ -96,14 +115,22 @@ def contents(
 ) -> Contents:
     """Carry the sequences over with their media where they will be, and list all that goes along. Raises
     ``WriteError`` and ``Cancelled``; writes nothing."""
-    places = places_of(row for one in leaving for row in one.rows) if wanted.media else Places()
+    handles = wanted.handles if wanted.handles is not None else _handles(destination)
+    rows = [row for one in leaving for row in one.rows]
+    own_sound = makes_sound(destined(destination, options))
+    kept = Trims()
+    if wanted.media is Way.TRIMMED:
+        cuts = [(one.document, one.sequence) for one in leaving]
+        kept = trims(cuts, rows, handles, not own_sound, progress)
+    places = places_of(rows, kept.cuts) if wanted.media is not Way.NONE else Places()
     names = stems([one.sequence for one in leaving])
     suffix = FORMATS[destination.format].suffix
     turned: list[Turned] = []
     used: dict[str, None] = {}
     mixes: list[Part] = []
+    pictures: list[Reference] = []
     for one in leaving:
-        document = moved(one.document, places, wanted.there)
+        document = moved(trimmed(one.document, kept.cuts, not own_sound), places, wanted.there)
         here = Here(source, document, places, one.tables)
         sequence = document.sequences_by_id[one.sequence.id]
         path = Path(wanted.there) / f"{names[one.sequence.id]}{suffix}"
@@ -127,23 +154,48 @@ def contents(
         shop = Workshop(one.renders, here)
         mixes += guide_parts(one.document, one.sequence, shop, wanted.mix)
         seen = Reference(one.document, one.sequence, shop, wanted.picture, wanted.height, wanted.burns)
-        mixes += reference_parts(seen)
+        made_of_it = reference_parts(seen)
+        mixes += made_of_it
+        pictures += [seen] if made_of_it else []
         for each in made:
             for cut in each.carried.made.document.sequences:
                 used |= {need.media.id: None for need in needs(each.carried.made.document, cut)}
     parts: list[Part | Copy] = [part for each in turned for part in each.parts]
-    parts += [*mixes, *copies(places.of(used))]
+    parts += [*mixes, *_media(places.of(used))]
     missing = missing_from(leaving)
+    known = {row.media.id: row.media.file_name for row in rows}
+    whole = {known[key]: why for key, why in kept.whole.items() if key in used}
     if wanted.papers:
-        parts += _papers(leaving, turned, places, set(used), source, wanted, missing, moment)
-    return Contents(parts, turned, missing)
+        parts += _papers(leaving, turned, places, kept, set(used), handles, source, wanted, missing, moment)
+    return Contents(parts, turned, missing, whole, pictures)
+
+
+def _handles(destination: Destination) -> Fraction:
+    return Fraction(destination.turnover.handles or _HANDLES)
+
+
+def _media(placed: list[Placed]) -> list[Part | Copy]:
+    """The files of media as they are written; raises ``WriteError`` where one is not there any more."""
+    made: list[Part | Copy] = []
+    for one in placed:
+        cut = one.cut
+        if cut is None:
+            made.append(copy_of(one.source, one.name))
+            continue
+        origin = Origin(one.source, cut.first, cut.count)
+        made.append(
+            Part(one.name, "trimmed", b"", cut.write, cut.size, "as its source", PartKind.MEDIA, origin)
+        )
+    return made
 
 
 def _papers(
     leaving: list[Leaving],
     turned: list[Turned],
     places: Places,
+    cut: Trims,
     used: set[str],
+    handles: Exact,
     source: Path,
     wanted: Wanted,
     missing: list[str],
@@ -155,21 +207,23 @@ def _papers(
     told = report_on([(one.carried, [part.name for part in one.parts]) for one in turned], str(source))
     day = f"{moment:%Y-%m-%d}"
     sheet = cover(carried, files, wanted.contact, missing, day)
-    parts = [Part(f"{PAPERS}/{title} cover sheet.html", "cover sheet", sheet)]
+    parts = [Part(f"{PAPERS}/{title} cover sheet.html", "cover sheet", sheet, kind=PartKind.COVER)]
     parts += [
-        Part(f"{PAPERS}/{title} report{suffix}", REPORTS[suffix], render(told, suffix))
+        Part(f"{PAPERS}/{title} report{suffix}", REPORTS[suffix], render(told, suffix), kind=PartKind.REPORT)
         for suffix in (".html", ".pdf", ".csv")
     ]
     for one in leaving:
-        handles = Fraction(turned[0].carried.destination.turnover.handles or _HANDLES)
         rows = pulls(one.document, one.sequence, handles)
         stem = safe_name(one.sequence.name)
-        parts.append(Part(f"{PAPERS}/{stem} pull list.csv", "pull list", as_csv(rows)))
-    parts.append(Part(f"{PAPERS}/{title} media list.csv", "media list", _media_list(leaving, places, used)))
+        parts.append(
+            Part(f"{PAPERS}/{stem} pull list.csv", "pull list", as_csv(rows), kind=PartKind.PULL_LIST)
+        )
+    listed = _media_list(leaving, places, cut, used)
+    parts.append(Part(f"{PAPERS}/{title} media list.csv", "media list", listed, kind=PartKind.MEDIA_LIST))
     return parts
 
 
-def _media_list(leaving: list[Leaving], places: Places, used: set[str]) -> bytes:
+def _media_list(leaving: list[Leaving], places: Places, cut: Trims, used: set[str]) -> bytes:
     """All media with their reel, timecode, length, where they are here, and those that are ``used`` there in
     the package."""
     known: dict[str, Row] = {}
@@ -180,7 +234,9 @@ def _media_list(leaving: list[Leaving], places: Places, used: set[str]) -> bytes
     for key, row in known.items():
         media, facts = row.media, row.facts
         start = media.timecode(0)
-        size = sum(place.stat().st_size for place, _ in places.files.get(key, ()))
+        keys = [one.media.id for one in cut.cuts.get(key, ())] or [key]
+        held = [one for own in keys for one in places.files.get(own, ())]
+        size = sum(one.cut.size if one.cut is not None else one.source.stat().st_size for one in held)
         lines.append(
             (
                 media.file_name,
@@ -188,7 +244,7 @@ def _media_list(leaving: list[Leaving], places: Places, used: set[str]) -> bytes
                 str(start) if start is not None and not media.still else "",
                 f"{float(facts.length):.3f}" if facts is not None and facts.length is not None else "",
                 str(row.path or media.path or ""),
-                places.named.get(key, "") if key in used else "",
+                ", ".join(places.named[own] for own in keys if own in used and own in places.named),
                 size or (facts.size if facts is not None and not facts.problem else ""),
             )
         )

@@ -24,7 +24,7 @@ from wexodos.sound.heads import wave_head
 from wexodos.sound.mixing import RATE, mixed
 from wexodos.timing import floor
 from wexodos.turnover.package.sums import KINDS, OURS, sum_of
-from wexodos.turnover.write import Part
+from wexodos.turnover.write import Part, PartKind
 
 FOLDER = "Guide mix"
 BITS = 24
@@ -108,7 +108,7 @@ def _part(guide: _Guide, name: str) -> Part:
         size = len(guide.head()) + guide.samples * guide.channels * BITS // 8
     except SoundError as error:
         raise WriteError(f"{name}: {error}; choose a mono mix, or leave the guide mix away") from None
-    return Part(f"{FOLDER}/{name}.wav", "guide mix", b"", _maker(guide), size)
+    return Part(f"{FOLDER}/{name}.wav", "guide mix", b"", _maker(guide), size, kind=PartKind.MIX)
 
 
 def _maker(guide: _Guide) -> Callable[[Path, Progress], None]:

@@ -18,7 +18,7 @@ from wexodos.ground.files import reason
 from wexodos.ground.names import size_words
 from wexodos.turnover.package.hashlist import Entry, sealed
 from wexodos.turnover.package.sums import OURS, copied, sum_of
-from wexodos.turnover.write import Part, free_space
+from wexodos.turnover.write import Part, PartKind, free_space
 
 _PLAIN = datetime(1980, 1, 1, tzinfo=UTC)
 """The earliest moment a zip can name."""
@@ -38,17 +38,18 @@ class Copy:
     def bytes(self) -> int:
         return self.size
 
+    @property
+    def kind(self) -> PartKind:
+        return PartKind.MEDIA
 
-def copies(files: list[tuple[Path, str]]) -> list[Copy]:
-    """Files as they stand now. Raises ``WriteError`` where one is not there any more."""
-    made = []
-    for source, name in files:
-        try:
-            told = source.stat()
-            made.append(Copy(source, name, told.st_size, told.st_mtime_ns))
-        except OSError as error:
-            raise WriteError(f"{source}: cannot be copied: {reason(error)}") from None
-    return made
+
+def copy_of(source: Path, name: str) -> Copy:
+    """A file as it stands now. Raises ``WriteError`` where it is not there any more."""
+    try:
+        told = source.stat()
+        return Copy(source, name, told.st_size, told.st_mtime_ns)
+    except OSError as error:
+        raise WriteError(f"{source}: cannot be copied: {reason(error)}") from None
 
 
 def is_zip(target: Path) -> bool:
@@ -76,13 +77,14 @@ def write(
     target: Path, contents: list[Part | Copy], name: str, moment: datetime, progress: Progress
 ) -> list[Entry]:
     """Make a package called ``name`` at ``target``, a folder or a zip, and return what is in it with its
-    sums; its list of sums comes last. Nothing stands there until everything does.
+    sums; its list of sums, two files, comes last. Nothing stands there until everything does.
 
     Raises ``WriteError`` and what ``refuse_place`` does. ``progress`` may raise ``Cancelled``.
     """
     refuse_place(target, contents)
     whole = max(1, sum(one.bytes for one in contents))
     entries: list[Entry] = []
+    manifest: list[Entry] = []
     with Delivery() as delivery:
         sink = _Zip(delivery, target, name) if is_zip(target) else _Folder(delivery, target)
         done = 0
@@ -93,7 +95,7 @@ def write(
                 entries.append(sink.take(one, share))
                 done += one.bytes
             for path, data in sealed(entries, name, moment):
-                sink.take(Part(path, "list of sums", data), quiet)
+                manifest.append(sink.take(Part(path, "list of sums", data, kind=PartKind.MANIFEST), quiet))
             sink.close(entries)
         except OSError as error:
             raise WriteError(f"{target}: cannot be written: {reason(error)}") from None
@@ -102,7 +104,7 @@ def write(
         # The last moment at which it can be stopped.
         progress("done", 1.0)
         delivery.arrive()
-    return entries
+    return entries + manifest
 
 
 def _of_bytes(progress: Progress, done: int, size: int, whole: int) -> Progress:

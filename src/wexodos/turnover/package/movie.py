@@ -28,7 +28,7 @@ from wexodos.picture.compose import Locate
 from wexodos.sound.mixing import RATE, mixed
 from wexodos.timing import Timecode, floor
 from wexodos.turnover.package.burnt import Burn, burn
-from wexodos.turnover.write import Part
+from wexodos.turnover.write import Part, PartKind
 
 FOLDER = "Reference picture"
 _BT709 = 1
@@ -174,13 +174,21 @@ def reference_parts(reference: Reference) -> list[Part]:
     if any(track.items for track in cut.audio_tracks):
         guess += floor(cut.rate.seconds(cut.duration) * (cut.sample_rate or RATE)) * 6
     return [
-        Part(f"{FOLDER}/{name} reference.mov", "reference picture", b"", reference.write, guess),
+        Part(
+            f"{FOLDER}/{name} reference.mov",
+            "reference picture",
+            b"",
+            reference.write,
+            guess,
+            kind=PartKind.REFERENCE,
+        ),
         Part(
             f"{FOLDER}/{name} not as it is.txt",
             "what the reference shows otherwise",
             b"",
             _paper(reference),
             1024,
+            kind=PartKind.REFERENCE,
         ),
     ]
 

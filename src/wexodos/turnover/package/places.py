@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from types import MappingProxyType
 
 from wexodos.footage.numbered import numbered
 from wexodos.ground.names import safe_name
@@ -12,64 +13,106 @@ from wexodos.media import Row
 from wexodos.media.search import spelled
 from wexodos.model import Document, Media
 from wexodos.sound.locate import Finder
+from wexodos.turnover.trim.cut import Cut
+from wexodos.turnover.trim.movie import MovieCut
+from wexodos.turnover.trim.plan import FilesCut, Trim
+from wexodos.turnover.trim.sound import SoundCut
 
 FOLDER = "Media"
 
 
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A file of a medium and its path in the package; of a ``cut`` only that stretch of it."""
+
+    source: Path
+    name: str
+    cut: Cut | None = None
+
+
+_AnyCut = MovieCut | SoundCut | FilesCut
+
+
+@dataclass(frozen=True, slots=True)
+class _Held:
+    """The folder wanted in the package, the files a medium lies in, what it is called there, and the pattern
+    of its names where they are numbered."""
+
+    folder: str
+    files: list[Path]
+    named: str
+    pattern: str = ""
+
+
 @dataclass(slots=True)
 class Places:
-    """What is copied: for each medium, by its id, the files it lies in with their paths in the package, and
-    the path its cut names then, in the package as well; ``found`` is where it is here."""
+    """What goes along: for each medium, by its id, the files it lies in, and the path its cut names then, in
+    the package as well; ``found`` is where it is here."""
 
-    files: dict[str, list[tuple[Path, str]]] = field(default_factory=dict)
+    files: dict[str, list[Placed]] = field(default_factory=dict)
     named: dict[str, str] = field(default_factory=dict)
     found: dict[str, Path] = field(default_factory=dict)
+    _taken: dict[tuple[str, str], tuple[Path, _AnyCut | None]] = field(default_factory=dict)
 
-    def of(self, media: Iterable[str]) -> list[tuple[Path, str]]:
+    def of(self, media: Iterable[str]) -> list[Placed]:
         """The files of media, each once, in their order."""
-        kept: dict[str, Path] = {}
+        kept: dict[str, Placed] = {}
         for key in media:
-            for source, name in self.files.get(key, ()):
-                kept.setdefault(name, source)
-        return [(source, name) for name, source in kept.items()]
+            for one in self.files.get(key, ()):
+                kept.setdefault(one.name, one)
+        return list(kept.values())
+
+    def give(self, key: str, path: Path, held: _Held, cut: _AnyCut | None = None) -> None:
+        """Give the files of a medium, or a stretch of one, their place. Two of one name – also where a system
+        takes no notice of case – stand in folders called after those they come from; so do two sequences
+        whose numbers would count on from one to the other."""
+        names = [_portable(one.name) for one in held.files]
+        wanted = {name.casefold(): (one, cut) for one, name in zip(held.files, names)}
+        if held.pattern:
+            wanted[held.pattern.casefold()] = held.files[0], cut
+        number, inside = 1, held.folder
+        while any(self._taken.get((inside, name), one) != one for name, one in wanted.items()):
+            parent = safe_name(held.files[0].parent.name)
+            inside = f"{held.folder}/{parent}" if number == 1 else f"{held.folder}/{parent} {number}"
+            number += 1
+        self._taken |= {(inside, name): one for name, one in wanted.items()}
+        alone = None if isinstance(cut, FilesCut) else cut
+        self.files[key] = [Placed(one, f"{inside}/{name}", alone) for one, name in zip(held.files, names)]
+        self.named[key] = f"{inside}/{held.named}"
+        self.found[key] = path
 
 
-def places_of(rows: Iterable[Row]) -> Places:
-    """Give every file that was found a place. Two files of one name – also where a system takes no notice of
-    case – stand in folders called after those they come from."""
+def places_of(rows: Iterable[Row], trims: Mapping[str, list[Trim]] = MappingProxyType({})) -> Places:
+    """Give every file that was found a place, and the stretches of those that are trimmed."""
     made = Places()
-    taken: dict[str, Path] = {}
     for row in rows:
         if row.path is None or row.how == "inside":
             continue
-        folder, files, named = _files(row)
-        names = [_portable(one.name) for one in files]
-        number = 1
-        inside = folder
-        while any(taken.get(f"{inside}/{name}".casefold(), one) != one for one, name in zip(files, names)):
-            parent = safe_name(files[0].parent.name)
-            inside = f"{folder}/{parent}" if number == 1 else f"{folder}/{parent} {number}"
-            number += 1
-        for one, name in zip(files, names):
-            taken[f"{inside}/{name}".casefold()] = one
-        key = row.media.id
-        made.files[key] = [(one, f"{inside}/{name}") for one, name in zip(files, names)]
-        made.named[key] = f"{inside}/{named}"
-        made.found[key] = row.path
+        cuts = trims.get(row.media.id)
+        if cuts is None:
+            made.give(row.media.id, row.path, _held(row))
+            continue
+        for trim in cuts:
+            cut = trim.cut
+            held = _Held(FOLDER, [row.path], _portable(row.path.name))
+            if isinstance(cut, FilesCut):
+                folder = f"{FOLDER}/{safe_name(cut.files[0].parent.name)}"
+                held = _Held(folder, list(cut.files), cut.name, cut.pattern)
+            made.give(trim.media.id, row.path, held, cut)
     return made
 
 
-def _files(row: Row) -> tuple[str, list[Path], str]:
-    """The folder in the package, the files a medium lies in, and what it is called there: a numbered sequence
-    has a folder of its own and its pattern for a name."""
+def _held(row: Row) -> _Held:
+    """A numbered sequence has a folder of its own and its pattern for a name."""
     path = row.path
     assert path is not None
     frames = numbered(path)
     if frames is not None:
         files = frames.files()
-        return f"{FOLDER}/{safe_name(files[0].parent.name)}", files, Path(spelled(path, row.media.path)).name
+        named = Path(spelled(path, row.media.path)).name
+        return _Held(f"{FOLDER}/{safe_name(files[0].parent.name)}", files, named, frames.pattern.words)
     parts = row.facts.parts if row.facts is not None else ()
-    return FOLDER, [path.with_name(name) for name in parts] or [path], _portable(path.name)
+    return _Held(FOLDER, [path.with_name(name) for name in parts] or [path], _portable(path.name))
 
 
 def _portable(name: str) -> str:

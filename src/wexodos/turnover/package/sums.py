@@ -15,8 +15,8 @@ from wexodos.ground import Progress
 from wexodos.ground.files import reason
 
 BLOCK = 4 << 20
-OURS = "xxh128"
-"""What we write: as fast as memory, and 128 bits long."""
+OURS = "xxh3"
+"""What we write: as fast as memory."""
 _C4 = "123456789ABCDEFGHJKLMNPQRSTUVWXYZabcdefghijkmnopqrstuvwxyz"
 
 
