@@ -13,7 +13,7 @@ from wexodos.model import Document
 
 HERE = Path(__file__).parent.parent / "formats"
 ONE_A_FORMAT = list({one.format: one.id for one in load_all()[0]}.values())
-FATES = {Remedy.NOTE: "noted", Remedy.LEAVE: "left behind"}
+FATES = {Remedy.NOTE: "noted", Remedy.LEAVE: "left behind", Remedy.BAKE: "baked"}
 FILES = ("demo", "everything.xml", "everything.fcpxml")
 
 
@@ -60,6 +60,12 @@ def test_each_remedy_is_taken_for_one_and_for_all_of_a_kind(
                 others = [it for it in base.findings if (it.kind, it.what) == key and it.key != one.key]
                 changed = [one, *others] if alike else [one]
                 for it in changed:
+                    # Nothing more is said of what is rendered for another finding of the same thing.
+                    if it.key not in after:
+                        # Nor of what hangs on another decision for it.
+                        baked = it.item_id in {render.item for render in made.renders}
+                        assert baked or sum(other.item_id == it.item_id for other in kinds.values()) > 1
+                        continue
                     # What hangs on another thing that is left has nothing to be decided any more.
                     if it is not one and after[it.key].remedy is None:
                         continue

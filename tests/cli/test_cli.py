@@ -143,7 +143,7 @@ def test_translate_writes_the_file_and_its_report(
         finding["fate"],
         finding["remedy"],
         finding["remedies"],
-    ) == ("01:00:00:20", 20, "01:00:03:05", "V2", "Name caption", "noted", "note", ["note", "leave"])
+    ) == ("01:00:00:20", 20, "01:00:03:05", "V2", "Name caption", "noted", "note", ["note", "leave", "bake"])
     body = (tmp_path / f"r{suffix}").read_bytes()
     if suffix == ".json":
         assert json.loads(body) == data

@@ -434,10 +434,11 @@ def test_the_toolkit_does_not_use_up_none() -> None:
     pixmap = QPixmap(4, 4)
     painter = QPainter(pixmap)
     before = sys.getrefcount(None)
-    for _ in range(500):
+    # Other threads take and give some meanwhile; that release took one for each call.
+    for _ in range(20_000):
         painter.setPen(QColor("red"))
     painter.end()
-    assert sys.getrefcount(None) > before - 100
+    assert sys.getrefcount(None) > before - 10_000
 
 
 def test_a_turnover_of_sound_has_its_settings_and_is_written_where_it_goes(

@@ -80,7 +80,12 @@ def test_things_are_counted_by_fate_and_the_rest_is_carried() -> None:
     found = counts([finding_of(one), finding_of(left), replace(finding_of(left), explained=False)], 10)
     assert found == {"carried": 8, "adapted": 1, "baked": 0, "noted": 0, "left behind": 1}
     assert counts([finding_of(one)] * 3, 2)["carried"] == 0
-    assert FATE_OF == {Remedy.ADAPT: Fate.ADAPTED, Remedy.NOTE: Fate.NOTED, Remedy.LEAVE: Fate.LEFT}
+    assert FATE_OF == {
+        Remedy.ADAPT: Fate.ADAPTED,
+        Remedy.NOTE: Fate.NOTED,
+        Remedy.LEAVE: Fate.LEFT,
+        Remedy.BAKE: Fate.BAKED,
+    }
 
 
 BUDGET = {

@@ -22,7 +22,7 @@ from wexodos.ground import quiet
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Track
 from wexodos.picture import Composer
 from wexodos.timing import Rate, Timecode
-from wexodos.turnover.package.burnt import Burn, burn, cell_of, parsed
+from wexodos.turnover.package.burnt import Burn, burn, cell_of, lines, parsed
 from wexodos.turnover.package.movie import Codec, Reference, reference_parts
 
 FONT = Path(__file__).parents[2] / "src/wexodos/fonts/IBMPlexMono_500Medium.ttf"
@@ -199,7 +199,7 @@ def test_its_size_has_whole_pairs_of_square_pixels(
 def test_burn_ins_are_told_in_words_and_stay_in_the_picture() -> None:
     assert parsed("text:Kiln: night@home@top-left") == Burn("text", "top-left", "Kiln: night@home")
     for wrong in ("record", "record@middle", "clock@top", "text@top", "record:words@top", "@top"):
-        with pytest.raises(ValueError, match="give record, source, frame or text:WORDS"):
+        with pytest.raises(ValueError, match="give record, source, frame, made or text:WORDS"):
             parsed(wrong)
     picture = np.zeros((90, 60, 3), np.uint8)
     burn(picture, "A name that is far too long for so small a picture", "bottom-right")
@@ -208,3 +208,16 @@ def test_burn_ins_are_told_in_words_and_stay_in_the_picture() -> None:
     letters = (60 - tall // 2 * 2) // wide
     assert read(picture, "bottom-right", letters) == "A name that"[:letters]
     assert not picture[: 90 - tall // 2 - tall].any()
+
+
+def test_lines_stand_at_the_edges_of_another_frame() -> None:
+    picture = np.zeros((360, 640, 3), np.uint8)
+    lines(picture, 2.0)
+    # 640 by 320: 20 lines above and below it.
+    assert sorted(set(np.nonzero(picture)[0])) == [20, 339] and (picture[[20, 339]] == 255).all()
+    picture[:] = 0
+    lines(picture, 1.0)
+    assert sorted(set(np.nonzero(picture)[1])) == [140, 499]
+    picture[:] = 0
+    lines(picture, 16 / 9)
+    assert not picture.any()

@@ -247,6 +247,14 @@ def test_wide_files_and_aiff_are_cut_too(tmp_path: Path, monkeypatch: pytest.Mon
     soundfile.write(tmp_path / "a.aiff", samples, 44100, "PCM_16")
     sound_cut(tmp_path / "a.aiff", 1_000, 4_001).write(tmp_path / "b.aiff", quiet)
     assert np.array_equal(soundfile.read(tmp_path / "b.aiff", dtype="int16")[0], samples[1_000:4_001])
+    # Samples may begin some bytes behind the head of their chunk.
+    data = (tmp_path / "a.aiff").read_bytes()
+    place = data.index(b"SSND")
+    size = struct.unpack_from(">I", data, place + 4)[0] + 6
+    moved = data[: place + 4] + struct.pack(">III", size, 6, 0) + b"kilnsx" + data[place + 16 :]
+    (tmp_path / "c.aiff").write_bytes(moved)
+    sound_cut(tmp_path / "c.aiff", 1_000, 4_001).write(tmp_path / "d.aiff", quiet)
+    assert (tmp_path / "d.aiff").read_bytes() == (tmp_path / "b.aiff").read_bytes()
     soundfile.write(tmp_path / "a.wav", samples, 48000, "PCM_16", format="RF64")
     sound_cut(tmp_path / "a.wav", 1_000, 4_001).write(tmp_path / "b.wav", quiet)
     assert np.array_equal(soundfile.read(tmp_path / "b.wav", dtype="int16")[0], samples[1_000:4_001])
@@ -331,6 +339,10 @@ def test_each_stretch_is_kept_once_with_its_handles(tmp_path: Path) -> None:
     join = Transition("t", "t", "dissolve", 5, 50, 30)
     found, _ = planned(source, [clip("one", 0, 30, 0), clip("far", 30, 30, 55)], Fraction(0), (join,))
     assert [(one.cut.first, one.cut.count) for one in found.cuts["m"]] == [(0, 85)]
+    # Apart in the cut, but in one group of frames that hang together: one file.
+    groups = movie(tmp_path / "g.mov", next(one for one in KINDS if one.name == "groups.mov"))
+    found, _ = planned(groups, [clip("one", 0, 2, 25), clip("two", 30, 2, 31)], Fraction(0))
+    assert [(one.cut.first, one.cut.count) for one in found.cuts["m"]] == [(24, 12)]
     # Where everything is used there is nothing to cut.
     found, document = planned(source, [clip("all", 0, COUNT, 0)], Fraction(2))
     assert found.cuts == {} and found.whole == {} and document.media[0].id == "m"

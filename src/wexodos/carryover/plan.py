@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 from wexodos.carryover import (
+    baking,
     contents,
     frames,
     going,
@@ -36,11 +37,13 @@ from wexodos.settling.findings import Choices, Finding
 from wexodos.settling.options import Options
 from wexodos.settling.spells import Stage, Step
 from wexodos.settling.vocabulary import Cause, Fate
+from wexodos.tidy import Render
 from wexodos.timing import floor
 
 STEPS: dict[Stage, tuple[Step, ...]] = {
     Stage.CONTENT: (
         going.media_kinds,
+        baking.bake,
         sounding.rates,
         going.order,
         nesting.angles,
@@ -74,7 +77,7 @@ class Plan:
     """``document`` holds the adapted sequence under its old id; ``things`` the keys of all that could be
     lost; ``own_markers`` the keys of the markers that only say what the findings say, ``stand_ins`` of those
     that stand for something that could not go. ``adapted`` is what was done to each sequence, by its id,
-    ``media`` what was done to media."""
+    ``media`` what was done to media, ``renders`` are the pictures that are made for it."""
 
     document: Document
     sequence: Sequence
@@ -85,6 +88,7 @@ class Plan:
     stand_ins: frozenset[str] = frozenset()
     adapted: Mapping[str, Adapted] = field(default_factory=dict)
     media: tuple[Entry, ...] = ()
+    renders: tuple[Render, ...] = ()
 
 
 def plan(
@@ -93,12 +97,28 @@ def plan(
     destination: Destination,
     choices: Choices | None = None,
     options: Options | None = None,
+    folder: str = "media",
 ) -> Plan:
-    """Decide every thing's fate for ``destination`` and adapt the sequence and the nests it uses."""
+    """Decide every thing's fate for ``destination`` and adapt the sequence and the nests it uses. What is
+    rendered for it will lie in ``folder``."""
     options = options or Options()
     destination = destined(destination, options)
     spells = FORMATS[destination.format].spells
-    context = Context(document, destination, spells, choices or Choices(), options)
+    context = Context(document, destination, spells, choices or Choices(), options, folder=folder)
+    if not spells.keeps_everything:
+        # Nests first have to be where their pictures are: only what stands in the cut itself is rendered.
+        context.bakeable = baking.bakeable(document, sequence)
+    made = _planned(context, document, sequence)
+    wanted = context.wanted
+    if wanted:
+        again = Context(document, destination, spells, context.choices, options, folder=folder)
+        again.bakeable, again.bakes = context.bakeable - wanted.keys(), wanted
+        made = _planned(again, document, sequence)
+    return made
+
+
+def _planned(context: Context, document: Document, sequence: Sequence) -> Plan:
+    spells, options, destination = context.spells, context.options, context.destination
     known = document.sequences_by_id
     done: dict[str, Adapted] = {}
     for nested in document.reachable(sequence):
@@ -134,6 +154,7 @@ def plan(
         frozenset(work.own),
         done,
         tuple(context.entries),
+        tuple(context.renders),
     )
 
 

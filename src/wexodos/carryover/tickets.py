@@ -32,7 +32,7 @@ from wexodos.model import (
 from wexodos.settling.changes import Thing
 from wexodos.settling.findings import Choices
 from wexodos.settling.options import Options
-from wexodos.settling.vocabulary import Fate
+from wexodos.settling.vocabulary import Cause, Fate
 from wexodos.timing import Exact, exact
 
 _MOTION = frozenset({"position", "size", "rotation", "crop", "corners"})
@@ -51,6 +51,10 @@ _GROUPS: tuple[tuple[str, frozenset[str], tuple[str, ...]], ...] = (
 )
 """What is put back together: its name, the differences that say it was touched over there, the fields it
 stands in."""
+
+
+_SHOWN = frozenset({"media", "kind"})
+_CUT = frozenset({"speed", "source frames", "source in", "record start", "record end"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,6 +175,12 @@ class _Work:
         # A nest of which a part came back gets the rest back inside itself.
         self.nests: dict[str, str] = dict(self.nests_inside())
         self.log: list[PutBack] = []
+        adapted = sent.adapted.get(sequence.id)
+        self.baked = {
+            entry.before.id
+            for entry in (adapted.entries if adapted is not None else ())
+            if entry.thing is Thing.ITEM and entry.reason.cause is Cause.BAKED
+        }
 
     def run(self) -> Sequence:
         """Put back all there is and return the sequence."""
@@ -226,6 +236,8 @@ class _Work:
     def _mended(self, item: Item, sent: Item, was: Item, label: str) -> Item:
         touched = self.touched[sent.id]
         new = item
+        if sent.id in self.baked and not touched & _SHOWN:
+            new = self._unbaked(item, was, touched, label)
         for what, tells, fields in _GROUPS:
             if touched & tells or all(getattr(sent, name) == getattr(was, name) for name in fields):
                 continue
@@ -262,6 +274,21 @@ class _Work:
             new = replace(new, content=was.content)
             self._say("title", item.name, label, item.start, item.end)
         return new
+
+    def _unbaked(self, item: Item, was: Item, touched: set[str], label: str) -> Item:
+        """What a render stood in for; where the render was cut otherwise over there, a thing whose frames
+        count stays a render."""
+        if isinstance(was.content, MediaUse) and touched & _CUT:
+            return item
+        self._say(f"{was.kind} instead of its render", item.name, label, item.start, item.end)
+        return replace(
+            item,
+            content=self._content(was),
+            source_in=was.source_in,
+            speed=was.speed,
+            still=was.still,
+            alpha=was.alpha,
+        )
 
     def _angles(self, new: Item, item: Item, sent: Item, was: Item, content: Angles, label: str) -> Item:
         """The other angles of a clip of which only the one in use could go."""

@@ -17,6 +17,7 @@ from wexodos.model import Document, Sequence
 from wexodos.settling.findings import Choices, Finding, counts
 from wexodos.settling.options import Options
 from wexodos.sound.pieces import restored
+from wexodos.tidy import Render
 
 NOTHING = Document("", "")
 NO_SOUND = Made(NOTHING)
@@ -27,8 +28,9 @@ class Carried:
     """A finished carry-over: the bytes to be written, what was read back, and every finding.
 
     ``made`` is the sound that goes with it and the document that uses it; where there is any to be written
-    into the file, ``data`` is the file without its samples. ``read`` is what was read back as it stands in
-    the file, ``returned`` the same in the words of what went in.
+    into the file, ``data`` is the file without its samples. ``renders`` are pictures to be made beside it.
+    ``read`` is what was read back as it stands in the file, ``returned`` the same in the words of what went
+    in.
     """
 
     source: Document
@@ -41,6 +43,7 @@ class Carried:
     unsent: Unsent = Unsent()
     made: Made = NO_SOUND
     read: Document = NOTHING
+    renders: tuple[Render, ...] = ()
 
     @property
     def counts(self) -> dict[str, int]:
@@ -102,7 +105,7 @@ def carry_over(
     ``locate`` finds the sound of media, ``folder`` is where files that are linked to will be.
     """
     progress("planning", 0.0)
-    planned: Plan = plan(document, sequence, destination, choices, options)
+    planned: Plan = plan(document, sequence, destination, choices, options, folder)
     progress("writing", 0.2)
     destination = destined(destination, options or Options())
     kind = FORMATS[destination.format]
@@ -131,5 +134,15 @@ def carry_over(
         sorted((*told, *errors), key=lambda one: (one.explained, one.start, one.track[:1] == "A", one.track))
     )
     return Carried(
-        document, sequence, destination, data, returned, findings, len(keys), planned.unsent, sound, read
+        document,
+        sequence,
+        destination,
+        data,
+        returned,
+        findings,
+        len(keys),
+        planned.unsent,
+        sound,
+        read,
+        planned.renders,
     )

@@ -19,6 +19,7 @@ from rich.progress import BarColumn, Progress, TextColumn
 
 from wexodos import __version__
 from wexodos.carryover import Carried, came_back, carry_over, put_back, rows, write_file
+from wexodos.cli.baking import BakeOption, bake_choices
 from wexodos.cli.inspecting import document_data, sequence_data
 from wexodos.compare import compare as compare_sequences
 from wexodos.destinations import DestinationError, find_destination, load_all
@@ -268,6 +269,7 @@ def bring_back(
         typer.Option("--sent", help="the destination it was sent to; a job knows it", metavar="DESTINATION"),
     ] = None,
     sequence: SequenceOption = None,
+    bake: BakeOption = [],  # noqa: B006
     as_json: JsonOption = False,
 ) -> None:
     """Put back what the other side could not hold, into the cut that came home."""
@@ -293,7 +295,7 @@ def bring_back(
         there,
         back,
         came_back(back, chosen.name) or choose(back, None, returned),
-        job.now.choices if job is not None else None,
+        job.now.choices if job is not None and not bake else bake_choices(bake, there),
         job.now.options if job is not None else None,
     )
     home.prove(chosen, str(output))

@@ -12,6 +12,7 @@ import typer
 
 from wexodos.carryover import Options
 from wexodos.cli import commands as base
+from wexodos.cli.baking import BakeOption, bake_choices
 from wexodos.cli.preparing import MapOption, SearchOption, UpOption, rules_of
 from wexodos.cli.translating import chosen_sequences, turnover_settings
 from wexodos.destinations import find_destination
@@ -90,10 +91,21 @@ def package_command(
         list[str],
         typer.Option(
             "--burn",
-            help="burned into it: record, source, frame or text:WORDS, @ and a corner; several may be given",
+            help="burned into it: record, source, frame, made or text:WORDS, @ and a corner; several may "
+            "be given",
             metavar="WHAT@WHERE",
         ),
     ] = [],  # noqa: B006
+    shape: Annotated[
+        float | None,
+        typer.Option(
+            "--lines",
+            min=0.2,
+            max=8,
+            help="lines at the edges of a frame of another shape, as 2.39",
+            metavar="WIDTH:HEIGHT",
+        ),
+    ] = None,
     papers: Annotated[
         bool, typer.Option("--papers/--no-papers", help="cover sheet, report, pull list and media list")
     ] = True,
@@ -104,6 +116,7 @@ def package_command(
     contact: Annotated[
         str, typer.Option("--contact", help="whom to ask, for the cover sheet", metavar="WORDS")
     ] = "",
+    bake: BakeOption = [],  # noqa: B006
     incomplete: Annotated[
         bool, typer.Option("--incomplete", help="send it although media are missing")
     ] = False,
@@ -115,6 +128,7 @@ def package_command(
     """Send a sequence, or several, with their media and papers in one folder or zip, with a list of sums."""
     destination = find_destination(to)
     steps = find_recipe(recipe).steps if recipe is not None else ()
+    choices = bake_choices(bake, destination)
     rules = rules_of(search, up, maps)
     if there is not None and not is_placed(there):
         raise base.Stop(base.USAGE, f"--there: {there} is no place from a root; give one like /Volumes/Kiln")
@@ -151,9 +165,9 @@ def package_command(
                 "send the package with --incomplete",
             )
         reach = Fraction(str(handles)) if handles is not None else None
-        wanted = Wanted(place, media, reach, mix, reference, height, burnt, papers, contact)
+        wanted = Wanted(place, media, reach, mix, reference, height, burnt, shape or 0.0, papers, contact)
         options = Options(turnover=turnover_settings(settings, destination))
-        found = contents(leaving, destination, file, wanted, options, moment, step)
+        found = contents(leaving, destination, file, wanted, options, choices, moment, step)
         for carried in found.carried:
             carried.prove(str(output))
         entries = write(output, found.parts, name, moment, step)

@@ -10,6 +10,7 @@ import typer
 
 from wexodos.carryover import Options, as_one, in_order
 from wexodos.cli import commands as base
+from wexodos.cli.baking import BakeOption, bake_choices
 from wexodos.destinations import Destination, find_destination
 from wexodos.formats import FORMATS, read_file
 from wexodos.formats.opening import the_one
@@ -74,12 +75,14 @@ def translate(
             metavar="NAME=VALUE",
         ),
     ] = [],  # noqa: B006
+    bake: BakeOption = [],  # noqa: B006
     as_json: base.JsonOption = False,
 ) -> None:
     """Carry a sequence, or several together, over to a destination and prove it."""
     if report is not None and report.suffix.lower() not in SUFFIXES:
         raise base.Stop(base.USAGE, f"--report: {report} must end in {', '.join(SUFFIXES)}")
     destination = find_destination(to)
+    choices = bake_choices(bake, destination)
     given = file
     with base._progress(as_json) as step:
         file = the_one(given, step)
@@ -91,7 +94,7 @@ def translate(
         turned = [
             one
             for cut, path in zip(chosen, paths)
-            for one in prepared(document, cut, destination, file, path, options, step)
+            for one in prepared(document, cut, destination, file, path, options, step, choices)
         ]
     reports: list[tuple[Path, bytes]] = []
     shown: list[dict[str, Any]] = []

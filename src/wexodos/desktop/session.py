@@ -517,8 +517,9 @@ class Session(QObject):
         if compare_again or (self.job is not None and self.job.now.returned):
             self.home.compare()
         finder = Finder(self.path, carried.returned, self.ready.tables if self.ready is not None else None)
+        renders = [*self.renders, *carried.renders]
         seen = self.pictures.seen(
-            carried.returned, carried.returned_sequence, finder, self.renders, self.table_of, self.space_of
+            carried.returned, carried.returned_sequence, finder, renders, self.table_of, self.space_of
         )
         self.after = Side(carried.returned, carried.returned_sequence, seen)
         self.carried_changed.emit()

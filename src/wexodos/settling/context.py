@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from itertools import chain
 from typing import Any
@@ -13,7 +13,18 @@ from wexodos.settling.findings import Choices, Finding, finding_of
 from wexodos.settling.options import Options
 from wexodos.settling.receiver import Destination
 from wexodos.settling.spells import Spells
-from wexodos.settling.vocabulary import FATE_OF, MINUTES, RULES, Cause, Fate, Kind, Remedy
+from wexodos.settling.vocabulary import (
+    BAKED_FOR,
+    BAKED_KINDS,
+    FATE_OF,
+    MINUTES,
+    REMEDY_OF,
+    RULES,
+    Cause,
+    Fate,
+    Kind,
+    Remedy,
+)
 from wexodos.timing import Exact
 
 
@@ -224,7 +235,12 @@ class Choice:
 
 @dataclass(slots=True)
 class Context:
-    """The document, the destination and what its format can spell, the choices, and the reasons so far."""
+    """The document, the destination and what its format can spell, the choices, and the reasons so far.
+
+    ``bakeable`` are the ids of items that can be rendered. Those that are ``wanted`` so are known when all
+    was gone through; they are ``bakes`` when it is gone through again. ``renders`` are what is to be made for
+    them, for ``folder``.
+    """
 
     document: Document
     destination: Destination
@@ -233,6 +249,10 @@ class Context:
     options: Options = Options()
     reasons: list[Reason] = field(default_factory=list)
     entries: list[Entry] = field(default_factory=list)
+    bakeable: frozenset[str] = frozenset()
+    bakes: Mapping[str, Choice] = field(default_factory=dict)
+    renders: list[Any] = field(default_factory=list)
+    folder: str = ""
 
     def put_media(self, media: Media, new: Media, reason: Reason) -> None:
         """Change what is said of a medium; every sequence that uses it sees it so from now on."""
@@ -272,7 +292,28 @@ class Context:
         if not self.destination.markers.carry and len(options) > 1:
             options = tuple(one for one in options if one is not Remedy.NOTE)
         about = kind or RULES[cause].kind
-        return Choice(about, what, item_id, self.choices.pick(about, what, item_id, options), options)
+        return self._chosen(about, what, item_id, options)
+
+    def _chosen(self, kind: Kind, what: str, item_id: str, options: tuple[Remedy, ...]) -> Choice:
+        """The same; where it is to be rendered the default stands for now (see ``wanted``)."""
+        if item_id not in self.bakeable or kind not in BAKED_KINDS:
+            return Choice(kind, what, item_id, self.choices.pick(kind, what, item_id, options), options)
+        every = (*options, Remedy.BAKE)
+        picked = self.choices.pick(kind, what, item_id, every)
+        return Choice(kind, what, item_id, options[0] if picked is Remedy.BAKE else picked, every)
+
+    @property
+    def wanted(self) -> dict[str, Choice]:
+        """The items that shall be rendered, each with the first finding for which that was decided."""
+        found: dict[str, Choice] = {}
+        for one in self.reasons:
+            if one.item_id in self.bakeable and Remedy.BAKE in one.remedies and (one.always or one.entries):
+                picked = self.choices.pick(one.kind, one.what, one.item_id, one.remedies)
+                if picked is Remedy.BAKE:
+                    found.setdefault(
+                        one.item_id, Choice(one.kind, one.what, one.item_id, picked, one.remedies)
+                    )
+        return found
 
     def minutes(self, kind: Kind, fate: Fate) -> float:
         """The repair budget of one thing: the destination's own rate, or ours."""
@@ -316,6 +357,8 @@ class Context:
             own_name = place.name or (place.kind if isinstance(place, Item) else place.type)
             own_id = place.id
         about = kind or RULES[cause].kind
+        if choice is None and own_id in self.bakeable and about in BAKED_KINDS and cause in BAKED_FOR:
+            choice = self._chosen(about, what or about.value, own_id, (REMEDY_OF[fate],))
         if choice is not None:
             about, what, fate = choice.kind, choice.what, FATE_OF[choice.remedy]
         reason = Reason(

@@ -136,6 +136,10 @@ class Rates(Part, frozen=True):
     allowed: list[str] = msgspec.field(default_factory=list)
 
 
+class Baking(Part, frozen=True):
+    proposed: list[Literal["titles", "generators", "speeds"]] = msgspec.field(default_factory=list)
+
+
 class Destination(Part, frozen=True):
     """A receiver: what it takes and which format and version is written for it."""
 
@@ -161,5 +165,6 @@ class Destination(Part, frozen=True):
     tracks: TracksPart = TracksPart()
     rates: Rates = Rates()
     turnover: Turnover = Turnover()
+    baking: Baking = Baking()
     minutes: dict[str, Annotated[float, Meta(ge=0)]] = msgspec.field(default_factory=dict)
     builtin: bool = False

@@ -27,9 +27,18 @@ class Remedy(StrEnum):
     ADAPT = "adapt"
     NOTE = "note"
     LEAVE = "leave"
+    BAKE = "bake"
 
 
-FATE_OF = {Remedy.ADAPT: Fate.ADAPTED, Remedy.NOTE: Fate.NOTED, Remedy.LEAVE: Fate.LEFT}
+FATE_OF = {
+    Remedy.ADAPT: Fate.ADAPTED,
+    Remedy.NOTE: Fate.NOTED,
+    Remedy.LEAVE: Fate.LEFT,
+    Remedy.BAKE: Fate.BAKED,
+}
+REMEDY_OF = {fate: remedy for remedy, fate in FATE_OF.items()}
+BAKED_KINDS = frozenset({Kind.TITLE, Kind.GENERATOR, Kind.SPEED})
+"""What a render can stand in for."""
 
 MINUTES: dict[Kind, tuple[float, float]] = {
     Kind.CLIP: (1, 5),
@@ -137,6 +146,7 @@ class Cause(StrEnum):
     FILTER_OFF = "filter switched off"
     ONE_COLOUR_DECISION = "one colour decision"
     COLOUR_DECISION_STANDS = "colour decision stands still"
+    BAKED = "baked"
     # Words
     TITLE_STANDS = "moving words stand"
     NO_BAR = "bar behind words"
@@ -187,6 +197,17 @@ class Cause(StrEnum):
     PAST_THE_MEDIUM = "past the end of the medium"
     SIZE_ASSUMED = "size assumed"
     START_UNKNOWN = "source timecode not known"
+
+
+BAKED_FOR = frozenset(
+    {
+        Cause.TITLE_TEMPLATE,
+        Cause.TITLE_STYLE,
+        Cause.GENERATOR_SETTINGS,
+        Cause.SPEED_DECIMALS,
+    }
+)
+"""Causes that leave nothing to choose but to render the thing instead."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -350,6 +371,17 @@ RULES: dict[Cause, Rule] = {
     Cause.FILTER_OFF: _rule(Kind.FILTER, Aspect.FILTERS),
     Cause.ONE_COLOUR_DECISION: _rule(Kind.COLOUR, Aspect.FILTERS),
     Cause.COLOUR_DECISION_STANDS: _rule(Kind.COLOUR, Aspect.FILTERS, Aspect.FILTER_SETTINGS),
+    Cause.BAKED: _rule(
+        Kind.CLIP,
+        Aspect.CONTENT,
+        Aspect.MEDIA,
+        Aspect.PRESENCE,
+        Aspect.SOURCE_IN,
+        Aspect.SPEED,
+        Aspect.ALPHA,
+        Aspect.NOTE,
+        Aspect.STILL,
+    ),
     Cause.TITLE_STANDS: _rule(Kind.TITLE, Aspect.ROLL, Aspect.SPELLING),
     Cause.NO_BAR: _rule(Kind.TITLE, Aspect.BAR, Aspect.SPELLING),
     Cause.BAR_APART: _rule(Kind.TITLE, Aspect.BAR, Aspect.SPELLING, Aspect.PRESENCE, Aspect.TRACK_ORDER),

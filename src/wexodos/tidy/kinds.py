@@ -99,9 +99,9 @@ def take_out(document: Document, sequence: Sequence, values: Values) -> Outcome:
                 counts[kind] = counts.get(kind, 0) + 1
                 touched.item("video", *reach(track, item))
                 if render and kind in RENDERED:
-                    made = _rendered(document, sequence, track, item, used)
+                    made = rendered_of(document, sequence, track, item, used)
                     renders.append(made)
-                    items.append(_stand_in(sequence, track, item, made))
+                    items.append(stand_in(sequence, track, item, made))
                     lines.append(
                         line_of(
                             item,
@@ -151,7 +151,9 @@ def _made_here(document: Document, item: Item) -> bool:
     return media is not None and (media.path or "").startswith("/rendered/")
 
 
-def _rendered(document: Document, sequence: Sequence, track: Track, item: Item, used: set[str]) -> Render:
+def rendered_of(document: Document, sequence: Sequence, track: Track, item: Item, used: set[str]) -> Render:
+    """The movie that can stand in for an item, as long as it and its transitions are; ``used`` are the ids of
+    media so far, its own is added."""
     low, high = reach(track, item)
     key = f"render-{item.id}"
     while key in used:
@@ -177,7 +179,8 @@ def _rendered(document: Document, sequence: Sequence, track: Track, item: Item, 
     return Render("frames", media, high - low, document, sequence, item.id, low)
 
 
-def _stand_in(sequence: Sequence, track: Track, item: Item, render: Render) -> Item:
+def stand_in(sequence: Sequence, track: Track, item: Item, render: Render) -> Item:
+    """The item that shows a render in the place of another."""
     low, _ = reach(track, item)
     return replace(
         item,

@@ -55,13 +55,15 @@ def prepared(
     renders: list[Render] | None = None,
     tables: Mapping[str, Path] | None = None,
     finder: Finder | None = None,
+    drawn: Document | None = None,
 ) -> list[Turned]:
     """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where
     it is to be split.
 
     ``renders`` are media of a tidied cut that have to be made; those that go over are written beside it too.
     ``tables`` are where the look-up tables lie that they are seen through. ``finder`` finds the media where
-    the document does not say where they are here.
+    the document does not say where they are here; ``drawn`` is what renders are drawn from where the media of
+    the document are to be others than those that are here.
 
     Raises ``WriteError`` where it cannot be done: nothing has been written then.
     """
@@ -74,7 +76,7 @@ def prepared(
     document, files = placed(document, sequence, renders or [], folder)
     locate: Locate = Workshop(renders, finder) if renders else finder
     whole = carry_over(document, sequence, destination, choices, progress, options, locate, str(folder))
-    parts += rendered(whole, files, finder)
+    parts += rendered(whole, [*files, *baked(whole, drawn)], finder)
     if turnover.split == "no" or not whole.made.pieces:
         refuse_too_large(whole)
         return [Turned(whole, path, [*main_parts(whole, path.name), *parts], locate)]
@@ -143,6 +145,17 @@ def unpacked(
     if not placed:
         return document, []
     return replace(document, media=tuple(placed.get(media.id, media) for media in document.media)), parts
+
+
+def baked(carried: Carried, drawn: Document | None = None) -> list[tuple[Render, Path]]:
+    """The renders a carry-over asks for, and where they will lie."""
+    made = []
+    for one in carried.renders:
+        own = one
+        if drawn is not None and one.sequence is not None:
+            own = replace(one, document=drawn, sequence=drawn.sequences_by_id[one.sequence.id])
+        made.append((own, Path(one.media.path or one.media.name)))
+    return made
 
 
 def rendered(carried: Carried, files: list[tuple[Render, Path]], locate: Locate) -> list[Part]:

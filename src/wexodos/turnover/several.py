@@ -16,7 +16,7 @@ from wexodos.picture.compose import Locate
 from wexodos.report import render, report_data, together
 from wexodos.tidy import Render
 from wexodos.tidy.renders import placed
-from wexodos.turnover.run import prepared, rendered
+from wexodos.turnover.run import baked, prepared, rendered
 from wexodos.turnover.sounds import media_folder
 from wexodos.turnover.write import Part, PartKind, main_parts
 
@@ -60,7 +60,7 @@ def planned(leaving: list[Leaving], source: str, reports: tuple[str, ...]) -> li
         stem = names[one.carried.sequence.id]
         main = main_parts(one.carried, f"{stem}{FORMATS[one.carried.destination.format].suffix}")
         _, files = placed(one.carried.source, one.carried.sequence, one.renders, Path(media_folder(stem)))
-        parts += [*main, *rendered(one.carried, files, one.locate)]
+        parts += [*main, *rendered(one.carried, [*files, *baked(one.carried)], one.locate)]
         told.append((one.carried, [part.name for part in main]))
     return [*parts, *report_parts(told, source, _title(source, list(names.values())), reports)]
 
@@ -83,7 +83,7 @@ def made(
         carried, stem = one.carried, names[one.carried.sequence.id]
         carried.prove(str(folder))
         name = f"{stem}{FORMATS[carried.destination.format].suffix}"
-        if not (carried.made.pieces or one.renders):
+        if not (carried.made.pieces or carried.renders or one.renders):
             main = main_parts(carried, name)
             parts += main
             told.append((carried, [part.name for part in main]))

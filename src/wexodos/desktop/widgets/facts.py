@@ -278,7 +278,7 @@ class Facts(QWidget):
         """Buttons for what can be chosen; ``alike`` is how many findings of the same kind there are."""
         self._key, self._remedy = key, chosen
         clear(self.button_row)
-        words = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind"}
+        words = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind", "bake": "Bake"}
         for place, remedy in enumerate(remedies if len(remedies) > 1 else []):
             button = QPushButton(words.get(remedy, remedy))
             button.setCheckable(True)

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 CORNERS = ("top-left", "top-right", "bottom-left", "bottom-right", "top", "bottom")
-KINDS = ("record", "source", "frame", "text")
-"""Record timecode; source timecode and name; number of the frame; free words."""
+KINDS = ("record", "source", "frame", "made", "text")
+"""Record timecode; source timecode and name; number of the frame; when it was made; free words."""
 SHARE = 20
 """The picture is so many lines of words high."""
 
@@ -57,6 +57,19 @@ def letter(sign: str, height: int) -> NDArray[np.uint8]:
     image = Image.new("L", (wide, tall), 0)
     ImageDraw.Draw(image).text((wide / 2, tall * 0.78), sign, 255, face, anchor="ms")
     return np.asarray(image)
+
+
+def lines(picture: NDArray[np.uint8], shape: float, mark: int = 255) -> None:
+    """Draw the edges of a frame of another shape (width by height) into a picture, in place: those lines of
+    it that are the last ones inside. One of the same shape has none."""
+    height, width = picture.shape[:2]
+    tall, wide = round(width / shape), round(height * shape)
+    if tall < height:
+        edge = (height - tall) // 2
+        picture[[edge, height - 1 - edge]] = mark
+    elif wide < width:
+        edge = (width - wide) // 2
+        picture[:, [edge, width - 1 - edge]] = mark
 
 
 def burn(picture: NDArray[np.uint8], words: str, corner: str, row: int = 0) -> None:

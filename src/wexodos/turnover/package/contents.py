@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
-from wexodos.carryover import Carried, Options, as_one
+from wexodos.carryover import Carried, Choices, Options, as_one, carry_over
 from wexodos.carryover.destined import destined
 from wexodos.carryover.sounding import makes_sound
-from wexodos.destinations import Destination
+from wexodos.destinations import Destination, find_destination
 from wexodos.formats import FORMATS, WriteError
 from wexodos.ground import Progress
 from wexodos.ground.names import safe_name, table_bytes
@@ -32,9 +32,10 @@ from wexodos.turnover.run import Turned, prepared
 from wexodos.turnover.several import REPORTS, report_on, stems
 from wexodos.turnover.trim.document import trimmed
 from wexodos.turnover.trim.plan import Trims, trims
-from wexodos.turnover.write import Origin, Part, PartKind
+from wexodos.turnover.write import Origin, Part, PartKind, main_parts
 
 PAPERS = "Papers"
+CUT_LIST = "cut-list-edl"
 _HANDLES = 1
 """Seconds on either side in the pull list where the destination says nothing of handles."""
 
@@ -63,9 +64,9 @@ class Way(StrEnum):
 class Wanted:
     """How a package is wanted: ``there`` is where it will stand on the other machine, ``media`` which of
     their files come along, with ``handles`` in seconds where they are trimmed (None: as the destination has
-    it), ``mix`` in which form the guide mix does, ``picture`` how the
-    reference picture is coded, ``height`` pixels high with ``burns`` in it, ``papers`` whether papers come
-    along; ``contact`` whom to ask."""
+    it), ``mix`` in which form the guide mix does, ``picture`` how the reference picture is coded, ``height``
+    pixels high with ``burns`` in it and the edges of another ``shape``, ``papers`` whether papers come along;
+    ``contact`` whom to ask."""
 
     there: str
     media: Way = Way.WHOLE
@@ -74,6 +75,7 @@ class Wanted:
     picture: Codec = Codec.NONE
     height: int = 540
     burns: tuple[Burn, ...] = ()
+    shape: float = 0.0
     papers: bool = True
     contact: str = ""
 
@@ -110,6 +112,7 @@ def contents(
     source: Path,
     wanted: Wanted,
     options: Options,
+    choices: Choices,
     moment: datetime,
     progress: Progress,
 ) -> Contents:
@@ -145,6 +148,8 @@ def contents(
             renders=one.renders,
             tables=one.tables,
             finder=here,
+            drawn=one.document,
+            choices=choices,
         )
         beside = any("/" in part.name for each in made for part in each.parts)
         if beside and not wanted.there.startswith("/"):
@@ -153,7 +158,16 @@ def contents(
         turned += made
         shop = Workshop(one.renders, here)
         mixes += guide_parts(one.document, one.sequence, shop, wanted.mix)
-        seen = Reference(one.document, one.sequence, shop, wanted.picture, wanted.height, wanted.burns)
+        seen = Reference(
+            one.document,
+            one.sequence,
+            shop,
+            wanted.picture,
+            wanted.height,
+            wanted.burns,
+            wanted.shape,
+            f"{moment:%Y-%m-%d %H:%M}",
+        )
         made_of_it = reference_parts(seen)
         mixes += made_of_it
         pictures += [seen] if made_of_it else []
@@ -215,12 +229,25 @@ def _papers(
     for one in leaving:
         rows = pulls(one.document, one.sequence, handles)
         stem = safe_name(one.sequence.name)
+        parts += _cut_list(one, stem)
         parts.append(
             Part(f"{PAPERS}/{stem} pull list.csv", "pull list", as_csv(rows), kind=PartKind.PULL_LIST)
         )
     listed = _media_list(leaving, places, cut, used)
     parts.append(Part(f"{PAPERS}/{title} media list.csv", "media list", listed, kind=PartKind.MEDIA_LIST))
     return parts
+
+
+def _cut_list(one: Leaving, stem: str) -> list[Part]:
+    """The cut as lists of events, for people and for programs that read nothing else; a sentence where there
+    can be none."""
+    try:
+        made = carry_over(one.document, one.sequence, find_destination(CUT_LIST))
+        files = main_parts(made, f"{PAPERS}/{stem} cut list.edl")
+        return [replace(part, what="cut list", kind=PartKind.CUT_LIST) for part in files]
+    except WriteError as error:
+        words = f"There is no cut list: {error}.\n".encode()
+        return [Part(f"{PAPERS}/{stem} cut list.txt", "cut list", words, kind=PartKind.CUT_LIST)]
 
 
 def _media_list(leaving: list[Leaving], places: Places, cut: Trims, used: set[str]) -> bytes:

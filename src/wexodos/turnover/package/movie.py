@@ -27,7 +27,7 @@ from wexodos.picture import Composer, Frames, eight_bits
 from wexodos.picture.compose import Locate
 from wexodos.sound.mixing import RATE, mixed
 from wexodos.timing import Timecode, floor
-from wexodos.turnover.package.burnt import Burn, burn
+from wexodos.turnover.package.burnt import Burn, burn, lines
 from wexodos.turnover.write import Part, PartKind
 
 FOLDER = "Reference picture"
@@ -55,7 +55,8 @@ _CODERS: dict[Codec, tuple[str, str, dict[str, str]]] = {
 
 @dataclass(slots=True)
 class Reference:
-    """A reference picture to be made: ``height`` pixels high, a width and height of whole pairs.
+    """A reference picture to be made: ``height`` pixels high, a width and height of whole pairs, with the
+    edges of a frame of another ``shape`` (width by height) where that is none of nought; ``made`` says when.
     ``said`` gathers what is not drawn as it is, by the frames."""
 
     document: Document
@@ -64,6 +65,8 @@ class Reference:
     codec: Codec
     height: int
     burns: tuple[Burn, ...] = ()
+    shape: float = 0.0
+    made: str = ""
     said: dict[str, list[int]] = field(default_factory=lambda: defaultdict(list))
 
     @property
@@ -128,20 +131,27 @@ class Reference:
         return frame
 
     def _pictures(self, composer: Composer, progress: Progress) -> Iterator[NDArray[np.uint8]]:
-        cut, size = self.sequence, self.size
+        cut = self.sequence
         for number in range(cut.duration):
             progress(f"reference picture of {cut.name}", number / cut.duration)
-            shot = composer.frame(cut, number, size[1])
-            for words in (*(f"{one}: not found" for one in shot.missing), *shot.undrawn, *shot.noted):
-                self.said[words].append(number)
-            picture = np.ascontiguousarray(eight_bits(shot.picture)[..., :3])
-            if picture.shape[1] != size[0]:
-                picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
-            rows: dict[str, int] = defaultdict(int)
-            for one in self.burns:
-                burn(picture, self._words(one, number, composer), one.corner, rows[one.corner])
-                rows[one.corner] += 1
-            yield picture
+            yield self.picture(composer, number)
+
+    def picture(self, composer: Composer, number: int) -> NDArray[np.uint8]:
+        """A frame as it will be, shape (height, width, 3); what it does not show as it is is ``said``."""
+        size = self.size
+        shot = composer.frame(self.sequence, number, size[1])
+        for words in (*(f"{one}: not found" for one in shot.missing), *shot.undrawn, *shot.noted):
+            self.said[words].append(number)
+        picture = np.ascontiguousarray(eight_bits(shot.picture)[..., :3])
+        if picture.shape[1] != size[0]:
+            picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
+        if self.shape:
+            lines(picture, self.shape)
+        rows: dict[str, int] = defaultdict(int)
+        for one in self.burns:
+            burn(picture, self._words(one, number, composer), one.corner, rows[one.corner])
+            rows[one.corner] += 1
+        return picture
 
     def _words(self, one: Burn, number: int, composer: Composer) -> str:
         cut = self.sequence
@@ -151,6 +161,8 @@ class Reference:
             return f"{number:06d}"
         if one.kind == "text":
             return one.words
+        if one.kind == "made":
+            return self.made
         for layer in reversed(layers_at(composer.evaluator, cut, number)):
             media = layer.media
             if media is not None and layer.opacity > 0:

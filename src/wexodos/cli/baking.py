@@ -1,0 +1,43 @@
+"""What is rendered, as it is said on the command line."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+import typer
+
+from wexodos.carryover import Choices
+from wexodos.destinations import Destination
+from wexodos.settling.vocabulary import Kind, Remedy
+
+
+class Bake(StrEnum):
+    """What is rendered where a destination cannot have it as it is."""
+
+    TITLES = "titles"
+    GENERATORS = "generators"
+    SPEEDS = "speeds"
+    ALL = "all"
+    PROPOSED = "proposed"
+
+
+_BAKED = {Bake.TITLES: Kind.TITLE, Bake.GENERATORS: Kind.GENERATOR, Bake.SPEEDS: Kind.SPEED}
+BakeOption = Annotated[
+    list[Bake],
+    typer.Option(
+        "--bake",
+        help="render these where they cannot go over as they are; several may be given; proposed: as the "
+        "destination has it",
+    ),
+]
+
+
+def bake_choices(given: list[Bake], destination: Destination) -> Choices:
+    """What is decided by what shall be rendered."""
+    kinds = set(given)
+    if Bake.PROPOSED in kinds:
+        kinds |= {Bake(one) for one in destination.baking.proposed}
+    if Bake.ALL in kinds:
+        kinds |= set(_BAKED)
+    return Choices(by_what={kind.value: Remedy.BAKE for one, kind in _BAKED.items() if one in kinds})

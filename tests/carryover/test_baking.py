@@ -1,0 +1,229 @@
+"""What is rendered for the other side shows what it stood for, frame by frame, and becomes it again at home."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import msgspec
+import numpy as np
+import pytest
+from PIL import Image
+
+from wexodos.carryover import Choices, carry_over, put_back
+from wexodos.cli.commands import main
+from wexodos.compare import compare
+from wexodos.demo.build import CUT
+from wexodos.destinations import find_destination, load_all
+from wexodos.formats import read_file
+from wexodos.ground import quiet
+from wexodos.model import Constant, Document, Item, MediaUse, Sequence, Title
+from wexodos.picture import Composer, Frames
+from wexodos.settling.receiver import Destination, Generators, Speed, Titles
+from wexodos.settling.vocabulary import Fate, Remedy
+from wexodos.sound.locate import Finder
+from wexodos.turnover.run import prepared
+from wexodos.turnover.write import PartKind, write_package
+
+PICTURED = [one.id for one in load_all(Path("/nowhere"))[0] if one.for_ not in ("mixing", "archive")]
+EVERYTHING = Choices(by_what=dict.fromkeys(("title", "generator", "speed"), Remedy.BAKE))
+
+
+def bare(name: str) -> Destination:
+    """A destination that has no titles, generators and speeds."""
+    nothing = Speed(constant=False, variable=False, freeze=False, reverse=False)
+    return msgspec.structs.replace(
+        find_destination(name), titles=Titles(carry=False), generators=Generators(kinds=[]), speed=nothing
+    )
+
+
+@pytest.mark.parametrize("name", PICTURED)
+def test_all_that_can_be_is_rendered_and_comes_home(name: str, kiln_night: Document) -> None:
+    sequence, destination = kiln_night.top_level[0], find_destination(name)
+    plain = carry_over(kiln_night, sequence, destination)
+    offered = {one.item_id for one in plain.findings if Remedy.BAKE in one.remedies}
+    away = carry_over(kiln_night, sequence, destination, EVERYTHING)
+    assert away.errors == 0 and plain.renders == ()
+    baked = [one for one in away.findings if one.fate is Fate.BAKED]
+    assert {one.item_id for one in baked} == offered == {one.item for one in away.renders}
+    assert len(baked) == len(offered) >= {"editing-track-xml": 0, "editing-lane-xml": 1}.get(name, 2)
+    assert all(one.minutes == 0 and one.remedy is Remedy.BAKE for one in baked)
+    assert away.minutes < plain.minutes or not baked
+    there = {media.file_name for media in away.returned.media}
+    assert {one.media.file_name for one in away.renders} <= there
+    if destination.format in ("xmeml", "fcpxml", "aaf"):
+        home = put_back(kiln_night, sequence, destination, away.returned, away.returned_sequence, EVERYTHING)
+        left = compare(kiln_night, sequence, home.document, home.sequence)
+        assert [one for one in left if (one.kind, one.what) != ("gone", "nested")] == []
+
+
+def test_one_finding_is_rendered_alone_and_no_longer(kiln_night: Document) -> None:
+    sequence, destination = kiln_night.top_level[0], find_destination("grading-lane-xml")
+    plain = carry_over(kiln_night, sequence, destination)
+    titles = [one for one in plain.findings if one.kind == "title" and Remedy.BAKE in one.remedies]
+    first = titles[0]
+    one = carry_over(kiln_night, sequence, destination, Choices(by_key={first.key: Remedy.BAKE}))
+    (done,) = [found for found in one.findings if found.fate is Fate.BAKED]
+    assert done.key == first.key and set(done.remedies) == set(first.remedies)
+    assert [render.item for render in one.renders] == [first.item_id]
+    # All of a kind but one, for which something else was decided.
+    choices = Choices(by_key={first.key: Remedy.LEAVE}, by_what={"title": Remedy.BAKE})
+    most = carry_over(kiln_night, sequence, destination, choices)
+    assert {render.item for render in most.renders} == {found.item_id for found in titles[1:]}
+    # For sound there is nothing to render.
+    mix = carry_over(kiln_night, sequence, find_destination("mixing-lane-xml"), EVERYTHING)
+    assert mix.renders == () and not any(Remedy.BAKE in found.remedies for found in mix.findings)
+
+
+def picture(composer: Composer, sequence: Sequence, frame: int) -> np.ndarray:
+    return np.asarray(composer.frame(sequence, frame, sequence.frame_size[1]).picture[..., :3])
+
+
+def test_renders_show_what_they_stand_for(whole_demo: Path, tmp_path: Path) -> None:
+    source = whole_demo / CUT
+    document = read_file(source)
+    sequence = document.top_level[0]
+    # One of each speed that the demo has none of, with a picture that moves, and a title that is moved.
+    items = list(sequence.video_tracks[0].items)
+    spare = [
+        place
+        for place, item in enumerate(items)
+        if isinstance(item.content, MediaUse) and item.kind == "clip" and item.speed == Constant(1)
+        and item.duration > 60 and not any(j.cut in (item.start, item.end) for j in sequence.video_tracks[0].transitions)
+    ][:2]  # fmt: skip
+    changed = {}
+    for place, speed in zip(spare, (Constant(Fraction(-1, 2)), Constant(Fraction(3, 2)))):
+        item = items[place]
+        begin = item.source_in + (Fraction(item.duration, 50) if speed.rate < 0 else 0)
+        items[place] = replace(item, speed=speed, source_in=begin)
+        changed[item.id] = speed
+    assert len(changed) == 2
+    tracks = tuple(
+        replace(track, items=tuple(items)) if track is sequence.video_tracks[0] else track
+        for track in sequence.tracks
+    )
+    sequence = replace(sequence, tracks=tracks)
+    others = tuple(sequence if one.id == sequence.id else one for one in document.sequences)
+    document = replace(document, sequences=others)
+    target = tmp_path / "out" / "Kiln.xml"
+    target.parent.mkdir()
+    (turned,) = prepared(
+        document, sequence, bare("editing-track-xml"), source, target, _options(), quiet, EVERYTHING
+    )
+    baked = {render.item: render for render in turned.carried.renders}
+    kinds = {item.id: item for item in sequence.items() if item.id in baked}
+    assert set(changed) < set(baked)
+    assert {item.kind for item in kinds.values()} == {"title", "clip", "freeze"}
+    assert [part.kind for part in turned.parts].count(PartKind.BAKED) == len(baked)
+    write_package(turned.parts, target.parent, source, quiet)
+    written = read_file(target)
+    cut = written.top_level[0]
+    before = Composer(document, Finder(source, document), Frames())
+    after = Composer(written, Finder(target, written), Frames())
+    worst, looked = 0.0, 0
+    for item in kinds.values():
+        # Its ends, where a frame too early or too late shows, and some between them.
+        first, last = int(item.start), int(item.end) - 1
+        for frame in {first, first + 1, last - 1, last, *range(first, last, 29)}:
+            gap = np.abs(picture(before, sequence, frame) - picture(after, cut, frame)).max()
+            worst, looked = max(worst, float(gap)), looked + 1
+    assert looked > 60
+    # A render holds eight bits: half a step at the most, whatever lies over it.
+    assert worst <= 1 / 255, worst
+    # And they do differ where the render is another frame.
+    other = picture(before, sequence, int(kinds[next(iter(changed))].start) + 20)
+    assert np.abs(other - picture(after, cut, int(kinds[next(iter(changed))].start) + 24)).max() > 0.02
+
+
+def _options():  # type: ignore[no-untyped-def]
+    from wexodos.carryover import Options
+
+    return Options()
+
+
+def test_what_stands_still_is_one_picture_with_its_alpha(whole_demo: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    out.mkdir()
+    arguments = ["translate", str(whole_demo / CUT), "--to", "grading-lane-xml", "--out", str(out)]
+    assert main([*arguments, "--bake", "titles", "--bake", "generators"]) == 0
+    (folder,) = [one for one in out.iterdir() if one.is_dir()]
+    names = sorted(one.name for one in folder.iterdir())
+    assert [one.rpartition(" ")[0] for one in names if one.endswith(".png")] == [
+        "Cone note", "Hour card", "Lower third Ada Quill", "Opening title", "Warm wash"
+    ]  # fmt: skip
+    title = np.asarray(Image.open(folder / next(one for one in names if one.startswith("Opening"))))
+    assert title.shape == (360, 640, 4)
+    # Straight alpha: letters have their whole colour wherever they are seen at all.
+    inside, edge = title[..., 3] == 255, (title[..., 3] > 8) & (title[..., 3] < 200)
+    assert inside.sum() > 200 and edge.sum() > 50 and (title[..., 3] == 0).sum() > 100_000
+    colour = np.median(title[inside][:, :3], axis=0)
+    assert np.abs(title[edge][:, :3].astype(int) - colour).max() <= 255 / 8 / 2
+    wash = np.asarray(Image.open(folder / next(one for one in names if one.startswith("Warm"))))
+    assert {tuple(one) for one in wash.reshape(-1, 4)} == {(0xE0, 0x78, 0x3C, 0xFF)}
+    (roll,) = [one for one in names if one.endswith(".mov")]
+    with av.open(str(folder / roll)) as container:
+        assert container.streams.video[0].codec_context.pix_fmt == "rgba"
+    report = json.loads(_told(arguments, "--bake", "proposed"))
+    # What the destination proposes: speeds.
+    assert {one["kind"] for one in report["findings"] if one["fate"] == "baked"} == {"speed"}
+
+
+def _told(arguments: list[str], *more: str) -> str:
+    import contextlib
+    import io
+
+    said = io.StringIO()
+    with contextlib.redirect_stdout(said):
+        assert main([*arguments, *more, "--json"]) == 0
+    return said.getvalue()
+
+
+def test_a_trimmed_package_renders_from_the_whole_media(whole_demo: Path, tmp_path: Path) -> None:
+    """What is rendered is drawn from the files that are here, not from the stretches that go along."""
+    seen = []
+    for media in ("whole", "trimmed"):
+        out = tmp_path / media
+        arguments = ["package", str(whole_demo / CUT), "--to", "grading-track-xml", "--out", str(out)]
+        arguments += ["--mix", "none", "--no-papers", "--media", media, "--bake", "speeds"]
+        data = json.loads(_told(arguments))
+        assert data["unexplained"] == 0
+        baked = [one["path"] for one in data["parts"] if one["part"] == "baked"]
+        assert len(baked) == 2
+        seen.append({Path(one).name: (out / one).read_bytes() for one in baked})
+    assert seen[0].keys() == seen[1].keys()
+    for name in seen[0]:
+        assert _frames(tmp_path / "whole", name) == _frames(tmp_path / "trimmed", name)
+
+
+def _frames(out: Path, name: str) -> list[bytes]:
+    (path,) = out.rglob(name)
+    if path.suffix == ".png":
+        return [np.asarray(Image.open(path)).tobytes()]
+    with av.open(str(path)) as container:
+        return [frame.to_ndarray().tobytes() for frame in container.decode(video=0)]
+
+
+def test_a_render_that_was_cut_over_there_stays_one(kiln_night: Document) -> None:
+    sequence, destination = kiln_night.top_level[0], bare("grading-track-xml")
+    away = carry_over(kiln_night, sequence, destination, EVERYTHING)
+    by_name = {item.id: item for item in sequence.items()}
+    speeds = [r.item for r in away.renders if isinstance(by_name[r.item].content, MediaUse)]
+    titles = [r.item for r in away.renders if isinstance(by_name[r.item].content, Title)]
+
+    def shorter(item: Item) -> Item:
+        return replace(item, duration=item.duration - 5) if item.id in (speeds[0], titles[0]) else item
+
+    tracks = tuple(
+        replace(track, items=tuple(map(shorter, track.items))) for track in away.returned_sequence.tracks
+    )
+    back = replace(away.returned_sequence, tracks=tracks)
+    whole = replace(away.returned, sequences=(back, *away.returned.sequences[1:]))
+    home = put_back(kiln_night, sequence, destination, whole, back, EVERYTHING)
+    there = {item.id: item for item in home.sequence.items()}
+    # Frames count in a ramp: cut, the render knows more than the original. Words do not care.
+    assert there[speeds[0]].speed == Constant(1)
+    assert isinstance(there[titles[0]].content, Title)
+    assert there[titles[0]].duration == by_name[titles[0]].duration - 5
