@@ -33,6 +33,7 @@ def main() -> None:
     from wexodos.desktop.run import settle
     from wexodos.desktop.shell import Shell
     from wexodos.desktop.theme import install
+    from wexodos.desktop.widgets.package_tree import Group
     from wexodos.tidy import find_recipe
 
     data = Path(__file__).parent.parent / "demo" / "data"
@@ -79,6 +80,21 @@ def main() -> None:
     window.turnover.folder.setText(str(package))
     window.turnover.run_main()
     shot("turnover")
+    pane = window.turnover.package
+    window.turnover.ways.setCurrentIndex(1)
+    pane.folder.setText(scratch)
+    window.session.set_playhead(1500)
+    pane.tree.choose(Group.REFERENCE)
+    settle(app, window)
+    shot("package")
+    window.session.decide(package={"reference": "none", "media": "trimmed"})
+    pane.tree.choose(Group.MEDIA)
+    settle(app, window)
+    pane.run_main()
+    settle(app, window)
+    shot("package-made")
+    window.session.decide(package={})
+    window.turnover.ways.setCurrentIndex(0)
     window.returning.open(data / BACK)
     window.go_to("Return")
     settle(app, window)

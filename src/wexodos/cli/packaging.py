@@ -27,6 +27,7 @@ from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
 from wexodos.turnover.package.burnt import parsed
 from wexodos.turnover.package.contents import Contents, Leaving, Wanted, Way, contents, missing_from
+from wexodos.turnover.package.fits import doubts
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.make import Copy, is_zip, write
@@ -170,6 +171,7 @@ def package_command(
         found = contents(leaving, destination, file, wanted, options, choices, moment, step)
         for carried in found.carried:
             carried.prove(str(output))
+        doubtful = doubts([(one.name, one.bytes) for one in found.parts], place, is_zip(output))
         entries = write(output, found.parts, name, moment, step)
     size = sum(entry.size or 0 for entry in entries)
     if as_json:
@@ -189,6 +191,7 @@ def package_command(
                 "counts": whole["counts"],
                 "unexplained": whole["unexplained"],
                 "budget_minutes": whole["budget_minutes"],
+                "doubts": doubtful,
                 "not_drawn": [row for one in found.seen for row in _not_drawn(one)],
                 "reports": whole.get("sequences", [whole]),
             }
@@ -199,6 +202,8 @@ def package_command(
     base.out.print(
         f"{output}: {len(entries)} files, {size_words(size)}, each read back and found equal.", markup=False
     )
+    for words in doubtful:
+        base.out.print(f"  {words}", markup=False)
     for medium, why in found.whole.items():
         base.out.print(f"  {medium} goes along whole: {why}", markup=False)
     if missing:

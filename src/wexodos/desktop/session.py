@@ -240,6 +240,9 @@ class Session(QObject):
             self.opened.emit()
         self.decided.emit()
         self.keep()
+        if msgspec.structs.replace(before, package=now.package) == now:
+            # What goes along with the cut changes nothing in it.
+            return
         if (before.links, before.rules) != (now.links, now.rules) or self.reels.looked_for() != looked_for:
             self.search.look()
         if (before.tidy, before.originals) != (now.tidy, now.originals):

@@ -21,7 +21,8 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     in words; ``sequences`` those that go over together where there are several, ``sequence`` the one that is
     looked at; ``tidy`` the steps in their order; ``links`` the files chosen for media, by what the cut writes
     for them; ``originals`` folders whose files go behind the cut; ``tables`` look-up tables through which
-    media are seen, by ``key_of`` or ``reel:`` and a reel, ``colours`` the spaces they are in, likewise."""
+    media are seen, by ``key_of`` or ``reel:`` and a reel, ``colours`` the spaces they are in, likewise;
+    ``package`` how the package is wanted, in words (``turnover/package/wish``)."""
 
     sequence: str = ""
     sequences: tuple[str, ...] = ()
@@ -40,6 +41,7 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     originals: tuple[str, ...] = ()
     tables: dict[str, str] = msgspec.field(default_factory=dict)
     colours: dict[str, str] = msgspec.field(default_factory=dict)
+    package: dict[str, str] = msgspec.field(default_factory=dict)
 
     @property
     def steps(self) -> tuple[Chosen, ...]:

@@ -66,7 +66,7 @@ class Composer:
         space_of: Callable[[Media], str] | None = None,
     ) -> None:
         self.evaluator = evaluator or Evaluator(document)
-        self._locate = locate
+        self.locate = locate
         self._frames = frames or Frames()
         self._made = made or {}
         self._table_of, self._space_of = table_of, space_of
@@ -100,7 +100,7 @@ class Composer:
             media = layer.media
             if media is None or layer.source_frame is None or media.still or layer.item.still:
                 continue
-            path = self._locate(media) if media.id not in self._made else None
+            path = self.locate(media) if media.id not in self._made else None
             if path is not None:
                 found.append((path, layer.source_frame, Fraction(source_rate(media, layer.sequence).fps)))
         return found
@@ -188,7 +188,7 @@ class Composer:
         media = layer.media
         if media is None or layer.inside is not None or media.still or media.id in self._made:
             return ""
-        path = self._locate(media)
+        path = self.locate(media)
         if path is not None and path not in self._orders:
             try:
                 self._orders[path] = self._frames.fields(path, layer.item.still)
@@ -231,7 +231,7 @@ class Composer:
         """A picture after the table an effect names; as it is, and said, for every other effect and where the
         table is not there."""
         table = table_medium(effect)
-        path = self._locate(table) if table is not None else None
+        path = self.locate(table) if table is not None else None
         if path is not None:
             try:
                 return looked_up(picture, path)
@@ -282,7 +282,7 @@ class Composer:
         try:
             if media.id in self._made:
                 return self._made[media.id](number, most)
-            path = self._locate(media)
+            path = self.locate(media)
             if path is None:
                 shot.missing.append(media.file_name)
                 code = None if media.still else media.timecode(number, layer.sequence.drop_frame)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
-from enum import Enum
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +16,8 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QSplitter,
+    QStackedWidget,
+    QTabBar,
     QVBoxLayout,
     QWidget,
 )
@@ -24,7 +25,9 @@ from PySide6.QtWidgets import (
 from wexodos.carryover import Carried
 from wexodos.desktop.asking import ask_folder, near
 from wexodos.desktop.session import Session
+from wexodos.desktop.stage import Stage
 from wexodos.desktop.stops.base import Stop, dim, heading
+from wexodos.desktop.stops.packing import PackagePane
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.sequence_options import SequenceOptions
 from wexodos.desktop.widgets.tables import Column, Table
@@ -49,18 +52,9 @@ def _size(count: Callable[[Any], int]) -> Column:
     return Column("size", lambda one: size_words(count(one)), 110, mono=True, right=True, order=count)
 
 
-class Stage(Enum):
-    """How far the writing is."""
-
-    NOTHING = "nothing is written yet"
-    WRITING = "it is being written"
-    WRITTEN = "written, read back and found equal"
-    STOPPED = "stopped by a person"
-    FAILED = "it could not be written"
-
-
 class TurnoverStop(Stop):
-    """Writes the sequence file and the reports into a chosen folder."""
+    """Writes the sequence file and the reports into a chosen folder, or makes a package of all that the next
+    room needs."""
 
     name = "Turnover"
 
@@ -75,8 +69,8 @@ class TurnoverStop(Stop):
         self._added_up: list[Carried] | None = None
         self.stale = True
         self.folder = QLineEdit()
-        self.folder.setPlaceholderText("Choose a folder for the package")
-        self.folder.setAccessibleName("Folder for the package")
+        self.folder.setPlaceholderText("Choose the folder it is written into")
+        self.folder.setAccessibleName("Folder it is written into")
         self.folder.textChanged.connect(self._update)
         # What is dropped on it is taken by the window, which knows a folder from words.
         self.folder.setAcceptDrops(False)
@@ -94,7 +88,7 @@ class TurnoverStop(Stop):
                 Column("what", lambda part: part.what, 240),
                 _size(lambda part: part.bytes),
             ],
-            "What goes into the package",
+            "What is written",
         )
         self.result = Table(
             [
@@ -126,7 +120,7 @@ class TurnoverStop(Stop):
         box = QVBoxLayout(left)
         box.setContentsMargins(16, 12, 12, 12)
         box.setSpacing(8)
-        box.addWidget(heading("What goes into the package"))
+        box.addWidget(heading("What is written"))
         box.addWidget(self.parts, 1)
         self.choices = SequenceOptions()
         self.choices.changed.connect(lambda name, value: session.decide(**{name: value}))
@@ -168,14 +162,45 @@ class TurnoverStop(Stop):
         split.addWidget(left)
         split.addWidget(lower)
         split.setSizes([400, 240])
+        self.package = PackagePane(session)
+        self.package.changed.connect(self.changed)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(split)
+        self.pages.addWidget(self.package)
+        self.ways = QTabBar()
+        self.ways.setAccessibleName("What is handed over")
+        self.ways.setDrawBase(False)
+        self.ways.setExpanding(False)
+        self.ways.addTab("Sequence and report")
+        self.ways.addTab("Package for the next room")
+        self.ways.currentChanged.connect(self._way)
+        above = QHBoxLayout()
+        above.setContentsMargins(16, 8, 16, 0)
+        above.addWidget(self.ways)
+        above.addStretch(1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(split)
+        whole.setSpacing(0)
+        whole.addLayout(above)
+        whole.addWidget(self.pages, 1)
         session.opened.connect(self._opened)
         session.carried_changed.connect(self._carried)
         session.reels_changed.connect(self._carried)
         session.media_changed.connect(self._update)
         session.tasks.busy.connect(lambda what, share: self._planning() if not share else None)
+        self._update()
+
+    @property
+    def packing(self) -> bool:
+        """Whether it is the package that is looked at."""
+        return self.pages.currentWidget() is self.package
+
+    def _way(self, place: int) -> None:
+        self.pages.setCurrentIndex(place)
+        self.changed.emit()
+
+    def restyle(self) -> None:
+        self.package.restyle()
         self._update()
 
     def _set(self, name: str, value: str) -> None:
@@ -229,7 +254,7 @@ class TurnoverStop(Stop):
 
     def choose(self) -> None:
         place = self.folder.text() if Path(self.folder.text()).is_dir() else near(self.session.path)
-        path = ask_folder(self, "Choose a folder for the package", place)
+        path = ask_folder(self, "Choose the folder it is written into", place)
         if path is not None:
             self.folder.setText(str(path))
 
@@ -237,7 +262,7 @@ class TurnoverStop(Stop):
         """A folder that is dropped here is where the package goes."""
         if len(paths) != 1 or not paths[0].is_dir() or (paths[0] / "Info.fcpxml").is_file():
             return False
-        self.folder.setText(str(paths[0]))
+        (self.package.folder if self.packing else self.folder).setText(str(paths[0]))
         return True
 
     def _planning(self) -> None:
@@ -375,6 +400,8 @@ class TurnoverStop(Stop):
         return above is not None and above.is_dir() and os.access(above, os.W_OK)
 
     def main_action(self) -> tuple[str, bool]:
+        if self.packing:
+            return self.package.main_action()
         if self.stage is Stage.WRITING:
             return "Being written …", False
         place, carried = self.place, self.session.reels.carried
@@ -390,6 +417,9 @@ class TurnoverStop(Stop):
         return "Write into the folder", possible and there
 
     def run_main(self) -> None:
+        if self.packing:
+            self.package.run_main()
+            return
         folder, source, reports = self.place, self.session.path, self.reports
         session, leaving = self.session, self.session.reels.leaving()
         job, destination = session.job, session.destination
@@ -432,14 +462,24 @@ class TurnoverStop(Stop):
         self._update()
 
     def view(self) -> dict[str, Any]:
-        return {"folder": self.folder.text()}
+        pane = self.package
+        return {
+            "folder": self.folder.text(),
+            "package": [pane.folder.text(), pane.zipped.isChecked(), self.packing],
+        }
 
     def show_view(self, view: dict[str, Any]) -> None:
         if isinstance(view.get("folder"), str) and view["folder"]:
             self.folder.setText(view["folder"])
+        package = view.get("package")
+        if isinstance(package, list) and len(package) == 3 and isinstance(package[0], str):
+            self.package.folder.setText(package[0])
+            self.package.zipped.setChecked(package[1] is True)
+            self.ways.setCurrentIndex(1 if package[2] is True else 0)
 
     def open_count(self) -> tuple[int, bool, bool]:
-        return 0, False, self.stage is Stage.WRITTEN and not self.stale
+        done = self.stage is Stage.WRITTEN and not self.stale
+        return 0, False, done or (self.package.stage is Stage.WRITTEN and not self.package.stale)
 
 
 def _same(some: list[Carried], others: list[Carried]) -> bool:

@@ -7,6 +7,7 @@ import contextlib
 import io
 import os
 import zipfile
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -74,10 +75,16 @@ def refuse_place(target: Path, contents: list[Part | Copy]) -> None:
 
 
 def write(
-    target: Path, contents: list[Part | Copy], name: str, moment: datetime, progress: Progress
+    target: Path,
+    contents: list[Part | Copy],
+    name: str,
+    moment: datetime,
+    progress: Progress,
+    taken: Callable[[Entry], None] = lambda _entry: None,
 ) -> list[Entry]:
     """Make a package called ``name`` at ``target``, a folder or a zip, and return what is in it with its
-    sums; its list of sums, two files, comes last. Nothing stands there until everything does.
+    sums; its list of sums, two files, comes last. ``taken`` is told of each file when it is there. Nothing
+    stands at the place until everything does.
 
     Raises ``WriteError`` and what ``refuse_place`` does. ``progress`` may raise ``Cancelled``.
     """
@@ -93,6 +100,7 @@ def write(
                 share = _of_bytes(progress, done, one.bytes, whole)
                 share(f"writing {one.name}", 0.0)
                 entries.append(sink.take(one, share))
+                taken(entries[-1])
                 done += one.bytes
             for path, data in sealed(entries, name, moment):
                 manifest.append(sink.take(Part(path, "list of sums", data, kind=PartKind.MANIFEST), quiet))

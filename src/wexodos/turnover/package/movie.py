@@ -171,7 +171,7 @@ class Reference:
         return ""
 
 
-_GUESS = {Codec.H264: 0.12, Codec.PRORES: 0.4}
+_GUESS = {Codec.H264: 0.05, Codec.PRORES: 0.4}
 """Bytes a pixel, about."""
 
 
