@@ -22,7 +22,7 @@ import numpy as np
 from wexodos.demo.build import CUT, build
 from wexodos.formats import read_file
 from wexodos.ground import quiet
-from wexodos.turnover.package.make import copies, write
+from wexodos.turnover.package.make import copy_of, write
 from wexodos.turnover.package.movie import Codec, Reference
 
 FILES, SIZE = 40, 25 << 20
@@ -46,8 +46,8 @@ def plain(source: Path, target: Path) -> float:
 
 
 def packed(source: Path, target: Path) -> float:
-    files = [(path, f"Media/{path.name}") for path in sorted(source.iterdir())]
-    taken = seconds(lambda: write(target, list(copies(files)), "out", datetime.now(UTC), quiet))
+    files = [copy_of(path, f"Media/{path.name}") for path in sorted(source.iterdir())]
+    taken = seconds(lambda: write(target, list(files), "out", datetime.now(UTC), quiet))
     shutil.rmtree(target) if target.is_dir() else target.unlink()
     return taken
 

@@ -67,6 +67,7 @@ class Composer:
     ) -> None:
         self.evaluator = evaluator or Evaluator(document)
         self.locate = locate
+        self._title: tuple[Title, object, Picture] | None = None
         self._frames = frames or Frames()
         self._made = made or {}
         self._table_of, self._space_of = table_of, space_of
@@ -266,11 +267,23 @@ class Composer:
             return self._stacked(layer.inside, *size, shot)
         if isinstance(content, Title):
             shot.undrawn += [one for one in remarks(content, layer.frame.width) if one not in shot.undrawn]
-            progress = min(1.0, max(0.0, layer.elapsed / max(1.0, float(layer.item.duration))))
-            return drawn_title(content, *size, (layer.frame.width, layer.frame.height), progress)
+            return self._titled(layer, content, size)
         if isinstance(content, Generator):
             return generated(content, *size)
         return self._decoded(layer, size, shot, lines)
+
+    def _titled(self, layer: Layer, title: Title, size: tuple[int, int]) -> Picture:
+        """A title; one that stands is drawn once for all its frames."""
+        frame = (layer.frame.width, layer.frame.height)
+        if title.roll is not None:
+            progress = min(1.0, max(0.0, layer.elapsed / max(1.0, float(layer.item.duration))))
+            return drawn_title(title, *size, frame, progress)
+        known = self._title
+        if known is None or known[0] is not title or known[1] != (size, frame):
+            made = drawn_title(title, *size, frame, 0.0)
+            made.setflags(write=False)
+            known = self._title = title, (size, frame), made
+        return known[2]
 
     def _decoded(self, layer: Layer, size: tuple[int, int], shot: Shot, lines: int | None) -> Picture:
         media, number = layer.media, layer.source_frame or 0

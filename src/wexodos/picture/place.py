@@ -73,7 +73,8 @@ def drawn(picture: Picture, corners: NDArray[np.float64], width: int, height: in
     made = cv2.warpPerspective(
         picture, matrix, (width, height), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
     )
-    return np.asarray(made * covered(corners, width, height)[..., None], np.float32)
+    share = covered(corners, width, height)
+    return np.asarray(made if share.min() >= 1 else made * share[..., None], np.float32)
 
 
 def covered(corners: NDArray[np.float64], width: int, height: int) -> NDArray[np.float32]:

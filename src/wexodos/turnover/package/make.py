@@ -7,7 +7,9 @@ import contextlib
 import io
 import os
 import zipfile
+from collections import deque
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -21,6 +23,8 @@ from wexodos.turnover.package.hashlist import Entry, sealed
 from wexodos.turnover.package.sums import OURS, copied, sum_of
 from wexodos.turnover.write import Part, PartKind, free_space
 
+_BEHIND = 8
+"""So many files may wait to be read back."""
 _PLAIN = datetime(1980, 1, 1, tzinfo=UTC)
 """The earliest moment a zip can name."""
 
@@ -121,11 +125,13 @@ def _of_bytes(progress: Progress, done: int, size: int, whole: int) -> Progress:
 
 
 class _Folder:
-    """A package as a folder; each file is read back when it is written."""
+    """A package as a folder; each file is read back and written through to the disk while the next ones are
+    being written."""
 
     def __init__(self, delivery: Delivery, target: Path) -> None:
         self._delivery, self._folder, self._name = delivery, target.resolve().parent, target.name
-        self._made: list[Path] = []
+        self._pool = ThreadPoolExecutor(1)
+        self._waiting: deque[Future[None]] = deque()
 
     def take(self, one: Part | Copy, progress: Progress) -> Entry:
         made = self._delivery.place(self._folder, f"{self._name}/{one.name}")
@@ -138,21 +144,26 @@ class _Folder:
                 digest = _streamed(one, file, progress)
             if isinstance(one, Copy):
                 os.utime(made, ns=(one.changed, one.changed))
-            with made.open("rb") as file:
-                if sum_of(file) != digest:
-                    raise _differs(one.name)
-        self._made.append(made)
+        self._waiting.append(self._pool.submit(_read_back, made, digest, one.name))
+        while self._waiting and (len(self._waiting) > _BEHIND or self._waiting[0].done()):
+            self._waiting.popleft().result()
         told = made.stat()
         return Entry(one.name, told.st_size, OURS, digest, datetime.fromtimestamp(told.st_mtime, UTC))
 
     def close(self, entries: list[Entry]) -> None:
-        """Written through to the disk together: so it has something to do while the next is copied."""
-        for made in self._made:
-            with made.open("rb") as file:
-                os.fsync(file.fileno())
+        """Wait for what is still being read back."""
+        while self._waiting:
+            self._waiting.popleft().result()
 
     def end(self) -> None:
-        pass
+        self._pool.shutdown(cancel_futures=True)
+
+
+def _read_back(made: Path, digest: str, name: str) -> None:
+    with made.open("rb") as file:
+        if sum_of(file) != digest:
+            raise _differs(name)
+        os.fsync(file.fileno())
 
 
 class _Zip:

@@ -3,8 +3,9 @@ is wanted burned in."""
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import defaultdict, deque
 from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from enum import StrEnum
 from fractions import Fraction
@@ -35,6 +36,8 @@ _BT709 = 1
 """What ITU-T H.273 calls BT.709, for primaries, transfer and matrix; and the narrow range of the library."""
 
 
+_AHEAD = 4
+"""So many frames are made before they are coded."""
 _AT_ONCE = 25
 """So many frames of sound are mixed at a time."""
 
@@ -131,10 +134,22 @@ class Reference:
         return frame
 
     def _pictures(self, composer: Composer, progress: Progress) -> Iterator[NDArray[np.uint8]]:
+        """The frames in their order; while one is coded the next ones are made."""
         cut = self.sequence
-        for number in range(cut.duration):
-            progress(f"reference picture of {cut.name}", number / cut.duration)
-            yield self.picture(composer, number)
+        with ThreadPoolExecutor(1) as pool:
+            waiting: deque[Future[NDArray[np.uint8]]] = deque()
+            try:
+                for number in range(cut.duration + _AHEAD):
+                    if number < cut.duration:
+                        waiting.append(pool.submit(self.picture, composer, number))
+                    if number >= _AHEAD or number >= cut.duration:
+                        done = number - _AHEAD
+                        progress(f"reference picture of {cut.name}", max(0, done) / cut.duration)
+                        if waiting:
+                            yield waiting.popleft().result()
+            finally:
+                for one in waiting:
+                    one.cancel()
 
     def picture(self, composer: Composer, number: int) -> NDArray[np.uint8]:
         """A frame as it will be, shape (height, width, 3); what it does not show as it is is ``said``."""
@@ -142,7 +157,7 @@ class Reference:
         shot = composer.frame(self.sequence, number, size[1])
         for words in (*(f"{one}: not found" for one in shot.missing), *shot.undrawn, *shot.noted):
             self.said[words].append(number)
-        picture = np.ascontiguousarray(eight_bits(shot.picture)[..., :3])
+        picture = np.asarray(cv2.cvtColor(eight_bits(shot.picture), cv2.COLOR_RGBA2RGB), np.uint8)
         if picture.shape[1] != size[0]:
             picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
         if self.shape:
