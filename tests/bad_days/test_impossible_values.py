@@ -70,6 +70,8 @@ def join(name: str, start: int, end: int, at: int) -> Transition:
         ((0, 100), [join("Fire", 40, 120, 50)], [(40, 100)]),
         # Of two over each other the first ends where the second begins.
         ((0, 50, 100), [join("Fire", 40, 90, 50), join("Smoke", 70, 110, 100)], [(40, 70), (70, 110)]),
+        # Behind the last clip it ends with the cut.
+        ((0, 50), [join("Fire", 80, 120, 100)], [(80, 100)]),
         # Where they only meet, and where they fit, nothing is done.
         ((0, 50, 100), [join("Fire", 0, 75, 50), join("Smoke", 75, 150, 100)], [(0, 75), (75, 150)]),
     ],

@@ -293,7 +293,11 @@ def clip(name: str, start: int, length: int, first: int, media: str = "m", **tol
 
 
 def planned(
-    source: Path, items: list[Item], handles: Fraction, joins: tuple[Transition, ...] = ()
+    source: Path,
+    items: list[Item],
+    handles: Fraction,
+    joins: tuple[Transition, ...] = (),
+    by_name: bool = False,
 ) -> tuple[Trims, Document]:
     facts = probe(source)
     media = Media(
@@ -303,7 +307,7 @@ def planned(
     cut = Sequence("s", "Kiln", Rate(25), tracks=(track,))
     document = Document("xmeml", "5", (cut,), (media,))
     row = Row(Need(media), source, "written", facts)
-    found = trims([(document, cut)], [row], handles, True)
+    found = trims([(document, cut)], [row], handles, True, by_name=by_name)
     return found, trimmed(document, found.cuts, True)
 
 
@@ -339,6 +343,10 @@ def test_each_stretch_is_kept_once_with_its_handles(tmp_path: Path) -> None:
     join = Transition("t", "t", "dissolve", 5, 50, 30)
     found, _ = planned(source, [clip("one", 0, 30, 0), clip("far", 30, 30, 55)], Fraction(0), (join,))
     assert [(one.cut.first, one.cut.count) for one in found.cuts["m"]] == [(0, 85)]
+    # Lists of events tell files by their names: there each stays one.
+    found, document = planned(source, items, Fraction(1, 5), by_name=True)
+    assert [(one.cut.first, one.cut.count) for one in found.cuts["m"]] == [(15, 70)]
+    assert {item.content.media for item in document.sequences[0].items()} == {"m"}  # type: ignore[union-attr]
     # Apart in the cut, but in one group of frames that hang together: one file.
     groups = movie(tmp_path / "g.mov", next(one for one in KINDS if one.name == "groups.mov"))
     found, _ = planned(groups, [clip("one", 0, 2, 25), clip("two", 30, 2, 31)], Fraction(0))

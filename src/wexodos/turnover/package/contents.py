@@ -124,7 +124,8 @@ def contents(
     kept = Trims()
     if wanted.media is Way.TRIMMED:
         cuts = [(one.document, one.sequence) for one in leaving]
-        kept = trims(cuts, rows, handles, not own_sound, progress)
+        by_name = not FORMATS[destination.format].spells.ids
+        kept = trims(cuts, rows, handles, not own_sound, progress, by_name)
     places = places_of(rows, kept.cuts) if wanted.media is not Way.NONE else Places()
     names = stems([one.sequence for one in leaving])
     suffix = FORMATS[destination.format].suffix

@@ -129,9 +129,11 @@ def trims(
     handles: Exact,
     sound: bool,
     progress: Progress = quiet,
+    by_name: bool = False,
 ) -> Trims:
-    """Say what of each medium goes along, with ``handles`` seconds on either side as far as it goes. Each
-    file is tried before it is promised. Raises what ``progress`` does."""
+    """Say what of each medium goes along, with ``handles`` seconds on either side as far as it goes. Where
+    the other side tells media by their names alone (``by_name``) each stays one. Each file is tried before it
+    is promised. Raises what ``progress`` does."""
     used = used_spans(cuts, sound)
     made = Trims()
     known = {row.media.id: row for row in rows if row.path is not None and row.how != "inside"}
@@ -142,7 +144,7 @@ def trims(
         if media is None or use is None or row.facts is None or row.facts.still or media.still:
             continue
         try:
-            found = _of(media, row.facts, row.path or Path(), use, handles, not sound)
+            found = _of(media, row.facts, row.path or Path(), use, handles, not sound, by_name)
         except (NotCut, PictureError) as error:
             made.whole[key] = str(error)
             continue
@@ -151,7 +153,9 @@ def trims(
     return made
 
 
-def _of(media: Media, facts: Probed, path: Path, use: _Used, handles: Exact, beside: bool) -> list[Trim]:
+def _of(
+    media: Media, facts: Probed, path: Path, use: _Used, handles: Exact, beside: bool, by_name: bool
+) -> list[Trim]:
     """The stretches of one medium; none where all of it is used. Where ``beside`` says so it stays itself
     for its sound."""
     if use.why:
@@ -169,6 +173,8 @@ def _of(media: Media, facts: Probed, path: Path, use: _Used, handles: Exact, bes
         )
         for low, high in use.spans
     )
+    if by_name:
+        wanted = [(wanted[0][0], wanted[-1][1])]
     frames = numbered(path)
     grid = use.rate or rate
     while True:
