@@ -4,12 +4,14 @@ record."""
 from __future__ import annotations
 
 import csv
+import gc
 import io
 import json
 import os
 import socket
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import pytest
@@ -237,3 +239,43 @@ def test_a_delivery_that_went_back_is_not_moved_by_the_next_start(state: Path, t
     (state / "1-aa.record").write_text("\n".join(map(json.dumps, lines)) + "\n")
     assert remains.clear_away() == 1
     assert not stage.exists() and not (tmp_path / "mix.aaf").exists()
+
+
+def test_what_is_collected_while_something_is_put_on_record_does_not_wait_for_itself(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A scratch folder goes with its owner, whenever that is collected: also in the thread that is just writing
+    down something else."""
+    for name in ("XDG_STATE_HOME", "TMPDIR"):
+        monkeypatch.setenv(name, str(tmp_path))
+    monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
+    record = remains.Record()
+    for name in ("add", "drop"):
+        monkeypatch.setattr(remains, {"add": "begun", "drop": "finished"}[name], getattr(record, name))
+
+    class Owner:
+        pass
+
+    def abandoned() -> Path:
+        owner = Owner()
+        owner.itself = owner  # type: ignore[attr-defined]
+        return remains.scratch_folder(owner, "made")
+
+    dumps, folders = json.dumps, [abandoned()]
+
+    def collecting(told: object) -> str:
+        monkeypatch.setattr(remains.json, "dumps", dumps)
+        gc.collect()
+        return dumps(told)
+
+    monkeypatch.setattr(remains.json, "dumps", collecting)
+    part = tmp_path / ".cut.part"
+    worker = threading.Thread(target=record.add, args=(part,), daemon=True)
+    worker.start()
+    worker.join(20)
+    assert not worker.is_alive() and not folders[0].exists()
+    # The record still names what was being written down.
+    (file,) = (tmp_path / "wexodos/unfinished").glob("*.record")
+    assert str(part) in file.read_text()
+    record.drop(part)
+    assert not file.exists()

@@ -52,7 +52,8 @@ class Record:
     """What this process has not finished. It stands on disk only while there is something in it."""
 
     def __init__(self) -> None:
-        self._guard = threading.Lock()
+        # What is collected meanwhile, in this very thread, clears its folder away and says so here.
+        self._guard = threading.RLock()
         self._open: set[str] = set()
         self._number: int | None = None
         self._file: Path | None = None
@@ -61,8 +62,10 @@ class Record:
     def add(self, path: Path) -> None:
         """Name something before it is made."""
         with self._guard:
-            self._begin()
+            self._ours()
+            # First of all, so that nobody ends the record in between.
             self._open.add(_whole(path))
+            self._begin()
             self._say({"made": _whole(path)})
 
     def drop(self, path: Path) -> None:
@@ -82,10 +85,13 @@ class Record:
         with self._guard:
             self._say({"moved": True})
 
-    def _begin(self) -> None:
+    def _ours(self) -> None:
         if self._process != os.getpid():
             # A copy of the process has a record of its own.
             self._open, self._number, self._file, self._process = set(), None, None, os.getpid()
+
+    def _begin(self) -> None:
+        self._ours()
         if self._number is not None:
             return
         with contextlib.suppress(OSError):

@@ -31,6 +31,10 @@ from wexodos.tidy.step import Render, put
 from wexodos.timing import ceil
 
 
+_PACKED = {"compression_level": "3", "pred": "up"}
+"""Of all that loses nothing: a sixth larger than the tightest, in less than half the time."""
+
+
 class RenderError(WexodosError):
     """Something that cannot be rendered: one plain sentence."""
 
@@ -112,7 +116,7 @@ def _movie(render: Render, path: Path, maker: _Maker, progress: Progress) -> Non
     last, same = None, None
     checks: list[int] = []
     with av.open(str(path), "w", format="mov") as container:
-        stream = container.add_stream("png", rate=rate)
+        stream = container.add_stream("png", rate=rate, options=_PACKED)
         stream.width, stream.height = render.media.width or 1920, render.media.height or 1080
         stream.pix_fmt = "rgba" if alpha else "rgb24"
         stream.time_base = 1 / rate
