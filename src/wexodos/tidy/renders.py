@@ -30,7 +30,6 @@ from wexodos.tidy.ends import RATE
 from wexodos.tidy.step import Render, put
 from wexodos.timing import ceil
 
-
 _PACKED = {"compression_level": "3", "pred": "up"}
 """Of all that loses nothing: a sixth larger than the tightest, in less than half the time."""
 
