@@ -6,10 +6,10 @@ from fractions import Fraction
 
 from wexodos.destinations import find_destination
 from wexodos.turnover.package.burnt import Burn
-from wexodos.turnover.package.contents import Way
 from wexodos.turnover.package.fits import doubts
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.movie import Codec
+from wexodos.turnover.package.wanted import Way
 from wexodos.turnover.package.wish import burns_of, proposed, values_of, wanted, words_of
 
 

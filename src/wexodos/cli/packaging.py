@@ -26,13 +26,14 @@ from wexodos.report import told
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
 from wexodos.turnover.package.burnt import parsed
-from wexodos.turnover.package.contents import Contents, Leaving, Wanted, Way, contents, missing_from
+from wexodos.turnover.package.contents import Contents, contents, missing_from
 from wexodos.turnover.package.fits import doubts
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.make import Copy, is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import State, verified
+from wexodos.turnover.package.wanted import Leaving, Wanted, Way
 from wexodos.turnover.several import report_on
 from wexodos.turnover.write import PartKind
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from importlib import resources
 from typing import Any
 
@@ -19,6 +20,7 @@ _FATES = {
     "left behind": _RED,
 }
 _WIDTHS = (24, 14, 50, 24, 88, 58, 12)
+_SEEN_WIDTHS = (23, 12, 42, 22, 66, 44, 26, 26, 9)
 _TOLD = 6
 """How many places of a row stand in a PDF; the other forms list all."""
 
@@ -98,14 +100,16 @@ def _table(page: FPDF, data: dict[str, Any]) -> None:
     page.set_draw_color(210, 214, 211)
     page.set_font("text", "", 9)
     head = FontFace(emphasis="BOLD", color=_DIM)
+    seen = any(data.get("sights") or ())
     with page.table(
-        col_widths=_WIDTHS,
+        col_widths=_SEEN_WIDTHS if seen else _WIDTHS,
         borders_layout="HORIZONTAL_LINES",
         line_height=4.6,
         headings_style=head,
         text_align="LEFT",
     ) as table:
-        table.row(("where", "track", "thing", "fate", "why", "what to do", "min"))
+        pictures = ("before", "after") if seen else ()
+        table.row(("where", "track", "thing", "fate", "why", "what to do", *pictures, "min"))
         for one in data["rows"]:
             row = table.row()
             row.cell(one["at"], style=FontFace(family="mono", size_pt=8))
@@ -114,6 +118,13 @@ def _table(page: FPDF, data: dict[str, Any]) -> None:
             row.cell(fate_words(one), style=FontFace(color=_FATES[one["fate"]]))
             row.cell(_shown(one["why"] + _inside(one, data["findings"])))
             row.cell(_shown(one["do"]))
+            if seen:
+                pair = next((data["sights"][n] for n in one["findings"] if data["sights"][n]), None)
+                for side in (0, 1):
+                    if pair is not None and pair[side]:
+                        row.cell(img=io.BytesIO(pair[side]), img_fill_width=True, padding=(0.6, 0.8))
+                    else:
+                        row.cell("")
             row.cell(f"{one['minutes']:g}")
 
 

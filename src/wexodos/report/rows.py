@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -98,8 +99,11 @@ def row_data(row: Row, sequence: Sequence, places: dict[int, int]) -> dict[str, 
     }
 
 
-def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, Any]:
-    """The whole report; ``source`` is the name of the file taken in, ``files`` the names of those written."""
+def report_data(
+    carried: Carried, source: str, files: list[str], seen: Mapping[str, tuple[bytes, bytes]] | None = None
+) -> dict[str, Any]:
+    """The whole report; ``source`` is the name of the file taken in, ``files`` the names of those written,
+    ``seen`` are pictures of findings, by their key (see ``sights``)."""
     destination = carried.destination
     minutes = carried.minutes
     places = {id(one): place for place, one in enumerate(carried.findings)}
@@ -131,6 +135,7 @@ def report_data(carried: Carried, source: str, files: list[str]) -> dict[str, An
             )
         ],
         "picture": picture(carried),
+        "sights": [(seen or {}).get(finding.key) for finding in carried.findings],
         "rows": [row_data(row, carried.sequence, places) for row in rows(carried.findings)],
         "findings": [finding_data(finding, carried.sequence) for finding in carried.findings],
     }

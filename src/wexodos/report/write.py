@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Callable
 from importlib import resources
 from typing import Any
@@ -31,8 +32,8 @@ _COLUMNS = (
 
 
 def told(data: dict[str, Any]) -> dict[str, Any]:
-    """A report without its picture: what JSON gives."""
-    found = {key: value for key, value in data.items() if key != "picture"}
+    """A report without its pictures: what JSON gives."""
+    found = {key: value for key, value in data.items() if key not in ("picture", "sights")}
     if "sequences" in found:
         found["sequences"] = [told(one) for one in found["sequences"]]
     return found
@@ -60,7 +61,11 @@ def as_html(data: dict[str, Any]) -> bytes:
     page = jinja2.Environment(
         autoescape=True, trim_blocks=True, lstrip_blocks=True, finalize=_shown
     ).from_string(text)
-    return page.render(report=data, fate_words=fate_words).encode("utf-8", "replace")
+    return page.render(report=data, fate_words=fate_words, jpeg=_jpeg).encode("utf-8", "replace")
+
+
+def _jpeg(data: bytes) -> str:
+    return f"data:image/jpeg;base64,{base64.b64encode(data).decode('ascii')}"
 
 
 def _shown(value: Any) -> Any:

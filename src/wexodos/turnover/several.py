@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from wexodos.ground.names import safe_name
 from wexodos.model import Sequence
 from wexodos.picture.compose import Locate
 from wexodos.report import render, report_data, together
+from wexodos.report.sights import Sights
 from wexodos.tidy import Render
 from wexodos.tidy.renders import placed
 from wexodos.turnover.run import baked, prepared, rendered
@@ -110,10 +112,16 @@ def _title(source: str, names: list[str]) -> str:
     return names[0] if len(names) == 1 else safe_name(Path(source).stem)
 
 
-def report_on(turned: list[tuple[Carried, list[str]]], source: str) -> dict[str, Any]:
-    """One report on carry-overs with the names of their files, with one repair budget."""
+def report_on(
+    turned: list[tuple[Carried, list[str]]], source: str, seen: Mapping[str, Sights] | None = None
+) -> dict[str, Any]:
+    """One report on carry-overs with the names of their files, with one repair budget; ``seen`` are pictures
+    of findings, by the id of the sequence."""
     weighed = as_one([carried for carried, _ in turned])
-    reports = [report_data(carried, source, files) for carried, (_, files) in zip(weighed, turned)]
+    reports = [
+        report_data(carried, source, files, (seen or {}).get(carried.sequence.id))
+        for carried, (_, files) in zip(weighed, turned)
+    ]
     return together(reports, reports[0]["source"]["file"])
 
 

@@ -36,12 +36,13 @@ from wexodos.media import Row
 from wexodos.settling.vocabulary import Kind, Remedy
 from wexodos.tidy.step import counted
 from wexodos.turnover import free_space
-from wexodos.turnover.package.contents import Contents, Leaving, contents, missing_from
+from wexodos.turnover.package.contents import Contents, contents, missing_from
 from wexodos.turnover.package.fits import doubts
 from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.make import is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import Checked, State, verified
+from wexodos.turnover.package.wanted import Leaving
 from wexodos.turnover.package.wish import proposed, values_of, wanted
 from wexodos.turnover.write import Part
 

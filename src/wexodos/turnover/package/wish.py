@@ -8,9 +8,9 @@ from fractions import Fraction
 
 from wexodos.destinations import Destination
 from wexodos.turnover.package.burnt import Burn, parsed
-from wexodos.turnover.package.contents import Wanted, Way
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.movie import Codec
+from wexodos.turnover.package.wanted import Wanted, Way
 
 _SEEN = {
     "reference": "h264",

@@ -1,0 +1,183 @@
+"""The papers of a package: cover sheet, report with pictures, cut list, pull list, media list."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from wexodos.carryover import Choices, Options, as_one, carry_over
+from wexodos.destinations import find_destination
+from wexodos.formats import WriteError
+from wexodos.ground import Progress
+from wexodos.ground.files import reason
+from wexodos.ground.names import safe_name, table_bytes
+from wexodos.media import Row
+from wexodos.model import Document
+from wexodos.picture import Composer, Frames
+from wexodos.picture.compose import Locate
+from wexodos.report import render
+from wexodos.report.cover import cover
+from wexodos.report.sights import Sights, sights
+from wexodos.tidy.renders import made_pictures
+from wexodos.timing import Exact
+from wexodos.turnover.package.places import Places
+from wexodos.turnover.package.wanted import Leaving, Wanted
+from wexodos.turnover.pull import as_csv, pulls
+from wexodos.turnover.run import Turned
+from wexodos.turnover.several import REPORTS, report_on
+from wexodos.turnover.trim.plan import Trims
+from wexodos.turnover.write import Part, PartKind, main_parts
+
+PAPERS = "Papers"
+CUT_LIST = "cut-list-edl"
+_REPORT = 1 << 19
+"""Bytes of a report with its pictures, about."""
+
+
+class _Reports:
+    """The report in its forms, made when it is written: its pictures take time."""
+
+    def __init__(
+        self,
+        leaving: list[Leaving],
+        turned: list[Turned],
+        source: str,
+        plain: tuple[Choices, Options],
+        locate: Callable[[Leaving, Document], Locate],
+    ) -> None:
+        self._leaving, self._turned, self._source = leaving, turned, source
+        self._plain, self._locate = plain, locate
+        self._told: dict[str, Any] | None = None
+
+    def maker(self, suffix: str) -> Callable[[Path, Progress], None]:
+        def make(path: Path, progress: Progress) -> None:
+            if self._told is None:
+                told = [(one.carried, [part.name for part in one.parts]) for one in self._turned]
+                self._told = report_on(told, self._source, self._seen(progress))
+            try:
+                path.write_bytes(render(self._told, suffix))
+            except OSError as error:
+                raise WriteError(f"{path}: cannot be written: {reason(error)}") from None
+
+        return make
+
+    def _seen(self, progress: Progress) -> dict[str, Sights]:
+        """Pictures of what is found in each sequence. They are those of the cut with its media where they are
+        here: what is written names others."""
+        found = {}
+        choices, options = self._plain
+        for one in self._leaving:
+            destination = self._turned[0].carried.destination
+            if not destination.pictures.carry:
+                continue
+            made = carry_over(one.document, one.sequence, destination, choices, progress, options)
+            renders = [*one.renders, *made.renders]
+            frames = Frames()
+            before = Composer(one.document, self._locate(one, one.document), frames)
+            pictures = made_pictures(renders, before.locate, frames)
+            drawn = [each.media for each in renders if each.media.id in pictures]
+            names = {each.file_name: pictures[each.id] for each in drawn}
+            by_id = {
+                media.id: names[media.file_name] for media in made.returned.media if media.file_name in names
+            }
+            there = {media.path: media for media in one.document.media}
+
+            def back(media: Any, there: Any = there, locate: Locate = before.locate) -> Path | None:
+                return locate(there.get(media.path, media))
+
+            after = Composer(made.returned, back, frames, {**pictures, **by_id})
+            before = Composer(one.document, before.locate, frames, pictures)
+            found[one.sequence.id] = sights(
+                made.findings, (before, one.sequence), (after, made.returned_sequence), progress
+            )
+        return found
+
+
+def papers(
+    leaving: list[Leaving],
+    turned: list[Turned],
+    places: Places,
+    cut: Trims,
+    used: set[str],
+    handles: Exact,
+    source: Path,
+    wanted: Wanted,
+    missing: list[str],
+    moment: datetime,
+    plain: tuple[Choices, Options],
+    locate: Callable[[Leaving, Document], Locate],
+) -> list[Part]:
+    """The papers of a package; ``plain`` are the decisions by which the cut is carried over once more with
+    its media where they are here, for the pictures in the report, and ``locate`` finds them."""
+    carried = as_one([one.carried for one in turned])
+    files = [one.path.name for one in turned]
+    title = safe_name(leaving[0].sequence.name if len(leaving) == 1 else source.stem)
+    reports = _Reports(leaving, turned, str(source), plain, locate)
+    day = f"{moment:%Y-%m-%d}"
+    sheet = cover(carried, files, wanted.contact, missing, day)
+    parts = [Part(f"{PAPERS}/{title} cover sheet.html", "cover sheet", sheet, kind=PartKind.COVER)]
+    parts += [
+        Part(
+            f"{PAPERS}/{title} report{suffix}",
+            REPORTS[suffix],
+            b"",
+            reports.maker(suffix),
+            _REPORT,
+            kind=PartKind.REPORT,
+        )
+        for suffix in (".html", ".pdf", ".csv")
+    ]
+    for one in leaving:
+        rows = pulls(one.document, one.sequence, handles)
+        stem = safe_name(one.sequence.name)
+        parts += _cut_list(one, stem)
+        parts.append(
+            Part(f"{PAPERS}/{stem} pull list.csv", "pull list", as_csv(rows), kind=PartKind.PULL_LIST)
+        )
+    listed = _media_list(leaving, places, cut, used)
+    parts.append(Part(f"{PAPERS}/{title} media list.csv", "media list", listed, kind=PartKind.MEDIA_LIST))
+    return parts
+
+
+def _cut_list(one: Leaving, stem: str) -> list[Part]:
+    """The cut as lists of events, for people and for programs that read nothing else; a sentence where there
+    can be none."""
+    try:
+        made = carry_over(one.document, one.sequence, find_destination(CUT_LIST))
+        files = main_parts(made, f"{PAPERS}/{stem} cut list.edl")
+        return [replace(part, what="cut list", kind=PartKind.CUT_LIST) for part in files]
+    except WriteError as error:
+        words = f"There is no cut list: {error}.\n".encode()
+        return [Part(f"{PAPERS}/{stem} cut list.txt", "cut list", words, kind=PartKind.CUT_LIST)]
+
+
+def _media_list(leaving: list[Leaving], places: Places, cut: Trims, used: set[str]) -> bytes:
+    """All media with their reel, timecode, length, where they are here, and those that are ``used`` there in
+    the package."""
+    known: dict[str, Row] = {}
+    for one in leaving:
+        for row in one.rows:
+            known.setdefault(row.media.id, row)
+    lines = []
+    for key, row in known.items():
+        media, facts = row.media, row.facts
+        start = media.timecode(0)
+        keys = [one.media.id for one in cut.cuts.get(key, ())] or [key]
+        held = [one for own in keys for one in places.files.get(own, ())]
+        size = sum(one.cut.size if one.cut is not None else one.source.stat().st_size for one in held)
+        lines.append(
+            (
+                media.file_name,
+                media.reel or "",
+                str(start) if start is not None and not media.still else "",
+                f"{float(facts.length):.3f}" if facts is not None and facts.length is not None else "",
+                str(row.path or media.path or ""),
+                ", ".join(places.named[own] for own in keys if own in used and own in places.named),
+                size or (facts.size if facts is not None and not facts.problem else ""),
+            )
+        )
+    head = ("Medium", "Reel", "Begins", "Seconds", "Here", "In the package", "Bytes")
+    return table_bytes([head, *lines])
