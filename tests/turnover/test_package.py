@@ -91,7 +91,7 @@ def test_the_list_of_sums_is_in_the_open_form() -> None:
     assert ordered.findtext("d:hashlist/d:path", None, space) == path.removeprefix("ascmhl/")
     assert ordered.findtext("d:hashlist/d:c4", None, space) == c4(hashlib.sha512(data).digest())
     assert chained(order) == [(path, c4(hashlib.sha512(data).digest()))]
-    assert listed(data, path) == [replace(one, changed=None) for one in (entries[1], entries[0])]
+    assert listed(data, path) == [entries[1], entries[0]]
 
 
 @pytest.mark.parametrize(
@@ -473,3 +473,29 @@ def test_a_copy_that_reads_back_otherwise_is_no_package(
     with pytest.raises(WriteError, match="read back differs"):
         write(tmp_path / target, parts[2:], "out", NOON, quiet)
     assert not (tmp_path / target).exists()
+
+
+def test_only_what_is_new_goes_a_second_time(
+    demo_alone: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    arguments = ["package", str(demo_alone), "--to", "editing-lane-xml", "--no-papers", "--mix", "none"]
+    status, first = told(capsys, *arguments, "--out", str(tmp_path / "first"))
+    assert status == 0 and first["there_already"] == []
+    # One file is another now, one was only touched: both go again.
+    media = demo_alone.parent / "media"
+    before = {one["path"]: one for one in first["parts"]}
+    (media / "AMB_yard.wav").write_bytes((media / "AMB_yard.wav").read_bytes() + b"more")
+    os.utime(media / "VO_04.wav", (1_700_000_000, 1_700_000_000))
+    again = [*arguments, "--since", str(tmp_path / "first")]
+    status, second = told(capsys, *again, "--out", str(tmp_path / "second"))
+    assert status == 0 and second["there"] == str(tmp_path / "first")
+    gone = {one["path"] for one in second["parts"] if one["part"] == "media"}
+    assert gone == {"Media/AMB_yard.wav", "Media/VO_04.wav"}
+    assert len(second["there_already"]) == sum(one["part"] == "media" for one in before.values()) - 2
+    assert told(capsys, "verify", str(tmp_path / "second"))[0] == 0
+    # Copied over the first one everything is found where the sequence says.
+    shutil.copytree(tmp_path / "second", tmp_path / "first", dirs_exist_ok=True)
+    shutil.rmtree(demo_alone.parent)
+    status, found = told(capsys, "media", str(tmp_path / "first" / f"{NAME}.fcpxml"), "--strict")
+    assert status == 0 and {one["how"] for one in found["media"]} == {"written"}
+    assert main([*again[:-1], str(tmp_path / "nowhere"), "--out", str(tmp_path / "third")]) == 3

@@ -32,7 +32,7 @@ from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.make import Copy, is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
-from wexodos.turnover.package.verify import State, verified
+from wexodos.turnover.package.verify import State, sealed_in, verified
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way
 from wexodos.turnover.several import report_on
 from wexodos.turnover.write import PartKind
@@ -115,6 +115,15 @@ def package_command(
         str | None,
         typer.Option("--there", help="where the package will stand on the other machine", metavar="PATH"),
     ] = None,
+    since: Annotated[
+        Path | None,
+        typer.Option(
+            "--since",
+            help="an earlier package: its media that are unchanged do not go again; the new one is copied "
+            "over it",
+            metavar="PACKAGE",
+        ),
+    ] = None,
     contact: Annotated[
         str, typer.Option("--contact", help="whom to ask, for the cover sheet", metavar="WORDS")
     ] = "",
@@ -137,7 +146,11 @@ def package_command(
     name = output.stem if is_zip(output) else output.name
     if not name:
         raise base.Stop(base.USAGE, f"--out: {output} has no name")
+    earlier = sealed_in(since) if since is not None else {}
     place = there or str(output.resolve().with_name(name))
+    if since is not None and there is None:
+        # They lie where those of the earlier one do.
+        place = str(since.resolve().with_name(since.stem if is_zip(since) else since.name))
     try:
         burnt = tuple(map(parsed, burns))
     except ValueError as error:
@@ -167,7 +180,9 @@ def package_command(
                 "send the package with --incomplete",
             )
         reach = Fraction(str(handles)) if handles is not None else None
-        wanted = Wanted(place, media, reach, mix, reference, height, burnt, shape or 0.0, papers, contact)
+        wanted = Wanted(
+            place, media, reach, mix, reference, height, burnt, shape or 0.0, papers, contact, earlier
+        )
         options = Options(turnover=turnover_settings(settings, destination))
         found = contents(leaving, destination, file, wanted, options, choices, moment, step)
         for carried in found.carried:
@@ -188,6 +203,7 @@ def package_command(
                 "parts": _parts(found, entries),
                 "bytes": size,
                 "missing": missing,
+                "there_already": found.there,
                 "whole": [{"media": name, "why": why} for name, why in found.whole.items()],
                 "counts": whole["counts"],
                 "unexplained": whole["unexplained"],
@@ -203,6 +219,10 @@ def package_command(
     base.out.print(
         f"{output}: {len(entries)} files, {size_words(size)}, each read back and found equal.", markup=False
     )
+    if found.there:
+        base.out.print(
+            f"  {len(found.there)} media are unchanged since {since} and do not go again", markup=False
+        )
     for words in doubtful:
         base.out.print(f"  {words}", markup=False)
     for medium, why in found.whole.items():

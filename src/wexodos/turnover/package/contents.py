@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from fractions import Fraction
@@ -16,6 +17,7 @@ from wexodos.ground import Progress
 from wexodos.media import needs
 from wexodos.tidy.workshop import Workshop
 from wexodos.turnover.package.guide import guide_parts
+from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.make import Copy, copy_of
 from wexodos.turnover.package.movie import Reference, reference_parts
 from wexodos.turnover.package.papers import papers
@@ -35,13 +37,15 @@ _HANDLES = 1
 class Contents:
     """The parts and copies in the order in which they are written, what became of each sequence, the media
     that are not there, and those that go along whole although they were to be trimmed, with the reason.
-    ``turned`` holds on to what was made for it, ``seen`` are the reference pictures."""
+    ``turned`` holds on to what was made for it, ``seen`` are the reference pictures, ``there`` the names of
+    media that they have already."""
 
     parts: list[Part | Copy]
     turned: list[Turned]
     missing: list[str]
     whole: dict[str, str]
     seen: list[Reference]
+    there: list[str]
 
     @property
     def carried(self) -> list[Carried]:
@@ -127,7 +131,9 @@ def contents(
             for cut in each.carried.made.document.sequences:
                 used |= {need.media.id: None for need in needs(each.carried.made.document, cut)}
     parts: list[Part | Copy] = [part for each in turned for part in each.parts]
-    parts += [*mixes, *_media(places.of(used))]
+    media = _media(places.of(used))
+    there = [one.name for one in media if isinstance(one, Copy) and _known(one, wanted.since)]
+    parts += [*mixes, *(one for one in media if one.name not in there)]
     missing = missing_from(leaving)
     known = {row.media.id: row.media.file_name for row in rows}
     whole = {known[key]: why for key, why in kept.whole.items() if key in used}
@@ -146,7 +152,18 @@ def contents(
             (choices, options),
             lambda one, document: Workshop(one.renders, Here(source, document, places, one.tables)),
         )
-    return Contents(parts, turned, missing, whole, pictures)
+    return Contents(parts, turned, missing, whole, pictures, there)
+
+
+def _known(one: Copy, since: Mapping[str, Entry]) -> bool:
+    """Whether they have a file already, as it is: of the same size, changed in the same second."""
+    entry = since.get(one.name)
+    return (
+        entry is not None
+        and entry.changed is not None
+        and entry.size == one.size
+        and int(entry.changed.timestamp()) == one.changed // 10**9
+    )
 
 
 def _handles(destination: Destination) -> Fraction:

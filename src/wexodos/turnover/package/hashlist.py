@@ -98,8 +98,18 @@ def listed(data: bytes, place: str) -> list[Entry]:
             raise ReadError(f"{name} lies outside of the package", place)
         size = path.get("size", "")
         digest = (told[kind].text or "").strip()
-        entries.append(Entry(name, int(size) if size.isdigit() else None, kind, digest))
+        moment = _moment(path.get("lastmodificationdate", ""))
+        entries.append(Entry(name, int(size) if size.isdigit() else None, kind, digest, moment))
     return entries
+
+
+def _moment(text: str) -> datetime | None:
+    """A date as the lists have it; None where none is said, or none that can be read."""
+    try:
+        found = datetime.fromisoformat(text)
+    except ValueError:
+        return None
+    return found if found.tzinfo is not None else None
 
 
 def _tag(element: Element) -> str:

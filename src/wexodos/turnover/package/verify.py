@@ -108,6 +108,23 @@ def verified(package: Path, progress: Progress) -> list[Checked]:
         raise ReadError(error.problem, error.place, str(package)) from None
 
 
+def sealed_in(package: Path) -> dict[str, Entry]:
+    """What the list of sums of a package names, by its path; nothing else of it is read. Raises ``ReadError``
+    as ``verified`` does."""
+    try:
+        with _opened(package) as source:
+            names = source.names()
+            if CHAIN not in names:
+                raise ReadError("there is no list of sums in it")
+            found: dict[str, Entry] = {}
+            for path, _ in chained(_read(source, CHAIN, names)):
+                for entry in listed(_read(source, path, names), path) if path in names else ():
+                    found.setdefault(entry.path, entry)
+            return found
+    except ReadError as error:
+        raise ReadError(error.problem, error.place, str(package)) from None
+
+
 def _compared(source: _Source, progress: Progress) -> list[Checked]:
     names = source.names()
     if CHAIN not in names:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from pathlib import Path
@@ -12,6 +13,7 @@ from wexodos.tidy import Render
 from wexodos.timing import Exact
 from wexodos.turnover.package.burnt import Burn
 from wexodos.turnover.package.guide import Mix
+from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.movie import Codec
 
 
@@ -41,7 +43,8 @@ class Wanted:
     their files come along, with ``handles`` in seconds where they are trimmed (None: as the destination has
     it), ``mix`` in which form the guide mix does, ``picture`` how the reference picture is coded, ``height``
     pixels high with ``burns`` in it and the edges of another ``shape``, ``papers`` whether papers come along;
-    ``contact`` whom to ask."""
+    ``contact`` whom to ask; ``since`` is what they have of an earlier package, by the path in it: media that
+    are unchanged since do not go again."""
 
     there: str
     media: Way = Way.WHOLE
@@ -53,3 +56,4 @@ class Wanted:
     shape: float = 0.0
     papers: bool = True
     contact: str = ""
+    since: Mapping[str, Entry] = field(default_factory=dict)
