@@ -177,6 +177,16 @@ def test_it_is_made_read_back_and_checked(
     qtbot.mouseClick(buttons["Check it again"], LEFT)
     settled(qtbot, shell)
     assert "A003C012.mov is changed" in pane.state.text()
+    # The job remembers it: of the next one only what is new goes.
+    job = shell.session.job
+    assert job is not None and job.packages == (str(made),)
+    pane._decided()
+    chosen(qtbot, shell, pane.options.since, str(made))
+    # All media but the one that was changed there lie there as they are here.
+    assert row(pane, Group.MEDIA)[3] == "not along" and "22 files" in pane.options.notes[Group.MEDIA].text()
+    assert pane.planned is not None and len(pane.planned.there) == 22
+    chosen(qtbot, shell, pane.options.since, "")
+    assert row(pane, Group.MEDIA)[1] == "22"
     # Another decision, and it is no longer what was made.
     pane._set("mix", "none")
     settled(qtbot, shell)

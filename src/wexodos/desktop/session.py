@@ -290,6 +290,12 @@ class Session(QObject):
             names = tuple(one.name for one in self.reels.going()) if self.reels.several else ()
             self._read(path, self.job.next_version(str(path.resolve())), job_path(path), names)
 
+    def remember_package(self, path: Path) -> None:
+        """A package of the job was made: nothing that could be undone."""
+        if self.job is not None and not self.looking:
+            self.job = self.job.made(str(path))
+            self.keep()
+
     def keep(self) -> None:
         """Save the job in a moment."""
         self._saving.start()

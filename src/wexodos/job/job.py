@@ -86,10 +86,14 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
         )
 
 
+MOST_PACKAGES = 20
+
+
 class Job(msgspec.Struct, frozen=True, omit_defaults=True):
     """A job as a value: a decision makes a new one, undo is a list of old decisions.
 
-    ``seen`` is the size and time of each media file when it was found first, by its path.
+    ``seen`` is the size and time of each media file when it was found first, by its path; ``packages`` where
+    packages of it were made, the newest first.
     """
 
     source: str
@@ -98,12 +102,18 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
     future: tuple[Decisions, ...] = ()
     version: int = 1
     seen: dict[str, str] = msgspec.field(default_factory=dict)
+    packages: tuple[str, ...] = ()
+
+    def made(self, package: str) -> Job:
+        """The job that remembers a package of it."""
+        others = tuple(one for one in self.packages if one != package)
+        return msgspec.structs.replace(self, packages=(package, *others)[:MOST_PACKAGES])
 
     def next_version(self, source: str) -> Job:
         """A job for the next version of the cut: everything that was decided holds, but for what hangs on
         single findings, on one sequence's id or on a returned file."""
         now = msgspec.structs.replace(self.now, sequence="", sequences=(), by_finding={}, returned="")
-        return Job(source, now, seen=self.seen)
+        return Job(source, now, seen=self.seen, packages=self.packages)
 
     def saw(self, stamps: dict[str, str]) -> Job:
         """The job that remembers files found for the first time; the same where all were known."""

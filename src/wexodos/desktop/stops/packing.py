@@ -43,7 +43,7 @@ from wexodos.turnover.package.make import is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import Checked, State, verified
 from wexodos.turnover.package.wanted import Leaving
-from wexodos.turnover.package.wish import proposed, values_of, wanted
+from wexodos.turnover.package.wish import beside, proposed, values_of, wanted
 from wexodos.turnover.write import Part
 
 PLANNING, MAKING, CHECKING = "planning the package", "making the package", "checking the package"
@@ -235,6 +235,7 @@ class PackagePane(QWidget):
     def _decided(self) -> None:
         destination = self.session.destination
         if destination is not None and self.session.job is not None:
+            self.options.show_packages(self.session.job.packages)
             self.options.show_values(self.values, bool(destination.baking.proposed))
             taken = self.session.taken
             if taken is not None and (not self.name.text() or self.name.property("own") == self.name.text()):
@@ -286,7 +287,7 @@ class PackagePane(QWidget):
         job, destination = self.session.job, self.session.destination
         if leaving and source is not None and job is not None and destination is not None and not self._due:
             there = str((self.place or Path("/package")).with_suffix(""))
-            wish = wanted(job.now.package, destination, there)
+            wish, given = wanted(job.now.package, destination, there), self.values
             options, choices = job.now.options, job.now.choices
 
             def done(found: Contents) -> None:
@@ -294,9 +295,9 @@ class PackagePane(QWidget):
                 self._show_plan(found)
 
             def work(step: Any) -> Contents:
-                return contents(
-                    leaving, destination, source, wish, options, choices, datetime.now().astimezone(), step
-                )
+                moment = datetime.now().astimezone()
+                whole = beside(wish, given)
+                return contents(leaving, destination, source, whole, options, choices, moment, step)
 
             self.session.tasks.start(PLANNING, work, done, self._not_planned)
         else:
@@ -321,9 +322,10 @@ class PackagePane(QWidget):
         ]
         self.tree.show_leaves(leaves, {Group.SUMS: "made at the end", Group.BAKED: "none"})
         whole = [f"{name}: {why}" for name, why in list(found.whole.items())[:6]]
-        self.options.note(
-            Group.MEDIA, "Whole, as they cannot be cut as they are: " + "; ".join(whole) if whole else ""
-        )
+        told = ["Whole, as they cannot be cut as they are: " + "; ".join(whole) + "."] if whole else []
+        if found.there:
+            told.append(f"{counted(len(found.there), 'file')} unchanged since then, not sent again.")
+        self.options.note(Group.MEDIA, " ".join(told))
         self._update()
 
     def _look(self) -> None:
@@ -488,7 +490,7 @@ class PackagePane(QWidget):
         assert job is not None and destination is not None
         session.tasks.drop(PLANNING)
         there = str(place.with_suffix("") if is_zip(place) else place)
-        wish = wanted(job.now.package, destination, there)
+        wish, given = wanted(job.now.package, destination, there), self.values
         options, choices = job.now.options, job.now.choices
         self._there, self._share, self._now, self._begun = [], 0.0, "planning", time.monotonic()
         self._paused.clear()
@@ -503,7 +505,8 @@ class PackagePane(QWidget):
                     step(what, share)
 
             moment = datetime.now().astimezone()
-            found = contents(leaving, destination, source, wish, options, choices, moment, waiting)
+            whole = beside(wish, given)
+            found = contents(leaving, destination, source, whole, options, choices, moment, waiting)
             for carried in found.carried:
                 carried.prove(str(place))
             self._making.emit(found)
@@ -513,6 +516,7 @@ class PackagePane(QWidget):
         def done(result: tuple[Contents, list[Entry]]) -> None:
             self.planned, self._there = result
             self.made, self.stale, self.stage = place, False, Stage.WRITTEN
+            session.remember_package(place)
             self._show_plan(self.planned)
             self.tree.show_there({one.path for one in self._there}, "", True)
             self._ended(Stage.WRITTEN, "")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
@@ -93,6 +94,7 @@ class PackageOptions(QStackedWidget):
             lambda value: self.changed.emit("handles", f"{value:g}" if value >= 0 else "")
         )
         self._forms[Group.MEDIA].addRow(dim("handles"), self.handles)
+        self.since = self._choice(Group.MEDIA, "since", "send", (("", "everything"),))
         self.incomplete = self._switch(Group.MEDIA, "incomplete", "send it although media are missing")
         self.mix = self._choice(Group.MIX, "mix", "files", _MIXES)
         self.reference = self._choice(Group.REFERENCE, "reference", "movie", _CODECS)
@@ -179,10 +181,21 @@ class PackageOptions(QStackedWidget):
         self.notes[group].setText(words)
         self.notes[group].setVisible(bool(words))
 
+    def show_packages(self, packages: tuple[str, ...]) -> None:
+        """Offer the packages that were made of the job and are still there."""
+        there = [one for one in packages if Path(one).exists()]
+        if there == [self.since.itemData(place) for place in range(1, self.since.count())]:
+            return
+        self.since.clear()
+        self.since.addItem("everything", "")
+        for one in there:
+            self.since.addItem(f"only what is new since {Path(one).name}", one)
+
     def show_values(self, values: Mapping[str, str], bakes: bool) -> None:
         """Show what is decided; ``bakes``: whether the destination proposes to bake anything."""
         for name, box in (
             ("media", self.media),
+            ("since", self.since),
             ("mix", self.mix),
             ("reference", self.reference),
             ("height", self.lines),

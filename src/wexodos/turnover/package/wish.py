@@ -4,12 +4,16 @@ nothing was decided."""
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from fractions import Fraction
+from pathlib import Path
 
 from wexodos.destinations import Destination
 from wexodos.turnover.package.burnt import Burn, parsed
 from wexodos.turnover.package.guide import Mix
+from wexodos.turnover.package.make import is_zip
 from wexodos.turnover.package.movie import Codec
+from wexodos.turnover.package.verify import sealed_in
 from wexodos.turnover.package.wanted import Wanted, Way
 
 _SEEN = {
@@ -35,7 +39,7 @@ _PLAIN = {
     "papers": "yes",
     "contact": "",
     "incomplete": "no",
-    "bake": "",
+    "since": "",
 }
 
 
@@ -51,7 +55,8 @@ def values_of(given: Mapping[str, str], destination: Destination) -> dict[str, s
 
 
 def wanted(given: Mapping[str, str], destination: Destination, there: str) -> Wanted:
-    """The package as it is wanted; a value that makes no sense counts as not given."""
+    """The package as it is wanted; a value that makes no sense counts as not given. What is in an earlier
+    package is not looked at here (see ``beside``)."""
     values, plain = values_of(given, destination), proposed(destination)
 
     def number(name: str, low: float, high: float) -> float | None:
@@ -77,6 +82,18 @@ def wanted(given: Mapping[str, str], destination: Destination, there: str) -> Wa
         values["papers"] != "no",
         values["contact"],
     )
+
+
+def beside(wish: Wanted, given: Mapping[str, str]) -> Wanted:
+    """The same with what they have of the earlier package that was chosen; where that stands the new one
+    will.
+    Raises ``ReadError``."""
+    since = given.get("since", "")
+    if not since:
+        return wish
+    place = Path(since)
+    there = place.with_suffix("") if is_zip(place) else place
+    return replace(wish, since=sealed_in(place), there=str(there))
 
 
 def burns_of(words: str) -> tuple[Burn, ...]:
