@@ -76,6 +76,22 @@ def test_one_finding_is_rendered_alone_and_no_longer(kiln_night: Document) -> No
     choices = Choices(by_key={first.key: Remedy.LEAVE}, by_what={"title": Remedy.BAKE})
     most = carry_over(kiln_night, sequence, destination, choices)
     assert {render.item for render in most.renders} == {found.item_id for found in titles[1:]}
+    # What is switched off has no picture that could be rendered.
+    tracks = tuple(
+        replace(
+            track,
+            items=tuple(
+                replace(item, enabled=False) if item.id == first.item_id else item for item in track.items
+            ),
+        )
+        for track in sequence.tracks
+    )
+    off = replace(sequence, tracks=tracks)
+    whole = replace(
+        kiln_night, sequences=tuple(off if one.id == off.id else one for one in kiln_night.sequences)
+    )
+    without = carry_over(whole, off, destination, EVERYTHING)
+    assert first.item_id not in {render.item for render in without.renders} and without.errors == 0
     # For sound there is nothing to render.
     mix = carry_over(kiln_night, sequence, find_destination("mixing-lane-xml"), EVERYTHING)
     assert mix.renders == () and not any(Remedy.BAKE in found.remedies for found in mix.findings)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import random
 import shutil
 import struct
@@ -23,12 +24,14 @@ from wexodos.media import Row, probe
 from wexodos.media.needs import Need
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, SpeedPoint, Track, Transition, Variable
 from wexodos.timing import Rate
-from wexodos.turnover.package.places import places_of
+from wexodos.turnover.package.contents import _media
+from wexodos.turnover.package.places import Placed, places_of
 from wexodos.turnover.trim.cut import NotCut
 from wexodos.turnover.trim.document import trimmed
 from wexodos.turnover.trim.movie import movie_cut
 from wexodos.turnover.trim.plan import FilesCut, Trims, trims
 from wexodos.turnover.trim.sound import sound_cut
+from wexodos.turnover.write import Part
 
 COUNT = 90
 
@@ -190,6 +193,27 @@ def test_a_stretch_that_reads_back_otherwise_is_none(tmp_path: Path, monkeypatch
     monkeypatch.setattr(sums, lambda path: [(9, "00")])
     with pytest.raises(WriteError, match="not what the source holds"):
         cut.write(tmp_path / "b.mov", quiet)
+
+
+def test_a_source_that_changes_is_not_cut(tmp_path: Path) -> None:
+    source = recording(tmp_path / "a.wav", np.zeros((9_000, 1)), "PCM_16")
+    cut = sound_cut(source, 1_000, 5_000)
+    (part,) = _media([Placed(source, "Media/a.wav", cut)])
+    assert isinstance(part, Part) and part.make is not None
+    part.make(tmp_path / "b.wav", quiet)
+    assert part.origin is not None and (part.origin.first, part.origin.frames) == (1_000, 4_000)
+    changing = []
+
+    def change(_what: str, _share: float) -> None:
+        if not changing:
+            changing.append(1)
+            os.utime(source, (1, 1))
+
+    with pytest.raises(WriteError, match="it changed since"):
+        part.make(tmp_path / "c.wav", change)
+    with pytest.raises(WriteError, match="it changed since"):
+        part.make(tmp_path / "d.wav", quiet)
+    assert not (tmp_path / "d.wav").exists()
 
 
 # ---- sound

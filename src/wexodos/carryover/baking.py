@@ -30,11 +30,13 @@ from wexodos.tidy.kinds import rendered_of, stand_in
 
 def bakeable(document: Document, sequence: Sequence) -> frozenset[str]:
     """The ids of picture items of a sequence and its nests that can be rendered: their own picture can be
-    drawn."""
+    drawn. What is switched off shows none."""
     known = document.media_by_id
     found = set()
     for track in (track for one in (sequence, *document.reachable(sequence)) for track in one.video_tracks):
-        for item in track.items:
+        for item in track.items if track.enabled else ():
+            if not item.enabled:
+                continue
             content = item.content
             if isinstance(content, Title):
                 can = content.words_known

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from fractions import Fraction
@@ -25,6 +25,7 @@ from wexodos.turnover.package.places import Here, Placed, Places, moved, places_
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way
 from wexodos.turnover.run import Turned, prepared
 from wexodos.turnover.several import stems
+from wexodos.turnover.trim.cut import Cut
 from wexodos.turnover.trim.document import trimmed
 from wexodos.turnover.trim.plan import Trims, trims
 from wexodos.turnover.write import Origin, Part, PartKind
@@ -179,7 +180,22 @@ def _media(placed: list[Placed]) -> list[Part | Copy]:
             made.append(copy_of(one.source, one.name))
             continue
         origin = Origin(one.source, cut.first, cut.count)
-        made.append(
-            Part(one.name, "trimmed", b"", cut.write, cut.size, "as its source", PartKind.MEDIA, origin)
-        )
+        make = _unchanged(cut, copy_of(one.source, one.name))
+        made.append(Part(one.name, "trimmed", b"", make, cut.size, "as its source", PartKind.MEDIA, origin))
     return made
+
+
+def _unchanged(cut: Cut, planned: Copy) -> Callable[[Path, Progress], None]:
+    """Cut a file that is still what it was when that was planned, before and after."""
+
+    def refuse_other() -> None:
+        now = copy_of(planned.source, planned.name)
+        if (now.size, now.changed) != (planned.size, planned.changed):
+            raise WriteError(f"{planned.source}: it changed since the package was planned; plan it again")
+
+    def make(path: Path, progress: Progress) -> None:
+        refuse_other()
+        cut.write(path, progress)
+        refuse_other()
+
+    return make

@@ -132,6 +132,8 @@ class MovieCut:
                 waiting.discard(packet.stream.index)
                 if not waiting:
                     break
+        if any(isinstance(way, _Picture) and way.packets != self.count for way in ways.values()):
+            raise ValueError("frames are missing")
         return [way.told for way in ways.values()]
 
 
@@ -196,7 +198,7 @@ class _Samples(_Way):
         if low >= high:
             return begin >= self._last, None
         data = bytes(packet)[(low - begin) * self._bytes : (high - begin) * self._bytes]
-        if self._at is not None and low != self._at:
+        if low != (self._first if self._at is None else self._at):
             raise ValueError("its sound has holes")
         self._at = high
         made = av.Packet(data)
