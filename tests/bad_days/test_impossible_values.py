@@ -70,8 +70,6 @@ def join(name: str, start: int, end: int, at: int) -> Transition:
         ((0, 100), [join("Fire", 40, 120, 50)], [(40, 100)]),
         # Of two over each other the first ends where the second begins.
         ((0, 50, 100), [join("Fire", 40, 90, 50), join("Smoke", 70, 110, 100)], [(40, 70), (70, 110)]),
-        # Behind the last clip it ends with the cut.
-        ((0, 50), [join("Fire", 80, 120, 100)], [(80, 100)]),
         # Where they only meet, and where they fit, nothing is done.
         ((0, 50, 100), [join("Fire", 0, 75, 50), join("Smoke", 75, 150, 100)], [(0, 75), (75, 150)]),
     ],
@@ -88,6 +86,15 @@ def test_a_transition_has_no_more_room_than_what_it_joins(
     words = [f"the transition {name} is longer than there is room and is shortened" for name in short]
     assert [note.text for note in found.notes] == words
     assert at_their_places(found) is found
+    for to in ("cut-list-edl", "finishing-aaf", "editing-lane-xml", "editing-track-xml"):
+        sent(found, to)
+
+
+def test_behind_the_last_clip_a_transition_ends_with_the_cut() -> None:
+    track = Track("video", (clip(0), clip(50)), (join("Fire", 80, 120, 100),))
+    found = at_their_places(cut(track, stated_duration=110))
+    (kept,) = found.sequences[0].tracks[0].transitions
+    assert (kept.start, kept.end, kept.cut) == (80, 110, 100) and len(found.notes) == 1
     for to in ("cut-list-edl", "finishing-aaf", "editing-lane-xml", "editing-track-xml"):
         sent(found, to)
 

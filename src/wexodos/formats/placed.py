@@ -36,7 +36,7 @@ def _mended(sequence: Sequence, notes: list[Note]) -> Sequence:
     def track(one: Track) -> Track:
         before = len(notes)
         items = tuple(kept for kept in map(item, one.items) if kept is not None)
-        room = _Room(items, sequence.duration)
+        room = _Room(items, sequence)
         joins: dict[Exact, Transition] = {}
         for join in one.transitions:
             if not join.start <= join.cut <= join.end:
@@ -65,8 +65,8 @@ class _Room:
     """How far the transitions of a track can reach: over the item on each side of their cut, or over the gap
     there as long as the cut goes on. There is nothing else they could show."""
 
-    def __init__(self, items: tuple[Item, ...], length: Exact) -> None:
-        self.length = length
+    def __init__(self, items: tuple[Item, ...], sequence: Sequence) -> None:
+        self.length = sequence.duration if sequence.stated_duration is not None else None
         self.out, self.into = {one.end: one for one in items}, {one.start: one for one in items}
         self.ends, self.starts = sorted(self.out), sorted(self.into)
 
@@ -82,8 +82,8 @@ class _Room:
         if after < len(self.starts):
             following = self.starts[after]
             end = min(end, self.into[following].end if following == join.cut else following)
-        else:
-            # Behind the last item there is nothing once the cut has ended.
+        elif self.length is not None:
+            # Behind the last item there is nothing once the cut has ended, where it says when it does.
             end = min(end, max(join.cut, self.length))
         if (start, end) == (join.start, join.end):
             return join
