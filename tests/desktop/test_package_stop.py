@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from wexodos.demo.build import CUT
 from wexodos.desktop.shell import Shell
 from wexodos.desktop.stage import Stage
-from wexodos.desktop.stops.packing import MAKING, PackagePane
+from wexodos.desktop.stops.packing import MAKING, PackagePane, _unpacked
 from wexodos.desktop.widgets.package_tree import Group
 from wexodos.ground import quiet
 from wexodos.settling.vocabulary import Fate
@@ -247,7 +247,17 @@ def test_what_is_missing_or_in_the_way_is_said(
     pane.name.setText("room")
     assert "stands there already" in pane.state.text() and not shell.header.main.isEnabled()
     pane.zipped.setChecked(True)
-    assert shell.header.main.isEnabled()
+    assert shell.header.main.isEnabled() and "replaced" not in pane.plan.text()
+    (tmp_path / "room.zip").write_bytes(b"old")
+    pane.name.setText("room v1.2")
+    pane.name.setText("room")
+    assert "the zip that stands there is replaced" in pane.plan.text()
+
+
+def test_where_the_files_will_be() -> None:
+    # Dots in a folder's name are no suffix.
+    assert _unpacked(Path("/a/Kiln v1.2 to the grade")) == "/a/Kiln v1.2 to the grade"
+    assert _unpacked(Path("/a/Kiln v1.2.zip")) == "/a/Kiln v1.2"
 
 
 def test_what_the_destination_proposes_is_baked(qtbot: QtBot, shell: Shell, pane: PackagePane) -> None:

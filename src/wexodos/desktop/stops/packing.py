@@ -32,7 +32,6 @@ from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.package_options import PackageOptions
 from wexodos.desktop.widgets.package_tree import Group, Leaf, PackageTree
 from wexodos.ground.names import safe_name, size_words
-from wexodos.media import Row
 from wexodos.settling.vocabulary import Kind, Remedy
 from wexodos.tidy.step import counted
 from wexodos.turnover import free_space
@@ -274,9 +273,6 @@ class PackagePane(QWidget):
             if one.ready is not None
         ]
 
-    def _rows(self) -> list[Row]:
-        return [row for one in self.session.reels.all() for row in one.media]
-
     def add_up(self) -> None:
         """Work out what there would be, in the background, where somebody looks at it."""
         if self.stage is Stage.WRITING:
@@ -286,7 +282,7 @@ class PackagePane(QWidget):
         leaving, source = self._leaving(), self.session.path
         job, destination = self.session.job, self.session.destination
         if leaving and source is not None and job is not None and destination is not None and not self._due:
-            there = str((self.place or Path("/package")).with_suffix(""))
+            there = _unpacked(self.place or Path("/package"))
             wish, given = wanted(job.now.package, destination, there), self.values
             options, choices = job.now.options, job.now.choices
 
@@ -389,7 +385,9 @@ class PackagePane(QWidget):
             free = free_space(place.parent)
             words += f"; {size_words(free)} are free there" if free is not None else ""
             sizes = [(one.name, one.bytes) for one in found.parts]
-            told = doubts(sizes, str(place.with_suffix("")), is_zip(place))
+            told = doubts(sizes, _unpacked(place), is_zip(place))
+            if is_zip(place) and place.exists() and place != self.made:
+                words += "; the zip that stands there is replaced"
             words += "".join(f". {one[:1].upper()}{one[1:]}" for one in told)
         return words + "."
 
@@ -489,7 +487,7 @@ class PackagePane(QWidget):
             return
         assert job is not None and destination is not None
         session.tasks.drop(PLANNING)
-        there = str(place.with_suffix("") if is_zip(place) else place)
+        there = _unpacked(place)
         wish, given = wanted(job.now.package, destination, there), self.values
         options, choices = job.now.options, job.now.choices
         self._there, self._share, self._now, self._begun = [], 0.0, "planning", time.monotonic()
@@ -569,6 +567,11 @@ class PackagePane(QWidget):
         if self.planned is not None and self.stage is not Stage.WRITING:
             self._show_plan_again()
         self._update()
+
+
+def _unpacked(place: Path) -> str:
+    """Where the files of a package will be: a zip unpacks to a folder of its name."""
+    return str(place.with_suffix("") if is_zip(place) else place)
 
 
 def _minutes(seconds: float) -> str:
