@@ -253,7 +253,13 @@ def test_a_render_that_was_cut_over_there_stays_one(kiln_night: Document) -> Non
     speeds = [r.item for r in away.renders if isinstance(by_name[r.item].content, MediaUse)]
     titles = [r.item for r in away.renders if isinstance(by_name[r.item].content, Title)]
 
+    other = next(one.content for one in away.returned_sequence.items() if one.id not in by_name or (
+        isinstance(one.content, MediaUse) and one.id not in {r.item for r in away.renders}
+    ))  # fmt: skip
+
     def shorter(item: Item) -> Item:
+        if item.id == titles[1]:
+            return replace(item, content=other)
         return replace(item, duration=item.duration - 5) if item.id in (speeds[0], titles[0]) else item
 
     tracks = tuple(
@@ -266,4 +272,6 @@ def test_a_render_that_was_cut_over_there_stays_one(kiln_night: Document) -> Non
     # Frames count in a ramp: cut, the render knows more than the original. Words do not care.
     assert there[speeds[0]].speed == Constant(1)
     assert isinstance(there[titles[0]].content, Title)
+    # What somebody put another picture in the place of stays that.
+    assert there[titles[1]].content == other
     assert there[titles[0]].duration == by_name[titles[0]].duration - 5

@@ -617,3 +617,11 @@ def test_stills_are_not_too_large(tmp_path: Path) -> None:
     frames = Frames()
     path = still(tmp_path / "a.png", pattern(0, 300, 200))
     assert frames.frame(path, 0, None, True, (150, 100)).shape == (100, 150, 4)
+
+
+def test_halves_of_a_step_go_up() -> None:
+    values = (np.arange(255, dtype=np.float32) + np.float32(0.5)) / np.float32(255)
+    picture = np.repeat(values[None, :, None], 4, axis=2)
+    assert (eight_bits(picture)[0, :, 0] == np.arange(1, 256)).sum() > 250
+    beyond = np.array([[[-0.5, 1.5, 0.25, 0.0]]], np.float32)
+    assert eight_bits(beyond).tolist() == [[[0, 255, 64, 255]]]

@@ -481,10 +481,12 @@ def test_only_what_is_new_goes_a_second_time(
     arguments = ["package", str(demo_alone), "--to", "editing-lane-xml", "--no-papers", "--mix", "none"]
     status, first = told(capsys, *arguments, "--out", str(tmp_path / "first"))
     assert status == 0 and first["there_already"] == []
-    # One file is another now, one was only touched: both go again.
+    # One file is longer now, although it says it was not changed; one was only touched: both go again.
     media = demo_alone.parent / "media"
+    moment = (media / "AMB_yard.wav").stat().st_mtime_ns
     before = {one["path"]: one for one in first["parts"]}
     (media / "AMB_yard.wav").write_bytes((media / "AMB_yard.wav").read_bytes() + b"more")
+    os.utime(media / "AMB_yard.wav", ns=(moment, moment))
     os.utime(media / "VO_04.wav", (1_700_000_000, 1_700_000_000))
     again = [*arguments, "--since", str(tmp_path / "first")]
     status, second = told(capsys, *again, "--out", str(tmp_path / "second"))
