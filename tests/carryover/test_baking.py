@@ -22,7 +22,7 @@ from wexodos.destinations import find_destination, load_all
 from wexodos.evaluate.layers import layers_at
 from wexodos.formats import read_file
 from wexodos.ground import quiet
-from wexodos.model import Constant, Document, Item, MediaUse, Sequence, Title
+from wexodos.model import Constant, Document, Item, MediaUse, Sequence, Title, Track
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Shot
 from wexodos.settling.receiver import Destination, Generators, Speed, Titles
@@ -275,3 +275,23 @@ def test_a_render_that_was_cut_over_there_stays_one(kiln_night: Document) -> Non
     # What somebody put another picture in the place of stays that.
     assert there[titles[1]].content == other
     assert there[titles[0]].duration == by_name[titles[0]].duration - 5
+
+
+def test_what_stands_in_a_nest_is_rendered_there(kiln_night: Document) -> None:
+    sequence = kiln_night.top_level[0]
+    (nest,) = [one for one in kiln_night.sequences if one.name == "Three fires"]
+    title = next(one for one in sequence.items() if one.name == "Opening title")
+    inside = replace(title, id="inside", start=10, duration=20)
+    fuller = replace(nest, tracks=(*nest.video_tracks, Track("video", (inside,)), *nest.audio_tracks))
+    whole = replace(
+        kiln_night, sequences=tuple(fuller if one is nest else one for one in kiln_night.sequences)
+    )
+    cut = whole.sequences_by_id[sequence.id]
+    away = carry_over(whole, cut, bare("editing-track-xml"), EVERYTHING)
+    assert away.errors == 0
+    (render,) = [one for one in away.renders if one.item == "inside"]
+    assert render.sequence is not None and render.sequence.id == nest.id
+    back = next(one for one in away.returned.sequences if one.name == "Three fires")
+    media = away.returned.media_by_id
+    there = [media[one.content.media].file_name for one in back.items() if isinstance(one.content, MediaUse)]
+    assert render.media.file_name in there

@@ -274,3 +274,14 @@ def test_what_the_destination_proposes_is_baked(qtbot: QtBot, shell: Shell, pane
     assert not pane.options.bake.isVisible()
     # Where nothing is wanted beside it, the destination proposes less.
     assert row(pane, Group.REFERENCE)[3] == row(pane, Group.MIX)[3] == "not along"
+
+
+def test_what_is_decided_while_it_is_made_is_not_in_it(qtbot: QtBot, shell: Shell, pane: PackagePane) -> None:
+    pane._set("reference", "none")
+    settled(qtbot, shell)
+    qtbot.mouseClick(shell.header.main, LEFT)
+    qtbot.waitUntil(lambda: "mixing" in pane.state.text(), timeout=60_000)
+    pane._set("contact", "Ada Quill")
+    qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=60_000)
+    settled(qtbot, shell)
+    assert "Decisions have changed" in pane.state.text() and not shell.turnover.open_count()[2]

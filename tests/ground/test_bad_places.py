@@ -279,3 +279,15 @@ def test_what_is_collected_while_something_is_put_on_record_does_not_wait_for_it
     assert str(part) in file.read_text()
     record.drop(part)
     assert not file.exists()
+
+
+def test_a_folder_for_a_while_is_on_record_as_long_as_it_lasts(
+    state: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
+    with pytest.raises(ValueError, match="enough"), remains.scratch("trial") as folder:
+        (folder / "a.mov").write_bytes(b"a")
+        (record,) = state.glob("*.record")
+        assert str(folder) in record.read_text()
+        raise ValueError("enough")
+    assert not folder.exists() and not record.exists()

@@ -106,7 +106,6 @@ def plan(
     spells = FORMATS[destination.format].spells
     context = Context(document, destination, spells, choices or Choices(), options, folder=folder)
     if not spells.keeps_everything:
-        # Nests first have to be where their pictures are: only what stands in the cut itself is rendered.
         context.bakeable = baking.bakeable(document, sequence)
     made = _planned(context, document, sequence)
     wanted = context.wanted

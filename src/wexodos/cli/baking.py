@@ -9,7 +9,7 @@ import typer
 
 from wexodos.carryover import Choices
 from wexodos.destinations import Destination
-from wexodos.settling.vocabulary import Kind, Remedy
+from wexodos.settling.vocabulary import BAKED_NAMES, Remedy
 
 
 class Bake(StrEnum):
@@ -22,7 +22,6 @@ class Bake(StrEnum):
     PROPOSED = "proposed"
 
 
-_BAKED = {Bake.TITLES: Kind.TITLE, Bake.GENERATORS: Kind.GENERATOR, Bake.SPEEDS: Kind.SPEED}
 BakeOption = Annotated[
     list[Bake],
     typer.Option(
@@ -35,9 +34,9 @@ BakeOption = Annotated[
 
 def bake_choices(given: list[Bake], destination: Destination) -> Choices:
     """What is decided by what shall be rendered."""
-    kinds = set(given)
-    if Bake.PROPOSED in kinds:
-        kinds |= {Bake(one) for one in destination.baking.proposed}
-    if Bake.ALL in kinds:
-        kinds |= set(_BAKED)
-    return Choices(by_what={kind.value: Remedy.BAKE for one, kind in _BAKED.items() if one in kinds})
+    names = {one.value for one in given}
+    if Bake.PROPOSED in given:
+        names |= set(destination.baking.proposed)
+    if Bake.ALL in given:
+        names |= BAKED_NAMES.keys()
+    return Choices(by_what={kind.value: Remedy.BAKE for name, kind in BAKED_NAMES.items() if name in names})

@@ -8,7 +8,6 @@ import logging
 import re
 import signal
 import sys
-import tempfile
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -29,7 +28,7 @@ from wexodos.formats.opening import the_one
 from wexodos.ground import UnprovedError, WexodosError
 from wexodos.ground.ending import Ended, ending_on_signals
 from wexodos.ground.names import json_text, visible
-from wexodos.ground.remains import clear_away
+from wexodos.ground.remains import clear_away, scratch
 from wexodos.ground.silence import silence
 from wexodos.job import JobError, load, of_job
 from wexodos.model import Document, Sequence
@@ -452,9 +451,9 @@ def demo(
         return
     with _progress(False) as step:
         if scattered:
-            with tempfile.TemporaryDirectory() as scratch:
-                build(Path(scratch), step)
-                cut = scatter(folder, Path(scratch) / "media", step)
+            with scratch("demo") as place:
+                build(place, step)
+                cut = scatter(folder, place / "media", step)
             err.print(
                 f"The scattered demo stands in {folder}: its cut is {cut}, what is not beside it lies "
                 f"in {folder / 'store'}."

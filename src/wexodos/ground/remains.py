@@ -17,6 +17,7 @@ import shutil
 import tempfile
 import threading
 import weakref
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -155,6 +156,19 @@ def _gone(folder: Path) -> None:
     with undisturbed():
         removed(folder)
         finished(folder)
+
+
+@contextlib.contextmanager
+def scratch(what: str) -> Iterator[Path]:
+    """A temporary folder for as long as it lasts; after a kill it goes with the next start. Raises
+    ``OSError``."""
+    folder = Path(tempfile.gettempdir()) / f"{_SCRATCH}{what}-{os.getpid()}-{secrets.token_hex(4)}"
+    begun(folder)
+    try:
+        folder.mkdir(mode=0o700)
+        yield folder
+    finally:
+        _gone(folder)
 
 
 def clear_away() -> int:

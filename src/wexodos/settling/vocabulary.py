@@ -37,8 +37,9 @@ FATE_OF = {
     Remedy.BAKE: Fate.BAKED,
 }
 REMEDY_OF = {fate: remedy for remedy, fate in FATE_OF.items()}
-BAKED_KINDS = frozenset({Kind.TITLE, Kind.GENERATOR, Kind.SPEED})
-"""What a render can stand in for."""
+BAKED_NAMES = {"titles": Kind.TITLE, "generators": Kind.GENERATOR, "speeds": Kind.SPEED}
+"""What a render can stand in for, as destinations and people name it."""
+BAKED_KINDS = frozenset(BAKED_NAMES.values())
 
 MINUTES: dict[Kind, tuple[float, float]] = {
     Kind.CLIP: (1, 5),

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt, QUrl, Signal
-from PySide6.QtGui import QDesktopServices, QGuiApplication, QImage, QPixmap, QResizeEvent
+from PySide6.QtGui import QDesktopServices, QGuiApplication, QImage
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -18,7 +18,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
-    QSizePolicy,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -31,8 +30,9 @@ from wexodos.desktop.stops.base import dim, heading
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.package_options import PackageOptions
 from wexodos.desktop.widgets.package_tree import Group, Leaf, PackageTree
+from wexodos.desktop.widgets.preview import Preview
 from wexodos.ground.names import safe_name, size_words
-from wexodos.settling.vocabulary import Kind, Remedy
+from wexodos.settling.vocabulary import BAKED_NAMES, Remedy
 from wexodos.tidy.step import counted
 from wexodos.turnover import free_space
 from wexodos.turnover.package.contents import Contents, contents, missing_from
@@ -46,42 +46,6 @@ from wexodos.turnover.package.wish import beside, proposed, values_of, wanted
 from wexodos.turnover.write import Part
 
 PLANNING, MAKING, CHECKING = "planning the package", "making the package", "checking the package"
-_BAKED = {"titles": Kind.TITLE, "generators": Kind.GENERATOR, "speeds": Kind.SPEED}
-
-
-class Preview(QLabel):
-    """A picture as large as there is room."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.setMinimumHeight(120)
-        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("A frame of the reference picture as it will be")
-        self.image: QImage | None = None
-
-    def show_image(self, image: QImage | None, words: str = "") -> None:
-        self.image = image
-        if image is None:
-            self.setPixmap(QPixmap())
-            self.setText(words)
-        else:
-            self._fit()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        if self.image is not None:
-            self._fit()
-
-    def _fit(self) -> None:
-        assert self.image is not None
-        self.setPixmap(
-            QPixmap.fromImage(self.image).scaled(
-                self.size(),
-                Qt.AspectRatioMode.KeepAspectRatio,
-                Qt.TransformationMode.SmoothTransformation,
-            )
-        )
 
 
 class PackagePane(QWidget):
@@ -100,7 +64,7 @@ class PackagePane(QWidget):
         self._why, self._problem, self._due, self._begun = "", "", True, 0.0
         self._paused = threading.Event()
         self._there: list[Entry] = []
-        self._now = ""
+        self._now, self._share = "", 0.0
         self.tree = PackageTree()
         self.options = PackageOptions()
         self.preview = Preview()
@@ -127,8 +91,8 @@ class PackagePane(QWidget):
         self.options.changed.connect(self._set)
         self.options.bake_asked.connect(self._bake)
         for line in (self.folder, self.name):
-            line.textChanged.connect(lambda _words: self._place_changed())
-        self.zipped.toggled.connect(lambda _on: self._place_changed())
+            line.textChanged.connect(lambda _words: self._update())
+        self.zipped.toggled.connect(lambda _on: self._update())
         session.opened.connect(self._opened)
         session.decided.connect(self._decided)
         session.carried_changed.connect(self._carried)
@@ -212,7 +176,7 @@ class PackagePane(QWidget):
     def _bake(self) -> None:
         job, destination = self.session.job, self.session.destination
         if job is not None and destination is not None:
-            kinds = {_BAKED[one].value: Remedy.BAKE.value for one in destination.baking.proposed}
+            kinds = {BAKED_NAMES[one].value: Remedy.BAKE.value for one in destination.baking.proposed}
             self.session.decide(by_kind={**job.now.by_kind, **kinds})
 
     def choose(self) -> None:
@@ -247,10 +211,6 @@ class PackagePane(QWidget):
 
     def _carried(self) -> None:
         self.add_up()
-
-    def _place_changed(self) -> None:
-        self.stale = True
-        self._update()
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
@@ -306,7 +266,8 @@ class PackagePane(QWidget):
 
     def _show_plan(self, found: Contents) -> None:
         self._problem = ""
-        known = {one.path: one.size or 0 for one in self._there} if self.stage is Stage.WRITTEN else {}
+        made = self.stage is Stage.WRITTEN and not self.stale
+        known = {one.path: one.size or 0 for one in self._there} if made else {}
         leaves = [
             Leaf(
                 one.name,
@@ -322,6 +283,8 @@ class PackagePane(QWidget):
         if found.there:
             told.append(f"{counted(len(found.there), 'file')} unchanged since then, not sent again.")
         self.options.note(Group.MEDIA, " ".join(told))
+        if made:
+            self.tree.show_there({one.path for one in self._there}, "", True)
         self._update()
 
     def _look(self) -> None:
@@ -453,12 +416,10 @@ class PackagePane(QWidget):
             words += f"; {size_words(int(size * share / took))} a second, {_minutes(left)} to go"
         return words
 
-    _share = 0.0
-
     def _busy(self, what: str, share: float) -> None:
         if self.stage is not Stage.WRITING:
             return
-        if share and not what.startswith(("stopping",)):
+        if share and not what.startswith("stopping"):
             self._share, self._now = share, what
         name = what.removeprefix("writing ")
         self.tree.show_there({one.path for one in list(self._there)}, name)
@@ -513,10 +474,11 @@ class PackagePane(QWidget):
 
         def done(result: tuple[Contents, list[Entry]]) -> None:
             self.planned, self._there = result
-            self.made, self.stale, self.stage = place, False, Stage.WRITTEN
+            self.made, self.stage = place, Stage.WRITTEN
+            # What was decided meanwhile is not in it.
+            self.stale = session.job is None or session.job.now != job.now
             session.remember_package(place)
             self._show_plan(self.planned)
-            self.tree.show_there({one.path for one in self._there}, "", True)
             self._ended(Stage.WRITTEN, "")
             session.said.emit(f"{place.name} is made, read back and sealed", False)
 
@@ -533,12 +495,6 @@ class PackagePane(QWidget):
             # What it would be is worked out again: it may have been stopped before that was known.
             self.add_up()
         self._update()
-
-    def _show_plan_again(self) -> None:
-        stage = self.stage
-        assert self.planned is not None
-        self._show_plan(self.planned)
-        self.stage = stage
 
     def _check(self) -> None:
         made = self.made
@@ -565,7 +521,7 @@ class PackagePane(QWidget):
 
     def restyle(self) -> None:
         if self.planned is not None and self.stage is not Stage.WRITING:
-            self._show_plan_again()
+            self._show_plan(self.planned)
         self._update()
 
 

@@ -75,9 +75,8 @@ class _Reports:
                 continue
             made = carry_over(one.document, one.sequence, destination, choices, progress, options)
             renders = [*one.renders, *made.renders]
-            frames = Frames()
-            before = Composer(one.document, self._locate(one, one.document), frames)
-            pictures = made_pictures(renders, before.locate, frames)
+            frames, locate = Frames(), self._locate(one, one.document)
+            pictures = made_pictures(renders, locate, frames)
             drawn = [each.media for each in renders if each.media.id in pictures]
             names = {each.file_name: pictures[each.id] for each in drawn}
             by_id = {
@@ -85,11 +84,11 @@ class _Reports:
             }
             there = {media.path: media for media in one.document.media}
 
-            def back(media: Any, there: Any = there, locate: Locate = before.locate) -> Path | None:
+            def back(media: Any, there: Any = there, locate: Locate = locate) -> Path | None:
                 return locate(there.get(media.path, media))
 
             after = Composer(made.returned, back, frames, {**pictures, **by_id})
-            before = Composer(one.document, before.locate, frames, pictures)
+            before = Composer(one.document, locate, frames, pictures)
             found[one.sequence.id] = sights(
                 made.findings, (before, one.sequence), (after, made.returned_sequence), progress
             )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
@@ -18,6 +17,8 @@ from wexodos.footage.source import PictureError
 from wexodos.formats import WriteError
 from wexodos.formats.numbering import pattern_of
 from wexodos.ground import Progress, quiet
+from wexodos.ground.files import reason
+from wexodos.ground.remains import scratch
 from wexodos.media import Row
 from wexodos.media.needs import media_of
 from wexodos.media.probe import Probed, probe
@@ -270,8 +271,8 @@ def _files(path: Path, frames: Numbered, low: int, high: int) -> FilesCut:
 def _try(path: Path, facts: Probed, cut: MovieCut | SoundCut | FilesCut) -> None:
     """Cut a little and hold it against the source: what the file says of itself, its first frames as they are
     seen, its first samples as they are heard. Raises ``NotCut``."""
-    with tempfile.TemporaryDirectory(prefix="wexodos-") as folder:
-        made = Path(folder) / f"trial{path.suffix}"
+    with scratch("trial") as folder:
+        made = folder / f"trial{path.suffix}"
         little: Cut
         try:
             if isinstance(cut, MovieCut):
@@ -286,6 +287,8 @@ def _try(path: Path, facts: Probed, cut: MovieCut | SoundCut | FilesCut) -> None
             refuse_otherwise(facts, probe(made), little)
             _look(path, made, little)
             _listen(path, made, facts, little)
+        except OSError as error:
+            raise NotCut(f"it cannot be tried: {reason(error)}") from None
         except (WriteError, SoundError, PictureError) as error:
             raise NotCut(str(error).replace(f"{made}: ", "").replace(f"{path}: ", "")) from None
 
