@@ -74,8 +74,12 @@ def test_parts_are_seen_chosen_and_undone(qtbot: QtBot, shell: Shell, pane: Pack
     assert row(pane, Group.REFERENCE)[1] == "2" and row(pane, Group.BAKED)[3] == "none"
     assert pane.name.text() == NAME and "are free there" in pane.plan.text()
     assert shell.header.main.text() == "Make the package" and shell.header.main.isEnabled()
-    # The arrow keys lead through the parts; their options stand beside them.
-    pane.tree.setFocus()
+    # Tab leads from the page that was clicked on into it, the arrow keys through the parts; their options
+    # stand beside them.
+    shell.activateWindow()
+    qtbot.mouseClick(shell.turnover.ways, LEFT, pos=shell.turnover.ways.tabRect(1).center())
+    qtbot.keyClick(shell.turnover.ways, Qt.Key.Key_Tab)
+    assert QApplication.focusWidget() is pane.tree
     qtbot.keyClick(pane.tree, Qt.Key.Key_Home)
     while pane.tree.group is not Group.MEDIA:
         qtbot.keyClick(pane.tree, Qt.Key.Key_Down)

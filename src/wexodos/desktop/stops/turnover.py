@@ -170,6 +170,8 @@ class TurnoverStop(Stop):
         self.ways = QTabBar()
         self.ways.setAccessibleName("What is handed over")
         self.ways.setDrawBase(False)
+        # Who clicks on a page and goes on with Tab goes on in it.
+        self.ways.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.ways.setExpanding(False)
         self.ways.addTab("Sequence and report")
         self.ways.addTab("Package for the next room")
