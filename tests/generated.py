@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 
 from hypothesis import strategies as st
@@ -359,6 +360,8 @@ def _item(
         content = MediaUse("m3")
     elif shows == 5:
         content = MediaUse("m4")
+        if sound is not None:
+            sound = replace(sound, channels=(1,), muted=())
     else:
         content = MediaUse(f"m{draw(st.integers(0, 2))}")
         speed = draw(speeds())

@@ -27,8 +27,10 @@ from wexodos.model import (
     Motion,
     Sequence,
     Sound,
+    SpeedPoint,
     Track,
     Transition,
+    Variable,
     constant,
 )
 from wexodos.settling.vocabulary import Fate
@@ -104,6 +106,8 @@ def test_behind_the_last_clip_a_transition_ends_with_the_cut() -> None:
     [
         ({"height": 0}, "width 640, height 0"),
         ({"width": -640}, "width -640, height 360"),
+        ({"height": None}, "width 640 alone"),
+        ({"width": None}, "height 360 alone"),
         ({"channels": -1}, "channels -1"),
         ({"sample_rate": 0}, "sample rate 0"),
         ({"bit_depth": 0}, "bit depth 0"),
@@ -114,7 +118,8 @@ def test_behind_the_last_clip_a_transition_ends_with_the_cut() -> None:
 def test_a_medium_cannot_have_what_no_file_has(wrong: dict[str, int], words: str) -> None:
     document = cut(Track("video", (clip(0),)), media=(replace(CAM, **wrong),))
     found = with_possible_values(document)
-    nothing = {"width": None, "height": None} if "width" in words else dict.fromkeys(wrong)
+    half = "width" in words or "alone" in words
+    nothing = {"width": None, "height": None} if half else dict.fromkeys(wrong)
     assert found.media == (replace(CAM, **nothing),)
     assert [note.text for note in found.notes] == [f"A003C012.mov cannot have {words}; it counts as not said"]
 
@@ -295,3 +300,31 @@ def test_a_format_without_an_id_is_that_of_nothing() -> None:
     document = read_bytes(data)
     destination = find_destination("editing-lane-xml")
     assert carry_over(document, document.top_level[0], destination).errors == 0
+
+
+def test_a_ramp_begins_where_its_speed_says() -> None:
+    ramp = Variable((SpeedPoint(0, 4), SpeedPoint(40, 6), SpeedPoint(82, 7)))
+    document = cut(Track("video", (clip(0, 82, source=1_764_200, speed=ramp),)))
+    found = with_possible_values(document)
+    (item,) = found.sequences[0].tracks[0].items
+    assert item.source_in == 4 and item.speed is ramp
+    assert [note.text for note in found.notes] == [
+        "Kiln 0 cannot begin so far into its medium; it begins where its speed says"
+    ]
+    for to in ("editing-track-xml", "editing-lane-xml", "finishing-aaf"):
+        sent(found, to)
+    assert with_possible_values(found) is found
+
+
+def test_a_medium_has_the_channels_that_are_used_of_it() -> None:
+    """A list without the picture wrote one channel with two slots."""
+    mono = replace(CAM, channels=1, video=False, width=None, height=None)
+    document = cut(Track("audio", (clip(0, sound=Sound((2,))),)), media=(mono,))
+    found = with_possible_values(document)
+    assert found.media == (replace(mono, channels=2),)
+    assert [note.text for note in found.notes] == [
+        "A003C012.mov says its channels are 1, and channel 2 is used; it counts as having 2"
+    ]
+    for to in ("finishing-aaf", "editing-track-xml", "editing-lane-xml"):
+        sent(found, to)
+    assert with_possible_values(found) is found

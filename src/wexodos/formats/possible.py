@@ -9,7 +9,8 @@ from typing import Any
 
 from wexodos.formats.errors import ReadError
 from wexodos.formats.limits import MOST_FILTERS, MOST_LINKED, MOST_MARKERS, MOST_PIECES, MOST_TRACKS
-from wexodos.model import Document, Generator, Item, Media, Note, Sequence, Track
+from wexodos.model import Angles, Document, Generator, Item, Media, MediaUse, Note, Sequence, Track, Variable
+from wexodos.model.speed import source_at
 from wexodos.timing import absolute
 
 _MOST_CHANNELS, _MOST_SAMPLES, _FURTHEST = 1024, 10_000_000, 10**10
@@ -66,7 +67,8 @@ _BLACK = "#000000ff"
 def with_possible_values(document: Document) -> Document:
     """The document without values that cannot be, and with a note for each that was left out."""
     notes: list[Note] = []
-    media = tuple(_medium(one, notes) for one in document.media)
+    used = _used_channels(document)
+    media = tuple(_medium(one, used.get(one.id, 0), notes) for one in document.media)
     sequences = tuple(
         replace(one, tracks=tuple(_track(track, one, notes) for track in one.tracks))
         for one in document.sequences
@@ -79,9 +81,30 @@ def with_possible_values(document: Document) -> Document:
 _MOST_NOTES = 40
 
 
-def _medium(one: Media, notes: list[Note]) -> Media:
+def _used_channels(document: Document) -> dict[str, int]:
+    """The highest channel that a cut uses of each medium."""
+    found: dict[str, int] = {}
+    for sequence in document.sequences:
+        for item in sequence.items():
+            made = item.content
+            if item.sound is None or not isinstance(made, MediaUse | Angles):
+                continue
+            most = max((one for one in item.sound.channels if one <= _MOST_CHANNELS), default=0)
+            for one in (made,) if isinstance(made, MediaUse) else made.angles:
+                if one.media is not None:
+                    found[one.media] = max(most, found.get(one.media, 0))
+    return found
+
+
+def _medium(one: Media, used: int, notes: list[Note]) -> Media:
+    if one.channels is not None and 0 < one.channels < used:
+        text = f"{one.name or 'a medium'} says its channels are {one.channels}, and channel {used} is used"
+        notes.append(Note("warning", "impossible", one.id, f"{text}; it counts as having {used}"))
+        one = replace(one, channels=used)
     wrong: dict[str, Any] = {}
-    if None not in (one.width, one.height) and min(one.width or 0, one.height or 0) <= 0:
+    sides = (one.width, one.height)
+    # Half a size is none.
+    if sides != (None, None) and (None in sides or min(one.width or 0, one.height or 0) <= 0):
         wrong |= {"width": None, "height": None}
     for name, least, most in (
         ("channels", 0, _MOST_CHANNELS),
@@ -96,7 +119,10 @@ def _medium(one: Media, notes: list[Note]) -> Media:
         wrong["start"] = None
     if not wrong:
         return one
-    words = ", ".join(f"{name.replace('_', ' ')} {getattr(one, name)}" for name in wrong)
+    told = [name for name in wrong if getattr(one, name) is not None]
+    words = ", ".join(f"{name.replace('_', ' ')} {getattr(one, name)}" for name in told)
+    if told in (["width"], ["height"]):
+        words += " alone"
     text = f"{one.name or 'a medium'} cannot have {words}; it counts as not said"
     notes.append(Note("warning", "impossible", one.id, text))
     return replace(one, **wrong)
@@ -115,6 +141,10 @@ def _item(one: Item, sequence: Sequence, notes: list[Note]) -> Item:
     if isinstance(made, Generator) and made.kind == "colour" and made.color is None:
         said(f"{one.name or 'a colour'} says no colour; it counts as black")
         return replace(one, content=replace(made, color=_BLACK))
+    if isinstance(one.speed, Variable) and absolute(one.source_in) >= _HOURS * 3600:
+        said(f"{one.name or 'an item'} cannot begin so far into its medium; it begins where its speed says")
+        begins, _ = source_at(one.speed, 0, 0, sequence.rate)
+        return replace(one, source_in=begins)
     sound = one.sound
     if sound is not None and any(not 0 < channel <= _MOST_CHANNELS for channel in sound.channels):
         wrong = [channel for channel in sound.channels if not 0 < channel <= _MOST_CHANNELS]
