@@ -22,24 +22,29 @@ from wexodos.destinations import find_destination, load_all
 from wexodos.evaluate.layers import layers_at
 from wexodos.formats import read_file
 from wexodos.ground import quiet
-from wexodos.model import Constant, Document, Item, MediaUse, Sequence, Title, Track
+from wexodos.ground.errors import WriteError
+from wexodos.model import Constant, Document, Effect, Item, MediaUse, Sequence, Title, Track, constant, curve
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Shot
-from wexodos.settling.receiver import Destination, Generators, Speed, Titles
+from wexodos.settling.receiver import Destination, Filters, Generators, Speed, Titles
 from wexodos.settling.vocabulary import Fate, Remedy
 from wexodos.sound.locate import Finder
 from wexodos.turnover.run import prepared
 from wexodos.turnover.write import PartKind, write_package
 
 PICTURED = [one.id for one in load_all(Path("/nowhere"))[0] if one.for_ not in ("mixing", "archive")]
-EVERYTHING = Choices(by_what=dict.fromkeys(("title", "generator", "speed"), Remedy.BAKE))
+EVERYTHING = Choices(by_what=dict.fromkeys(("title", "generator", "speed", "filter", "colour"), Remedy.BAKE))
 
 
 def bare(name: str) -> Destination:
-    """A destination that has no titles, generators and speeds."""
+    """A destination that has no titles, generators, filters and speeds."""
     nothing = Speed(constant=False, variable=False, freeze=False, reverse=False)
     return msgspec.structs.replace(
-        find_destination(name), titles=Titles(carry=False), generators=Generators(kinds=[]), speed=nothing
+        find_destination(name),
+        titles=Titles(carry=False),
+        generators=Generators(kinds=[]),
+        filters=Filters(carry=False, known=[]),
+        speed=nothing,
     )
 
 
@@ -159,7 +164,7 @@ def baked(whole_demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Baked:
 def test_renders_show_what_they_stand_for(baked: Baked) -> None:
     kinds = {item.id: item for item in baked.sequence.items() if item.id in baked.renders}
     assert baked.speeds.keys() < baked.renders.keys()
-    assert {item.kind for item in kinds.values()} == {"title", "clip", "freeze"}
+    assert {item.kind for item in kinds.values()} == {"title", "clip", "freeze", "generator"}
     written = read_file(baked.target)
     cut = written.top_level[0]
     before = Composer(baked.document, Finder(baked.source, baked.document), Frames())
@@ -184,7 +189,7 @@ def test_what_stands_still_is_one_picture_with_its_alpha(baked: Baked) -> None:
     (folder,) = [one for one in baked.target.parent.iterdir() if one.is_dir()]
     names = sorted(one.name for one in folder.iterdir())
     assert [one.rpartition(" ")[0] for one in names if one.endswith(".png")] == [
-        "Clay pit", "Cone note", "Hour card", "Lower third Ada Quill", "Opening title"
+        "Clay pit", "Cone note", "Hour card", "Lower third Ada Quill", "Opening title", "Warm wash"
     ]  # fmt: skip
     title = np.asarray(Image.open(folder / next(one for one in names if one.startswith("Opening"))))
     assert title.shape == (360, 640, 4)
@@ -295,3 +300,54 @@ def test_what_stands_in_a_nest_is_rendered_there(kiln_night: Document) -> None:
     media = away.returned.media_by_id
     there = [media[one.content.media].file_name for one in back.items() if isinstance(one.content, MediaUse)]
     assert render.media.file_name in there
+
+
+def test_filters_and_tables_go_into_the_picture(whole_demo: Path, tmp_path: Path) -> None:
+    """Up to the last that the far side does not have; one that nobody here draws stays what it was."""
+    source, table = whole_demo / CUT, tmp_path / "warm.cube"
+    points = ((r, g, b) for b in range(2) for g in range(2) for r in range(2))
+    rows = (f"{0.2 + 0.8 * r} {g} {0.6 * b}" for r, g, b in points)
+    table.write_text("LUT_3D_SIZE 2\n" + "\n".join(rows) + "\n")
+    document = read_file(source)
+    cut = document.top_level[0]
+    first = cut.video_tracks[0]
+    edges = {join.cut for join in first.transitions}
+    clip = next(
+        one for one in first.items
+        if one.kind == "clip" and one.speed == Constant(1) and not {one.start, one.end} & edges
+    )  # fmt: skip
+    looked = Effect(str(table), "lut")
+    washed = Effect("Desaturate", "desaturate", settings=(("amount", curve([(0, 0.0), (20, 1.0)])),))
+    swirl = Effect("Swirl")
+    later = Effect("Tint", "tint", settings=(("amount", constant(0.5)),))
+    clip = replace(clip, effects=(looked, washed, swirl, later), duration=24, motion=None)
+    cut = replace(cut, tracks=(replace(first, items=(clip,), transitions=()),))
+    document = replace(document, sequences=(cut,))
+    target = tmp_path / "Kiln.xml"
+    choices = Choices(by_what={"colour": Remedy.BAKE})
+    (turned,) = prepared(document, cut, bare("editing-track-xml"), source, target, Options(), quiet, choices)
+    assert turned.carried.errors == 0
+    told = {(one.what, one.fate, Remedy.BAKE in one.remedies) for one in turned.carried.findings}
+    # The table and what comes after it, which the far side lacks too; behind the unknown one nothing can be.
+    assert told == {
+        (str(table), Fate.BAKED, True), ("Swirl", Fate.LEFT, False), ("Tint", Fate.LEFT, False)
+    }  # fmt: skip
+    write_package(turned.parts, target.parent, source, quiet)
+    (movie,) = target.parent.rglob("*.mov")
+    plain = Composer(document, Finder(source, document), Frames())
+    with av.open(str(movie)) as container:
+        frames = [frame.to_ndarray(format="rgb24") / 255 for frame in container.decode(video=0)]
+    assert len(frames) == 24
+    luma = np.array([0.2126, 0.7152, 0.0722])
+    for number in (0, 7, 20, 23):
+        layer = next(iter(layers_at(plain.evaluator, cut, int(clip.start) + number)))
+        bare_picture = plain.source(layer, (640, 360), Shot(np.zeros((1, 1, 4), np.float32)))[..., :3]
+        meant = bare_picture * [0.8, 1, 0.6] + [0.2, 0, 0]
+        meant += ((meant @ luma)[..., None] - meant) * min(number / 20, 1)
+        assert np.abs(frames[number] - meant).max() <= 1 / 255, number
+    # A table that is gone is no picture without it.
+    table.unlink()
+    (again,) = [one for one in turned.parts if one.kind is PartKind.BAKED]
+    (tmp_path / "again").mkdir()
+    with pytest.raises(WriteError, match="the table is not there"):
+        write_package([again], tmp_path / "again", source, quiet)

@@ -199,3 +199,18 @@ def test_a_frame_that_is_damaged_is_said_and_not_replaced_by_another(tmp_path: P
     with pytest.raises(PictureError, match="frame 70 is damaged"):
         frames.frame(path, 70, RATE, False)
     assert told(frames.frame(path, 71, RATE, False)) == 71
+
+
+@pytest.mark.parametrize("coding", [("prores_ks", "yuv422p10le", {}), ("libx264", "yuv420p", {"g": "12"})])
+def test_playing_on_is_decoding_on(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, coding: tuple[str, str, dict[str, str]]
+) -> None:
+    """A seek for every frame took half as long again where frames stand for themselves."""
+    movie = Movie(made(tmp_path / "on.mov", coding), Orders())
+    movie.frame(10, None)
+    sought: list[int] = []
+    monkeypatch.setattr(Movie, "_seek", lambda _, target: sought.append(target))
+    for number in range(11, 40):
+        shown = movie.frame(number, None).to_ndarray(format="rgb24")
+        assert told(shown.astype(np.float32) / 255) == number
+    assert sought == []

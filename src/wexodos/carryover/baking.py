@@ -8,11 +8,15 @@ it is, so a render shows what the item itself showed.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
+from itertools import takewhile
 
+from wexodos.carryover.inventory import numbered
 from wexodos.model import (
     NORMAL,
     Document,
+    Effect,
     Generator,
     Item,
     MediaUse,
@@ -21,6 +25,7 @@ from wexodos.model import (
     Title,
 )
 from wexodos.model.speed import is_freeze
+from wexodos.picture.filters import is_drawn
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.speeding import kind_of_speed, words_of
 from wexodos.settling.vocabulary import Cause
@@ -28,11 +33,12 @@ from wexodos.tidy import Render
 from wexodos.tidy.kinds import rendered_of, stand_in
 
 
-def bakeable(document: Document, sequence: Sequence) -> frozenset[str]:
+def bakeable(document: Document, sequence: Sequence) -> frozenset[str | tuple[str, str]]:
     """The ids of picture items of a sequence and its nests that can be rendered: their own picture can be
-    drawn. What is switched off shows none."""
+    drawn; and with its item's id the name of each filter that can be rendered with it. What is switched off
+    shows none."""
     known = document.media_by_id
-    found = set()
+    found: set[str | tuple[str, str]] = set()
     for track in (track for one in (sequence, *document.reachable(sequence)) for track in one.video_tracks):
         for item in track.items if track.enabled else ():
             if not item.enabled:
@@ -45,9 +51,18 @@ def bakeable(document: Document, sequence: Sequence) -> frozenset[str]:
             else:
                 media = known.get(content.media) if isinstance(content, MediaUse) else None
                 can = media is not None and not media.still and not item.still and item.speed is not NORMAL
+                if media is None:
+                    continue
             if can:
                 found.add(item.id)
+            names = numbered([effect.name for effect in item.effects])
+            found |= {(item.id, name) for name in names[: len(_drawn_first(item))]}
     return frozenset(found)
+
+
+def _drawn_first(item: Item) -> tuple[Effect, ...]:
+    """The filters of an item up to the first that we cannot draw: those behind it act on what it made."""
+    return tuple(takewhile(is_drawn, item.effects))
 
 
 def bake(context: Context, work: Work) -> None:
@@ -64,7 +79,11 @@ def _one(context: Context, work: Work, lane: Lane, item: Item) -> None:
     track = replace(lane.track, items=tuple(lane.items), transitions=tuple(lane.transitions))
     used = {one.id for one in context.document.media}
     made = rendered_of(context.document, work.sequence, track, item, used)
-    if _stands(item):
+    within = _drawn_first(item)
+    # Up to the last that the far side does not have; what it has stays its own where it can.
+    missed = [place for place, one in enumerate(within, 1) if one.enabled and not context.takes(one)]
+    made = replace(made, filters=max(missed, default=0))
+    if _stands(context.document, item, item.effects[: made.filters]):
         made = _still(made)
     name = _free(made.media.name, {one.name.casefold() for one in context.document.media})
     # As long as nobody knows where it will lie it lies nowhere in particular, but at a whole path.
@@ -87,18 +106,25 @@ def _one(context: Context, work: Work, lane: Lane, item: Item) -> None:
         minutes=0,
     )
     context.add_media(media, reason)
-    new = replace(stand_in(work.sequence, track, item, render), note=_note(item))
+    new = replace(
+        stand_in(work.sequence, track, item, render), effects=item.effects[made.filters :], note=_note(item)
+    )
     if media.still:
         new = replace(new, source_in=0, still=True)
     work.put(lane, item, new, reason)
 
 
-def _stands(item: Item) -> bool:
-    """Whether an item shows the same picture throughout."""
+def _stands(document: Document, item: Item, filters: Iterable[Effect]) -> bool:
+    """Whether an item shows the same picture throughout, after its filters."""
+    if any(curve.animated for one in filters for _, curve in one.settings):
+        return False
     content = item.content
     if isinstance(content, Title):
         return content.roll is None
-    return isinstance(content, Generator) or (isinstance(content, MediaUse) and is_freeze(item.speed))
+    if not isinstance(content, MediaUse):
+        return isinstance(content, Generator)
+    media = document.media_by_id.get(content.media or "")
+    return is_freeze(item.speed) or item.still or (media is not None and media.still)
 
 
 def _still(render: Render) -> Render:

@@ -217,7 +217,7 @@ def _filters(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     for effect, name in zip(item.effects, names):
         if takes.carry and effect.raw is not None and context.own((effect.raw,)):
             continue
-        if effect.kind in takes.known and effect.settings:
+        if context.takes(effect):
             item = _known(context, work, lane, item, effect, name)
             continue
         kind = Kind.COLOUR if effect.kind in ("primaries", "lut") else Kind.FILTER

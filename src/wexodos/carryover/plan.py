@@ -111,7 +111,10 @@ def plan(
     wanted = context.wanted
     if wanted:
         again = Context(document, destination, spells, context.choices, options, folder=folder)
-        again.bakeable, again.bakes = context.bakeable - wanted.keys(), wanted
+        again.bakes = wanted
+        again.bakeable = frozenset(
+            one for one in context.bakeable if (one if isinstance(one, str) else one[0]) not in wanted
+        )
         made = _planned(again, document, sequence)
     return made
 

@@ -18,6 +18,8 @@ class Bake(StrEnum):
     TITLES = "titles"
     GENERATORS = "generators"
     SPEEDS = "speeds"
+    FILTERS = "filters"
+    COLOUR = "colour"
     ALL = "all"
     PROPOSED = "proposed"
 

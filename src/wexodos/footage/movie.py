@@ -114,7 +114,9 @@ class Movie:
             target = min(target, self._order.count - 1)
         with self._named():
             ahead = 1 if self._source.intra else self._group
-            if not self._kept or not self._kept[0].time <= target <= self._kept[-1].time + ahead * self._unit:
+            # The target lies within its frame: the next one is up to two units on.
+            until = self._kept[-1].time + (ahead + 1) * self._unit if self._kept else 0
+            if not self._kept or not self._kept[0].time <= target < until:
                 self._seek(target)
             while not self._ended and self._open_at(target):
                 self._read()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from math import ceil
@@ -214,13 +214,18 @@ class Composer:
         """A layer drawn with its corners at their places; of an interlaced medium the field of ``lines``."""
         across, down = width / layer.frame.width, height / layer.frame.height
         picture = self.source(layer, self._wanted(layer, across, down), shot, lines)
-        for effect in layer.item.effects:
+        picture = self.after(layer, layer.item.effects, picture, shot)
+        made = drawn(cropped(picture, layer.crop), corners, width, height)
+        return made if layer.opacity >= 1 else np.asarray(made * np.float32(layer.opacity), np.float32)
+
+    def after(self, layer: Layer, effects: Iterable[Effect], picture: Picture, shot: Shot) -> Picture:
+        """The picture of a layer after filters."""
+        for effect in effects:
             if effect.enabled and effect.kind in DRAWN:
                 picture = filtered(picture, effect, layer.elapsed, picture.shape[0] / layer.frame.height)
             elif effect.enabled:
                 picture = self._looked_up(picture, effect, shot)
-        made = drawn(cropped(picture, layer.crop), corners, width, height)
-        return made if layer.opacity >= 1 else np.asarray(made * np.float32(layer.opacity), np.float32)
+        return picture
 
     def _tagged(self, path: Path, still: bool) -> str:
         """The colour space a file says; asked once."""

@@ -15,6 +15,7 @@ from typing import Any, TypeAlias
 import av
 import cv2
 import numpy as np
+from av.video.reformatter import Colorspace, VideoReformatter
 from numpy.typing import NDArray
 
 from wexodos.footage.kept_open import KeptOpen
@@ -31,6 +32,7 @@ Picture: TypeAlias = NDArray[np.float32]
 
 _SHARES = (np.arange(256) / 255).astype(np.float32)
 _Name: TypeAlias = tuple[str, int, tuple[int, int] | None, int | None]
+_own = threading.local()
 _UNSAID = 2
 """What ITU-T H.273 counts as no word about how colours are coded."""
 
@@ -164,13 +166,15 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
     name = ("rgba64le" if deep else "rgba") if alpha else ("rgb48le" if deep else "rgb24")
     # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else
     # BT.601, as it is by custom.
-    coded = "ITU709" if frame.colorspace == _UNSAID and frame.height > 576 else None
-    scaled = frame.reformat(
+    coded = Colorspace.ITU709 if frame.colorspace == _UNSAID and frame.height > 576 else None
+    scaled = _reformatter().reformat(
+        frame,
         width,
         height if lines is None else frame.height,
         name,
         src_colorspace=coded,
         interpolation="AREA" if width < frame.width else "BICUBIC",
+        threads=1,
     )
     data: NDArray[Any] = scaled.to_ndarray()
     if lines is not None:
@@ -183,6 +187,15 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
     if deep:
         picture /= np.float32(65535)
     return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture
+
+
+def _reformatter() -> VideoReformatter:
+    """What turns frames into pictures, one for each thread: made anew for each frame it would take twice
+    as long."""
+    found = getattr(_own, "reformatter", None)
+    if found is None:
+        found = _own.reformatter = VideoReformatter()
+    return found
 
 
 def _of_one_field(data: NDArray[Any], lines: int) -> NDArray[Any]:

@@ -6,11 +6,17 @@ import cv2
 import numpy as np
 
 from wexodos.evaluate import curve_values
+from wexodos.footage.tables import table_medium
 from wexodos.model import Effect
 from wexodos.picture.decode import Picture
 
 _LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 DRAWN = ("blur", "desaturate", "brightness-contrast", "tint", "primaries")
+
+
+def is_drawn(effect: Effect) -> bool:
+    """Whether a filter is drawn at all: those above, and look-up tables that say which."""
+    return effect.kind in DRAWN or table_medium(effect) is not None
 
 
 def filtered(picture: Picture, effect: Effect, elapsed: float, scale: float) -> Picture:

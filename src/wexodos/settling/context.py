@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from itertools import chain
 from typing import Any
 
-from wexodos.model import Document, Item, Marker, Media, Raw, Sequence, Track, Transition
+from wexodos.model import Document, Effect, Item, Marker, Media, Raw, Sequence, Track, Transition
 from wexodos.settling.changes import Entry, Reason, Thing
 from wexodos.settling.findings import Choices, Finding, finding_of
 from wexodos.settling.options import Options
@@ -17,6 +17,7 @@ from wexodos.settling.vocabulary import (
     BAKED_FOR,
     BAKED_KINDS,
     FATE_OF,
+    FILTER_KINDS,
     MINUTES,
     REMEDY_OF,
     RULES,
@@ -237,9 +238,10 @@ class Choice:
 class Context:
     """The document, the destination and what its format can spell, the choices, and the reasons so far.
 
-    ``bakeable`` are the ids of items that can be rendered. Those that are ``wanted`` so are known when all
-    was gone through; they are ``bakes`` when it is gone through again. ``renders`` are what is to be made for
-    them, for ``folder``.
+    ``bakeable`` are the ids of items that can be rendered, and the filters that can be rendered with them,
+    each as its item's id and its name. Those that are ``wanted`` so are known when all was gone through;
+    they are ``bakes`` when it is gone through again. ``renders`` are what is to be made for them, for
+    ``folder``.
     """
 
     document: Document
@@ -249,7 +251,7 @@ class Context:
     options: Options = Options()
     reasons: list[Reason] = field(default_factory=list)
     entries: list[Entry] = field(default_factory=list)
-    bakeable: frozenset[str] = frozenset()
+    bakeable: frozenset[str | tuple[str, str]] = frozenset()
     bakes: Mapping[str, Choice] = field(default_factory=dict)
     renders: list[Any] = field(default_factory=list)
     folder: str = ""
@@ -280,6 +282,12 @@ class Context:
         """Whether any piece is written in the dialect that will be written."""
         return any(raw.dialect == self.destination.format for raw in raws)
 
+    def takes(self, effect: Effect) -> bool:
+        """Whether the far side has a filter."""
+        known = self.destination.filters
+        own = known.carry and effect.raw is not None and self.own((effect.raw,))
+        return own or (effect.kind in known.known and bool(effect.settings))
+
     def foreign(self, raws: Iterable[Raw]) -> list[Raw]:
         """The pieces that belong to another dialect than the one that will be written."""
         return [raw for raw in raws if raw.dialect != self.destination.format]
@@ -296,7 +304,8 @@ class Context:
 
     def _chosen(self, kind: Kind, what: str, item_id: str, options: tuple[Remedy, ...]) -> Choice:
         """The same; where it is to be rendered the default stands for now (see ``wanted``)."""
-        if item_id not in self.bakeable or kind not in BAKED_KINDS:
+        thing = (item_id, what) if kind in FILTER_KINDS else item_id
+        if thing not in self.bakeable or kind not in BAKED_KINDS:
             return Choice(kind, what, item_id, self.choices.pick(kind, what, item_id, options), options)
         every = (*options, Remedy.BAKE)
         picked = self.choices.pick(kind, what, item_id, every)
@@ -307,7 +316,7 @@ class Context:
         """The items that shall be rendered, each with the first finding for which that was decided."""
         found: dict[str, Choice] = {}
         for one in self.reasons:
-            if one.item_id in self.bakeable and Remedy.BAKE in one.remedies and (one.always or one.entries):
+            if Remedy.BAKE in one.remedies and (one.always or one.entries):
                 picked = self.choices.pick(one.kind, one.what, one.item_id, one.remedies)
                 if picked is Remedy.BAKE:
                     found.setdefault(

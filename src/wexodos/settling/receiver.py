@@ -137,7 +137,9 @@ class Rates(Part, frozen=True):
 
 
 class Baking(Part, frozen=True):
-    proposed: list[Literal["titles", "generators", "speeds"]] = msgspec.field(default_factory=list)
+    proposed: list[Literal["titles", "generators", "speeds", "filters", "colour"]] = msgspec.field(
+        default_factory=list
+    )
 
 
 class Destination(Part, frozen=True):

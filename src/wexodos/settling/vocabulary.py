@@ -37,9 +37,17 @@ FATE_OF = {
     Remedy.BAKE: Fate.BAKED,
 }
 REMEDY_OF = {fate: remedy for remedy, fate in FATE_OF.items()}
-BAKED_NAMES = {"titles": Kind.TITLE, "generators": Kind.GENERATOR, "speeds": Kind.SPEED}
+BAKED_NAMES = {
+    "titles": Kind.TITLE,
+    "generators": Kind.GENERATOR,
+    "speeds": Kind.SPEED,
+    "filters": Kind.FILTER,
+    "colour": Kind.COLOUR,
+}
 """What a render can stand in for, as destinations and people name it."""
 BAKED_KINDS = frozenset(BAKED_NAMES.values())
+FILTER_KINDS = frozenset({Kind.FILTER, Kind.COLOUR})
+"""What is done to the picture of an item, one by one."""
 
 MINUTES: dict[Kind, tuple[float, float]] = {
     Kind.CLIP: (1, 5),
@@ -382,6 +390,7 @@ RULES: dict[Cause, Rule] = {
         Aspect.ALPHA,
         Aspect.NOTE,
         Aspect.STILL,
+        Aspect.FILTERS,
     ),
     Cause.TITLE_STANDS: _rule(Kind.TITLE, Aspect.ROLL, Aspect.SPELLING),
     Cause.NO_BAR: _rule(Kind.TITLE, Aspect.BAR, Aspect.SPELLING),

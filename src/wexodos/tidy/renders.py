@@ -68,6 +68,12 @@ class _Maker:
         picture = self._composer.source(layer, size, shot)
         if shot.missing:
             raise PictureError(f"{render.media.name}: {shot.missing[0]} is not found")
+        if not render.filters:
+            return picture
+        shot.undrawn = []
+        picture = self._composer.after(layer, layer.item.effects[: render.filters], picture, shot)
+        if shot.undrawn:
+            raise PictureError(f"{render.media.name}: {shot.undrawn[0]}")
         return picture
 
 

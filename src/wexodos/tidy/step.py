@@ -50,7 +50,7 @@ class Line:
 class Render:
     """A medium that the cut uses from now on and that has to be made: ``frames`` of an item as a movie, a
     ``slate``, a ``flat`` colour or a ``tone``. For frames, ``item`` of ``sequence`` in ``document`` is shown
-    from frame ``first`` on, before it is moved."""
+    from frame ``first`` on, before it is moved and after the first ``filters`` of its filters."""
 
     kind: str
     media: Media
@@ -60,6 +60,7 @@ class Render:
     item: str = ""
     first: int = 0
     words: tuple[str, ...] = ()
+    filters: int = 0
 
 
 @dataclass(slots=True)

@@ -56,8 +56,8 @@ _BURNS = (
 _ABOUT = {
     Group.SEQUENCE: "The cut as the destination has it, read back and proved. What it is made of is set "
     "under “Sequence and report”.",
-    Group.BAKED: "What the destination cannot have as it is, rendered: titles, generators, speeds. Chosen "
-    "for each finding in Carry-over.",
+    Group.BAKED: "What the destination cannot have as it is, rendered: titles, generators, speeds, filters. "
+    "Chosen for each finding in Carry-over.",
     Group.MEDIA: "The files the other side needs. Trimmed, they keep their timecode and are copied, not "
     "coded anew; what cannot be cut so goes whole.",
     Group.MIX: "The sound as it stands, to the sample as long as the picture, with its time reference.",

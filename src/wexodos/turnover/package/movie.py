@@ -15,6 +15,7 @@ from typing import Any
 import av
 import cv2
 import numpy as np
+from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 from numpy.typing import NDArray
 
 from wexodos.evaluate import Evaluator
@@ -97,6 +98,7 @@ class Reference:
         coder, form, options = _CODERS[self.codec]
         rate, cut = Fraction(self.sequence.rate.fps), self.sequence
         composer = Composer(self.document, self.locate, Frames())
+        coded = VideoReformatter()
         sounding = any(track.items for track in cut.audio_tracks)
         with av.open(str(path), "w", format="mov") as container:
             stream: Any = container.add_stream(coder, rate=rate, options=options)
@@ -110,8 +112,11 @@ class Reference:
             if sounding:
                 voice = container.add_stream("pcm_s24le", rate=cut.sample_rate or RATE, layout="stereo")
             for number, picture in enumerate(self._pictures(composer, progress)):
-                frame = av.VideoFrame.from_ndarray(picture, format="rgb24").reformat(
-                    format=form, dst_colorspace="ITU709", dst_color_range="MPEG"
+                frame = coded.reformat(
+                    av.VideoFrame.from_ndarray(picture, format="rgb24"),
+                    format=form,
+                    dst_colorspace=Colorspace.ITU709,
+                    dst_color_range=ColorRange.MPEG,
                 )
                 frame.pts, frame.time_base = number, 1 / rate
                 container.mux(stream.encode(frame))
