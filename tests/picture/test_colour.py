@@ -70,9 +70,39 @@ def test_grey_stays_grey_and_light_beyond_white_stays(tmp_path: Path) -> None:
 
 def test_what_is_mixed_as_it_stands_is_left_alone() -> None:
     given = opaque(colours())
-    for space in ("BT.709", "PQ", "HLG", "", "somewhere"):
+    for space in ("BT.709", "", "somewhere"):
         assert shown(given, space) is given
-    assert SPACES[0] == "BT.709" and len(set(SPACES)) == 9
+    assert SPACES[0] == "BT.709" and len(set(SPACES)) == 12
+
+
+def pq(light: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Light in cd/m² as SMPTE ST 2084 codes it."""
+    m1, m2, c1, c2, c3 = 2610 / 16384, 2523 / 32, 3424 / 4096, 2413 / 128, 2392 / 128
+    share = (light / 10_000) ** m1
+    return ((c1 + c2 * share) / (1 + c3 * share)) ** m2
+
+
+def hlg(light: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Light in cd/m² on a screen of 1000 as ITU-R BT.2100 codes it: the system gamma of 1.2 taken back, then
+    its curve."""
+    luma = light @ np.array([0.2627, 0.6780, 0.0593])
+    scene = light / 1000 * ((luma / 1000) ** (1 / 1.2 - 1))[..., None]
+    a, b, c = 0.17883277, 0.28466892, 0.55991073
+    high = a * np.log(np.maximum(12 * scene - b, 1e-9)) + c
+    return np.where(scene <= 1 / 12, np.sqrt(3 * scene), high)
+
+
+@pytest.mark.parametrize(("space", "own"), [("PQ", "BT.2020"), ("PQ P3 D65", "P3 D65"), ("HLG", "BT.2020")])
+def test_of_high_dynamic_range_203_candelas_are_white(space: str, own: str) -> None:
+    light = colours() * 400 + 2
+    light[0, 0], light[0, 1] = 203, 812
+    coded = hlg(light) if space == "HLG" else pq(light)
+    matrix = np.linalg.inv(to_xyz("BT.709")) @ to_xyz(own)
+    meant = light @ matrix.T / 203
+    inside = meant.min(axis=-1) >= 0.002
+    found = shown(opaque(coded), space)[..., :3]
+    assert np.abs(found - curve(meant))[inside].max() < 0.004 and inside.sum() > 20
+    assert np.abs(found[0, 0] - 1).max() < 0.002 and np.abs(found[0, 1] - 4 ** (1 / 2.4)).max() < 0.004
 
 
 @pytest.mark.parametrize(
@@ -86,6 +116,7 @@ def test_what_is_mixed_as_it_stands_is_left_alone() -> None:
         ("BT.2020", "linear", "linear BT.2020"),
         ("BT.2020", "HLG", "HLG"),
         ("", "PQ", "PQ"),
+        ("P3 D65", "PQ", "PQ P3 D65"),
     ],
 )
 def test_tags_say_the_space(primaries: str, transfer: str, space: str) -> None:
@@ -108,7 +139,11 @@ def test_a_scene_linear_picture_is_seen_as_it_is_meant(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(
     ("codes", "said"),
-    [((9, 18), ["a.mov is in HLG, which is shown as it stands"]), ((9, 14), []), ((1, 1), [])],
+    [
+        ((9, 18), ["a.mov is in HLG: its reference white is shown as white, what is brighter is cut off"]),
+        ((9, 14), []),
+        ((1, 1), []),
+    ],
 )
 def test_the_tags_of_a_movie_are_read_and_high_dynamic_range_is_said(
     tmp_path: Path, codes: tuple[int, int], said: list[str]
@@ -138,7 +173,7 @@ def test_the_tags_of_a_movie_are_read_and_high_dynamic_range_is_said(
     assert shot.noted == said and shot.undrawn == []
     plain = Frames().frame(path, 0, None, False)[..., :3]
     changed = np.abs(shot.picture[..., :3] - plain).max() > 0.02
-    assert changed == (codes == (9, 14))
+    assert changed == (codes != (1, 1))
 
 
 def test_the_colours_of_an_open_exr_are_multiplied_by_its_alpha_already(tmp_path: Path) -> None:

@@ -1,7 +1,8 @@
 """Colour spaces of media, and how they are shown in a sequence, whose pictures are BT.709.
 
 A medium's space is what its tags say, or what a person says of it. Conversions are those of OpenColorIO with
-the configuration it brings. High dynamic range is not converted: how bright white is to be is a choice.
+the configuration it brings. Of high dynamic range the reference white of ITU-R BT.2408, 203 cd/m², becomes
+white.
 """
 
 from __future__ import annotations
@@ -15,12 +16,13 @@ from wexodos.picture.decode import Picture
 
 AS_IT_IS = "BT.709"
 """Media that are mixed as they stand: BT.709, BT.601 and sRGB, as picture editors take them."""
-_CONFIG = "cg-config-v2.2.0_aces-v1.3_ocio-v2.4"
+_CONFIG = "studio-config-v2.2.0_aces-v1.3_ocio-v2.4"
+_LINEAR = "Linear Rec.709 (sRGB)"
 _SHOWN = "Gamma 2.4 Encoded Rec.709"
 _GAMMA = 2.4
 """The display curve of BT.1886 over a black of nought."""
 _SPACES = {
-    "linear BT.709": ("Linear Rec.709 (sRGB)", False),
+    "linear BT.709": (_LINEAR, False),
     "linear BT.2020": ("Linear Rec.2020", False),
     "linear P3 D65": ("Linear P3-D65", False),
     "BT.2020": ("Linear Rec.2020", True),
@@ -30,9 +32,14 @@ _SPACES = {
     "ACES2065-1": ("ACES2065-1", False),
 }
 """Spaces with their names in the configuration, and whether their values are coded for a display."""
-SPACES = (AS_IT_IS, *_SPACES)
-UNCONVERTED = ("PQ", "HLG")
-"""What is shown as it stands, and said."""
+_BRIGHT = {
+    "PQ": "Rec.2100-PQ - Display",
+    "PQ P3 D65": "ST2084-P3-D65 - Display",
+    "HLG": "Rec.2100-HLG - Display",
+}
+"""High dynamic range: the configuration's light of 1 is 100 cd/m² (HLG: at most 1000)."""
+_WHITE = 100 / 203
+SPACES = (AS_IT_IS, *_SPACES, *_BRIGHT)
 
 
 def space_of(primaries: str, transfer: str) -> str:
@@ -41,15 +48,21 @@ def space_of(primaries: str, transfer: str) -> str:
     >>> space_of("", "linear"), space_of("BT.2020", "BT.2020"), space_of("BT.601 625", "BT.601")
     ('linear BT.709', 'BT.2020', 'BT.709')
     """
-    if transfer in UNCONVERTED:
-        return transfer
+    if transfer in _BRIGHT:
+        own = f"{transfer} {primaries}"
+        return own if own in _BRIGHT else transfer
     own = primaries if primaries in ("BT.2020", "P3 D65") else "BT.709"
     return f"linear {own}" if transfer == "linear" else own
 
 
+def is_bright(space: str) -> bool:
+    """Whether a space goes beyond the white that is shown."""
+    return space in _BRIGHT
+
+
 def shown(picture: Picture, space: str) -> Picture:
     """A picture (multiplied by its alpha) of a space as BT.709; as it is where nothing is to be done."""
-    if space not in _SPACES:
+    if space not in _SPACES and space not in _BRIGHT:
         return picture
     share = picture[..., 3:]
     plain = np.divide(picture[..., :3], share, out=np.zeros_like(picture[..., :3]), where=share > 1e-6)
@@ -61,8 +74,11 @@ def shown(picture: Picture, space: str) -> Picture:
 @lru_cache(maxsize=16)
 def _processor(space: str) -> ocio.CPUProcessor:
     ocio.SetLoggingLevel(ocio.LOGGING_LEVEL_NONE)
-    name, coded = _SPACES[space]
     steps: list[ocio.Transform] = []
+    name, coded = _SPACES.get(space, (_LINEAR, False))
+    if space in _BRIGHT:
+        white = np.diag([_WHITE, _WHITE, _WHITE, 1.0])
+        steps += [ocio.ColorSpaceTransform(_BRIGHT[space], _LINEAR), ocio.MatrixTransform(white.ravel())]
     if coded:
         curve = ocio.ExponentTransform([_GAMMA, _GAMMA, _GAMMA, 1.0])
         curve.setNegativeStyle(ocio.NEGATIVE_MIRROR)

@@ -19,7 +19,7 @@ from wexodos.footage.stills import custom_alpha
 from wexodos.footage.tables import table_medium
 from wexodos.model import Adjustment, Document, Effect, Generator, Media, Sequence, Title
 from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
-from wexodos.picture.colour import UNCONVERTED, shown, space_of
+from wexodos.picture.colour import is_bright, shown, space_of
 from wexodos.picture.decode import Frames, Picture
 from wexodos.picture.fields import FIRST, in_place, slowed, woven
 from wexodos.picture.filters import DRAWN, filtered
@@ -313,8 +313,9 @@ class Composer:
             alpha = layer.item.alpha or media.alpha or custom_alpha(path)
             picture = upright_in(multiplied(picture, alpha), *whole)
             space = (self._space_of(media) if self._space_of is not None else "") or self._tagged(path, still)
-            if space in UNCONVERTED:
-                self._say(layer, f"is in {space}, which is shown as it stands", shot)
+            if is_bright(space):
+                said = f"is in {space}: its reference white is shown as white, what is brighter is cut off"
+                self._say(layer, said, shot)
             picture = shown(picture, space)
             table = self._table_of(media) if self._table_of is not None else None
             return looked_up(picture, table) if table is not None else picture
