@@ -509,3 +509,11 @@ def sound_cut(folder: Path) -> Path:
     path = folder / "cut.xml"
     path.write_bytes(FORMATS["xmeml"].write(Document("xmeml", "5", (cut,), (media,)), "s", "5", None))
     return path
+
+
+def test_work_that_was_not_begun_when_the_window_went_is_not_begun(shell: Shell, qtbot: QtBot) -> None:
+    done: list[str] = []
+    shell.session.tasks.start("kiln", lambda _step: done.append("worked"), done.append, done.append)
+    shell.session.tasks.finish()
+    qtbot.wait(100)
+    assert done == [] and not shell.session.tasks.active

@@ -56,7 +56,8 @@ def card(tmp_path: Path) -> Path:
 
 
 def test_names_count_on_in_any_of_their_numbers() -> None:
-    assert names_after("KN1 010012.MP4") == ["KN1 010013.MP4", "KN2 010012.MP4"]
+    assert names_after("KN1 010012.MP4") == ["KN1 010013.MP4", "KN2 010012.MP4", "KN1 020012.MP4"]
+    assert names_after("K0112.mov") == ["K0113.mov"] and names_after("K99112.mov") == ["K99113.mov"]
     assert names_after("take_9.wav") == [] and names_after("take_09.wav") == ["take_10.wav"]
     assert names_after("kiln.mov") == [] and names_after("012") == []
 
@@ -80,7 +81,11 @@ def test_a_part_goes_on_by_name_and_timecode(card: Path) -> None:
 def test_a_number_in_the_middle_may_count_the_parts(tmp_path: Path) -> None:
     part(tmp_path / "K010012.mov", 0, 25, "10:00:00:00")
     part(tmp_path / "K020012.mov", 25, 25, "10:00:01:00")
-    assert next_part(tmp_path / "K010012.mov") is None
+    part(tmp_path / "K040012.mov", 75, 25, "10:00:03:00")
+    assert next_part(tmp_path / "K010012.mov") == tmp_path / "K020012.mov"
+    # What is missing is named as the recording counts.
+    (problem,) = found(tmp_path, tmp_path, 75, "K010012.mov").problems
+    assert "its next part K030012.mov is not there" in problem.words
     part(tmp_path / "K-01-0012.mov", 0, 25, "10:00:00:00")
     part(tmp_path / "K-02-0012.mov", 25, 25, "10:00:01:00")
     assert next_part(tmp_path / "K-01-0012.mov") == tmp_path / "K-02-0012.mov"

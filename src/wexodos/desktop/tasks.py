@@ -18,6 +18,10 @@ _SWITCH = 0.0001
 """After so many seconds a working thread lets the window have its turn; Python's own 5 ms add up where the
 two take turns often."""
 
+_FIRST = 15
+"""Milliseconds until work begins: what is to be painted is painted first, which beside a working thread takes
+three times as long."""
+
 
 class _Signals(QObject):
     done = Signal(object)
@@ -79,6 +83,7 @@ class Tasks(QObject):
         super().__init__(parent)
         sys.setswitchinterval(_SWITCH)
         self._running: dict[str, Task] = {}
+        self._closed = False
         # A task is kept until its thread has surely let go of it, stopped ones too.
         self._alive: set[Task] = set()
         self.others: list[Any] = []
@@ -127,7 +132,11 @@ class Tasks(QObject):
         task.signals.stopped.connect(ended)
         task.signals.progress.connect(lambda what, share: self.busy.emit(what, share) if current() else None)
         self.busy.emit(kind, 0.0)
-        QThreadPool.globalInstance().start(task)
+        QTimer.singleShot(_FIRST, self, lambda: self._begin(task))
+
+    def _begin(self, task: Task) -> None:
+        if not self._closed:
+            QThreadPool.globalInstance().start(task)
 
     def _end(self, kind: str, task: Task) -> None:
         if self._running.get(kind) is task:
@@ -159,6 +168,7 @@ class Tasks(QObject):
         """Stop everything and wait until no thread works any more: before the window goes."""
         for task in self._running.values():
             task.cancel()
+        self._closed = True
         self._running.clear()
         self.idle.emit()
         QThreadPool.globalInstance().waitForDone(10_000)

@@ -143,6 +143,10 @@ def _next_part(facts: Probed) -> str:
     """Words for the part of a recording in several files that is missing; empty where it is not one."""
     last = facts.parts[-1] if facts.parts else Path(facts.path).name
     following = names_after(last)
+    if len(facts.parts) > 1:
+        # It counts on as it did so far.
+        ways = zip(names_after(facts.parts[-2]), following)
+        following = [then for now, then in ways if now == last] or following
     if not following:
         return ""
     beyond = names_after(following[0])

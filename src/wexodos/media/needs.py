@@ -66,10 +66,11 @@ def needs(document: Document, sequence: Sequence) -> list[Need]:
     order = {
         use.item_id: number for number, use in enumerate(use for need in found.values() for use in need.uses)
     }
+    end = sequence.duration
     return sorted(
         found.values(),
         key=lambda need: (
-            min((use.start for use in need.uses if use.sequence == sequence.id), default=sequence.duration),
+            min((use.start for use in need.uses if use.sequence == sequence.id), default=end),
             order[need.uses[0].item_id],
         ),
     )

@@ -24,6 +24,8 @@ from wexodos.timing import Rate, Timecode, TimecodeError
 from wexodos.timing.rates import snap
 
 MOST_PARTS = 500
+_LONG = 5
+"""Digits of a number from which on its first two may count for themselves."""
 _RUNS = re.compile(r"\d+")
 
 
@@ -43,17 +45,22 @@ class Stretch:
 
 
 def names_after(name: str) -> list[str]:
-    """Names that count on by one in one of their numbers, that nearest the end first.
+    """Names that count on by one in one of their numbers, that nearest the end first; then in the first two
+    digits of a long one, where some cameras count the parts of a recording.
 
     >>> names_after("A003C012_001.mov")
     ['A003C012_002.mov', 'A003C013_001.mov', 'A004C012_001.mov']
+    >>> names_after("K010012.mp4")
+    ['K010013.mp4', 'K020012.mp4']
     """
     stem, dot, suffix = name.rpartition(".")
+    runs = [one.span() for one in reversed(list(_RUNS.finditer(stem if dot else "")))]
+    within = [(begin, begin + 2) for begin, end in runs if end - begin >= _LONG]
     found = []
-    for run in reversed(list(_RUNS.finditer(stem if dot else ""))):
-        number = f"{int(run[0]) + 1:0{len(run[0])}d}"
-        if len(run[0]) <= 8 and len(number) == len(run[0]):
-            found.append(f"{stem[: run.start()]}{number}{stem[run.end() :]}{dot}{suffix}")
+    for begin, end in (*runs, *within):
+        number = f"{int(stem[begin:end]) + 1:0{end - begin}d}"
+        if end - begin <= 8 and len(number) == end - begin:
+            found.append(f"{stem[:begin]}{number}{stem[end:]}{dot}{suffix}")
     return found
 
 
