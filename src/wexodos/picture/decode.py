@@ -163,7 +163,7 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
     width, height = reduced(frame.width, frame.height, most)
     parts = frame.format.components
     deep, alpha = max(part.bits for part in parts) > 8, any(part.is_alpha for part in parts)
-    name = ("rgba64le" if deep else "rgba") if alpha else ("rgb48le" if deep else "rgb24")
+    name = "rgba64le" if deep else "rgba" if alpha else "rgb24"
     # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else
     # BT.601, as it is by custom.
     coded = Colorspace.ITU709 if frame.colorspace == _UNSAID and frame.height > 576 else None
@@ -181,11 +181,12 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
         data = _of_one_field(data, lines)
         if height != frame.height:
             data = cv2.resize(data, (width, height), interpolation=cv2.INTER_AREA)
-    # Opaque is what the library writes for the largest number of the depth: one, exactly.
-    four = data if alpha else cv2.cvtColor(data, cv2.COLOR_RGB2RGBA)
-    picture = np.asarray(four.astype(np.float32) if deep else cv2.LUT(four, _SHARES), np.float32)
+    # Opaque is what the libraries write for the largest number of the depth: one, exactly.
     if deep:
-        picture /= np.float32(65535)
+        picture = np.divide(data, np.float32(65535), dtype=np.float32)
+    else:
+        four = data if alpha else cv2.cvtColor(data, cv2.COLOR_RGB2RGBA)
+        picture = np.asarray(cv2.LUT(four, _SHARES), np.float32)
     return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture
 
 
