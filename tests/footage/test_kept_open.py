@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import threading
+import weakref
 from fractions import Fraction
 from pathlib import Path
 
@@ -127,3 +129,20 @@ def test_what_a_frame_needs_is_known_ahead(tmp_path: Path) -> None:
     composer = Composer(whole[0], lambda one: Path(one.path or "") if one.id != "b" else None)
     assert composer.ahead(whole[1], 4) == [(Path(first.path or ""), 5, Fraction(25))]
     assert composer.ahead(whole[1], 12) == []
+
+
+def test_a_movie_that_is_closed_goes_with_its_decoder(paths: list[Path]) -> None:
+    """It was held by the frames it gives, until somebody looked for circles: a reference picture of a long
+    cut took a gigabyte and a half."""
+    gc.disable()
+    try:
+        kept = KeptOpen(Orders(), most=1)
+        with kept.movie("a", paths[0]) as movie:
+            movie.frame(3, None)
+        gone = weakref.ref(movie)
+        del movie
+        with kept.movie("b", paths[1]):
+            pass
+        assert "a" not in kept and gone() is None
+    finally:
+        gc.enable()

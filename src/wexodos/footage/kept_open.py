@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from wexodos.footage.movie import Movie
+from wexodos.footage.movie import MOST_KEPT, Movie
 from wexodos.footage.order import Orders
 
 
@@ -46,7 +46,7 @@ class KeptOpen:
         try:
             with place.lock:
                 if place.movie is None:
-                    place.movie = Movie(path, self._orders)
+                    place.movie = Movie(path, self._orders, min(self._budget, MOST_KEPT))
                 yield place.movie
                 place.size = place.movie.kept_bytes
         finally:

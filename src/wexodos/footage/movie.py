@@ -29,10 +29,8 @@ decoding on is cheaper than a seek; in files whose frames stand for themselves i
 _FURTHER = 1
 """Seconds by which a seek that landed too late is tried again further back, each time twice as many; two
 frames where every frame stands for itself."""
-_KEPT = 256 << 20
-"""Bytes of decoded frames that a movie keeps: stepping back within them costs nothing."""
 
-
+MOST_KEPT = 256 << 20
 _LEAST = 3
 """Frames that are kept in any case."""
 
@@ -49,9 +47,11 @@ class _Shown(NamedTuple):
 
 
 class Movie:
-    """One open file and where its decoder stands. Raises ``PictureError``."""
+    """One open file and where its decoder stands. It keeps ``most`` bytes of decoded frames: stepping back
+    within them costs nothing. Raises ``PictureError``."""
 
-    def __init__(self, path: Path, orders: Orders) -> None:
+    def __init__(self, path: Path, orders: Orders, most: int = MOST_KEPT) -> None:
+        self._most = most
         self._source = Source(path)
         self._path, self.rate = path, self._source.rate
         self._order: Order | None = None
@@ -102,6 +102,8 @@ class Movie:
 
     def close(self) -> None:
         self._kept.clear()
+        # It knows this movie, and so would keep its decoder until somebody looks for such circles.
+        self._frames = iter(())
         self._source.close()
 
     def frame(self, number: int, rate: Fraction | None) -> av.VideoFrame:
@@ -154,7 +156,7 @@ class Movie:
         if shown is None or (self._kept and shown.time <= self._kept[-1].time):
             return
         self._kept.append(shown)
-        while len(self._kept) > max(_LEAST, _KEPT // max(_bytes(shown.frame), 1)):
+        while len(self._kept) > max(_LEAST, self._most // max(_bytes(shown.frame), 1)):
             self._kept.popleft()
 
     # ---- seeking

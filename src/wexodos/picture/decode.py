@@ -41,15 +41,28 @@ class Frames:
     """Decodes frames of any number of files. May be used from several threads: one file is decoded by one at
     a time.
 
-    ``budget`` bytes of frames are kept as they are shown, ``most_open`` files stay open.
+    ``budget`` bytes of frames are kept as they are shown, ``decoded`` bytes as they were decoded;
+    ``most_open`` files stay open.
     """
 
-    def __init__(self, budget: int = 256 << 20, most_open: int = 16, orders: Orders | None = None) -> None:
+    def __init__(
+        self,
+        budget: int = 256 << 20,
+        most_open: int = 16,
+        orders: Orders | None = None,
+        decoded: int = 512 << 20,
+    ) -> None:
         self._budget = budget
-        self._open = KeptOpen(orders or Orders(), most_open)
+        self._open = KeptOpen(orders or Orders(), most_open, decoded)
         self._held: OrderedDict[_Name, Picture] = OrderedDict()
         self._size = 0
         self._lock = threading.Lock()
+
+    @classmethod
+    def in_order(cls) -> Frames:
+        """For who goes through a cut from its beginning to its end: nothing is asked for again but what
+        stands."""
+        return cls(budget=40 << 20, most_open=4, decoded=16 << 20)
 
     def frame(
         self,

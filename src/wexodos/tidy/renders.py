@@ -97,7 +97,7 @@ def render_file(
             if back.shape != samples.shape or np.abs(back - samples).max() > 2**-23:
                 raise RenderError(f"{path}: its samples are not what was written")
             return
-        maker = _Maker(render, locate, frames or Frames())
+        maker = _Maker(render, locate, frames or Frames.in_order())
         if render.media.still:
             data = straight_bytes(maker.picture(0, None))
             Image.fromarray(data).save(path, format="PNG")

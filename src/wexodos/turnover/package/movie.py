@@ -97,7 +97,7 @@ class Reference:
     def _write(self, path: Path, progress: Progress) -> None:
         coder, form, options = _CODERS[self.codec]
         rate, cut = Fraction(self.sequence.rate.fps), self.sequence
-        composer = Composer(self.document, self.locate, Frames())
+        composer = Composer(self.document, self.locate, Frames.in_order())
         coded = VideoReformatter()
         sounding = any(track.items for track in cut.audio_tracks)
         with av.open(str(path), "w", format="mov") as container:

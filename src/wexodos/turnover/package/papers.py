@@ -75,7 +75,7 @@ class _Reports:
                 continue
             made = carry_over(one.document, one.sequence, destination, choices, progress, options)
             renders = [*one.renders, *made.renders]
-            frames, locate = Frames(), self._locate(one, one.document)
+            frames, locate = Frames.in_order(), self._locate(one, one.document)
             pictures = made_pictures(renders, locate, frames)
             drawn = [each.media for each in renders if each.media.id in pictures]
             names = {each.file_name: pictures[each.id] for each in drawn}
@@ -92,6 +92,7 @@ class _Reports:
             found[one.sequence.id] = sights(
                 made.findings, (before, one.sequence), (after, made.returned_sequence), progress
             )
+            frames.close()
         return found
 
 
