@@ -14,7 +14,6 @@ import numpy as np
 import pytest
 import soundfile
 from numpy.typing import NDArray
-from wexodos.sound.mixing import mixed
 
 from wexodos.carryover import carry_over
 from wexodos.cli.commands import main
@@ -23,6 +22,7 @@ from wexodos.evaluate import Evaluator
 from wexodos.formats import read_file
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
 from wexodos.sound.locate import Finder
+from wexodos.sound.mixing import mixed
 from wexodos.timing import Rate
 
 SAMPLES = 48_000

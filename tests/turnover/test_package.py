@@ -22,10 +22,14 @@ from wexodos.demo.build import CUT
 from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, WriteError, read_file
 from wexodos.ground import quiet
+from wexodos.job import Decisions, Job
+from wexodos.job.store import save
 from wexodos.media import Probed, Row
 from wexodos.media.needs import Need
+from wexodos.media.search import key_of
 from wexodos.model import Document, Media, MediaUse
 from wexodos.report.cover import cover
+from wexodos.tidy import Chosen
 from wexodos.turnover.package.hashlist import CHAIN, Entry, chained, listed, sealed
 from wexodos.turnover.package.make import Copy, copy_of, write
 from wexodos.turnover.package.places import Placed, moved, places_of
@@ -48,8 +52,8 @@ def demo_alone(whole_demo: Path, tmp_path: Path) -> Path:
 
 def told(capsys: pytest.CaptureFixture[str], *arguments: str) -> tuple[int, dict]:  # type: ignore[type-arg]
     status = main([*arguments, "--json"])
-    out = capsys.readouterr().out
-    return status, json.loads(out) if out else {}
+    out, said = capsys.readouterr()
+    return status, json.loads(out) if out else {"said": said}
 
 
 # ---- sums and their list
@@ -501,3 +505,31 @@ def test_only_what_is_new_goes_a_second_time(
     status, found = told(capsys, "media", str(tmp_path / "first" / f"{NAME}.fcpxml"), "--strict")
     assert status == 0 and {one["how"] for one in found["media"]} == {"written"}
     assert main([*again[:-1], str(tmp_path / "nowhere"), "--out", str(tmp_path / "third")]) == 3
+
+
+def test_a_job_goes_as_it_was_decided(
+    demo_alone: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    cut, folder = read_file(demo_alone), tmp_path / "elsewhere"
+    folder.mkdir()
+    (demo_alone.parent / "media" / "A003C012.mov").rename(folder / "renamed.mov")
+    named = next(one for one in cut.media if one.file_name == "A003C012.mov")
+    now = Decisions(
+        sequence=cut.top_level[0].id,
+        by_kind={"title": "leave"},
+        links={key_of(named): str(folder / "renamed.mov")},
+        tidy=(Chosen("duplicate", options={"name": "{name} sent"}),),
+    )
+    job = tmp_path / "kiln.wexo"
+    save(Job(str(demo_alone), now), job)
+    rest = ["--to", "grading-lane-xml", "--mix", "none", "--no-papers"]
+    status, data = told(capsys, "package", str(job), *rest, "--out", str(tmp_path / "out"))
+    assert status == 0, data
+    assert status == 0 and data["missing"] == [] and data["unexplained"] == 0
+    sources = [one["source"] for one in data["parts"] if one["part"] == "media"]
+    assert str(folder / "renamed.mov") in sources
+    titles = {one["fate"] for one in data["reports"][0]["findings"] if one["kind"] == "title"}
+    assert titles == {"left behind"}
+    assert [one["path"] for one in data["parts"] if one["part"] == "sequence"] == [f"{NAME} sent.fcpxml"]
+    # The file by itself has nothing of that.
+    assert told(capsys, "package", str(demo_alone), *rest, "--out", str(tmp_path / "plain"))[0] == 3

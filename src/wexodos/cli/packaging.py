@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
+from dataclasses import replace
 from datetime import datetime
 from fractions import Fraction
 from pathlib import Path
 from typing import Annotated, Any
 
+import msgspec
 import typer
 
-from wexodos.carryover import Options
 from wexodos.cli import commands as base
 from wexodos.cli.baking import BakeOption, bake_choices
 from wexodos.cli.preparing import MapOption, SearchOption, UpOption, rules_of
@@ -20,7 +21,7 @@ from wexodos.formats import read_file
 from wexodos.formats.opening import the_one
 from wexodos.formats.paths import is_placed
 from wexodos.ground.names import size_words
-from wexodos.job.ready import ready
+from wexodos.job import Decisions, load, ready
 from wexodos.media import Probes, Scanner, find
 from wexodos.report import told
 from wexodos.sound.locate import Finder
@@ -40,7 +41,7 @@ from wexodos.turnover.write import PartKind
 
 @base.app.command(name="package")
 def package_command(
-    file: base.FileArgument,
+    file: Annotated[Path, typer.Argument(help="a sequence file, or a job (.wexo)", metavar="FILE")],
     to: Annotated[
         str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")
     ],
@@ -138,9 +139,12 @@ def package_command(
 ) -> None:
     """Send a sequence, or several, with their media and papers in one folder or zip, with a list of sums."""
     destination = find_destination(to)
-    steps = find_recipe(recipe).steps if recipe is not None else ()
-    choices = bake_choices(bake, destination)
-    rules = rules_of(search, up, maps)
+    job = load(file) if file.suffix == ".wexo" else None
+    # What is said here goes before what was decided in the job.
+    now = msgspec.structs.replace(job.now if job is not None else Decisions(), destination=destination.id)
+    steps = find_recipe(recipe).steps if recipe is not None else now.steps
+    choices = bake_choices(bake, destination) if bake else now.choices
+    rules = rules_of(search, up, maps) if search or maps or job is None else now.rules
     if there is not None and not is_placed(there):
         raise base.Stop(base.USAGE, f"--there: {there} is no place from a root; give one like /Volumes/Kiln")
     name = output.stem if is_zip(output) else output.name
@@ -158,19 +162,21 @@ def package_command(
     moment = datetime.now().astimezone()
     given = file
     with base._progress(as_json) as step:
-        file = the_one(given, step)
+        file = the_one(given if job is None else Path(job.source), step)
         base.never_changed(output, given, file)
         step(f"reading {file.name}", 0.0)
         document = read_file(file)
-        chosen = chosen_sequences(document, sequence, everything, file)
+        named = [key for key in now.sequences or (now.sequence,) if key in document.sequences_by_id]
+        chosen = chosen_sequences(document, sequence or ([] if everything else named), everything, file)
         probes, scanner, finder = Probes(), Scanner(), Finder(file, document)
         leaving = []
         for cut in chosen:
-            rows = find(document, [cut], file, rules, {}, probes, scanner, step, inside=finder)
-            made = ready(document, cut, steps, rows, (), probes, scanner, step)
-            leaving.append(
-                Leaving(made.document, made.sequence, made.media(rows, probes, {}), made.renders, made.tables)
-            )
+            seen = job.seen if job is not None else None
+            rows = find(document, [cut], file, rules, now.links, probes, scanner, step, seen, finder)
+            originals = tuple(map(Path, now.originals))
+            made = ready(document, cut, steps, rows, originals, probes, scanner, step)
+            rows = made.media(rows, probes, seen or {})
+            leaving.append(Leaving(made.document, made.sequence, rows, made.renders, made.tables))
         missing = missing_from(leaving) if media is not Way.NONE else []
         if missing and not incomplete:
             some = ", ".join(missing[:5]) + (" …" if len(missing) > 5 else "")
@@ -183,7 +189,8 @@ def package_command(
         wanted = Wanted(
             place, media, reach, mix, reference, height, burnt, shape or 0.0, papers, contact, earlier
         )
-        options = Options(turnover=turnover_settings(settings, destination))
+        own = turnover_settings(settings, destination)
+        options = replace(now.options, turnover=(*now.options.turnover, *own))
         found = contents(leaving, destination, file, wanted, options, choices, moment, step)
         for carried in found.carried:
             carried.prove(str(output))
