@@ -165,6 +165,9 @@ def test_it_is_made_read_back_and_checked(
     assert f"Made: {len(checked) + 2} files" in pane.state.text()
     assert row(pane, Group.MEDIA)[3] == "✓ read back" and row(pane, Group.SUMS)[3] == "✓ sealed"
     assert row(pane, Group.MIX)[2] == "49.4 MiB"
+    # The list followed the files, and is back where one was.
+    at = pane.tree.currentItem() or pane.tree.topLevelItem(0)
+    assert at is not None and pane.tree.visualItemRect(at).top() >= 0
     assert shell.turnover.open_count()[2]
     # There is one already: no second one in its place.
     assert not shell.header.main.isEnabled()

@@ -157,6 +157,8 @@ class PackageTree(QTreeWidget):
                 top.setText(3, f"{done} of {total}")
                 top.setForeground(3, QColor(palette().text))
         if ended:
+            # Back from the file that was written last to the part one is at.
+            self.scrollToItem(self.currentItem() or self._tops[Group.SEQUENCE])
             sums = self._tops[Group.SUMS]
             sums.setText(3, "✓ sealed")
             sums.setForeground(3, QColor(palette().carried))
