@@ -174,6 +174,13 @@ def test_the_tags_of_a_movie_are_read_and_high_dynamic_range_is_said(
     plain = Frames().frame(path, 0, None, False)[..., :3]
     changed = np.abs(shot.picture[..., :3] - plain).max() > 0.02
     assert changed == (codes != (1, 1))
+    # A table that is put on high dynamic range takes the signal as it stands, one on others what is shown.
+    table = tmp_path / "half.cube"
+    points = ((r / 2, g / 2, b / 2) for b in range(2) for g in range(2) for r in range(2))
+    table.write_text("LUT_3D_SIZE 2\n" + "".join(f"{r} {g} {b}\n" for r, g, b in points))
+    through = Composer(document, lambda one: path, table_of=lambda _media: table).frame(sequence, 0)
+    meant = (plain if codes == (9, 18) else np.clip(shot.picture[..., :3], 0, 1)) / 2
+    assert np.abs(through.picture[..., :3] - meant).max() < 0.002 and through.noted == []
 
 
 def test_the_colours_of_an_open_exr_are_multiplied_by_its_alpha_already(tmp_path: Path) -> None:

@@ -313,11 +313,14 @@ class Composer:
             alpha = layer.item.alpha or media.alpha or custom_alpha(path)
             picture = upright_in(multiplied(picture, alpha), *whole)
             space = (self._space_of(media) if self._space_of is not None else "") or self._tagged(path, still)
+            table = self._table_of(media) if self._table_of is not None else None
+            if table is not None and is_bright(space):
+                # Such a table is made for the signal as it stands.
+                return looked_up(picture, table)
             if is_bright(space):
                 said = f"is in {space}: its reference white is shown as white, what is brighter is cut off"
                 self._say(layer, said, shot)
             picture = shown(picture, space)
-            table = self._table_of(media) if self._table_of is not None else None
             return looked_up(picture, table) if table is not None else picture
         except PictureError:
             shot.missing.append(media.file_name)
