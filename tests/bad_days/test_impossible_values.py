@@ -16,6 +16,8 @@ from wexodos.formats.placed import at_their_places
 from wexodos.formats.possible import with_possible_values
 from wexodos.formats.signs import with_letters
 from wexodos.model import (
+    Angle,
+    Angles,
     Constant,
     Curve,
     Document,
@@ -328,3 +330,14 @@ def test_a_medium_has_the_channels_that_are_used_of_it() -> None:
     for to in ("finishing-aaf", "editing-track-xml", "editing-lane-xml"):
         sent(found, to)
     assert with_possible_values(found) is found
+
+
+def test_only_the_angle_that_is_heard_has_the_channels_that_are_used() -> None:
+    """The second camera has one microphone; nobody hears it."""
+    mono = replace(CAM, id="n", name="B001C004.mov", channels=1)
+    both = Angles((Angle("A", "wide", "m"), Angle("B", "close", "n")), "B", "A", "Both", "multi")
+    document = cut(Track("audio", (replace(clip(0, sound=Sound((1, 2))), content=both),)), media=(CAM, mono))
+    assert with_possible_values(document) is document
+    heard = replace(both, audio="B")
+    document = cut(Track("audio", (replace(clip(0, sound=Sound((1, 2))), content=heard),)), media=(CAM, mono))
+    assert [one.channels for one in with_possible_values(document).media] == [2, 2]

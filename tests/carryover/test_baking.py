@@ -351,3 +351,29 @@ def test_filters_and_tables_go_into_the_picture(whole_demo: Path, tmp_path: Path
     (tmp_path / "again").mkdir()
     with pytest.raises(WriteError, match="the table is not there"):
         write_package([again], tmp_path / "again", source, quiet)
+
+
+def test_what_cannot_be_drawn_is_not_rendered_for_its_filter(kiln_night: Document) -> None:
+    sequence = kiln_night.top_level[0]
+    wash = Effect("Desaturate", "desaturate", settings=(("amount", constant(1.0)),))
+    # It has titles, and no filters.
+    plain = msgspec.structs.replace(
+        find_destination("editing-track-xml"), filters=Filters(carry=False, known=[])
+    )
+
+    def offered(words_known: bool) -> list[bool]:
+        tracks = []
+        for track in sequence.tracks:
+            items = tuple(
+                replace(one, effects=(wash,), content=replace(one.content, words_known=words_known))
+                if one.name == "Opening title" and isinstance(one.content, Title) else one
+                for one in track.items
+            )  # fmt: skip
+            tracks.append(replace(track, items=items))
+        cut = replace(sequence, tracks=tuple(tracks))
+        others = tuple(cut if one.id == cut.id else one for one in kiln_night.sequences)
+        found = carry_over(replace(kiln_night, sequences=others), cut, plain, EVERYTHING)
+        assert found.errors == 0
+        return [one.media.name.startswith("Opening title") for one in found.renders]
+
+    assert any(offered(True)) and not any(offered(False))

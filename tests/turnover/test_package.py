@@ -531,5 +531,12 @@ def test_a_job_goes_as_it_was_decided(
     titles = {one["fate"] for one in data["reports"][0]["findings"] if one["kind"] == "title"}
     assert titles == {"left behind"}
     assert [one["path"] for one in data["parts"] if one["part"] == "sequence"] == [f"{NAME} sent.fcpxml"]
+    # What is said beside it is added: stills are where only the command line says, speeds are rendered.
+    (demo_alone.parent / "media" / "A003C015.mov").rename(folder / "A003C015.mov")
+    more = ["--search", str(folder), "--bake", "speeds"]
+    status, data = told(capsys, "package", str(job), *rest, *more, "--out", str(tmp_path / "more"))
+    fates = {(one["kind"], one["fate"]) for one in data["reports"][0]["findings"]}
+    assert status == 0 and data["missing"] == []
+    assert ("title", "left behind") in fates and ("speed", "baked") in fates
     # The file by itself has nothing of that.
     assert told(capsys, "package", str(demo_alone), *rest, "--out", str(tmp_path / "plain"))[0] == 3

@@ -45,15 +45,16 @@ def bakeable(document: Document, sequence: Sequence) -> frozenset[str | tuple[st
                 continue
             content = item.content
             if isinstance(content, Title):
-                can = content.words_known
+                drawn = alone = content.words_known
             elif isinstance(content, Generator):
-                can = content.kind != "transparent"
+                drawn = alone = content.kind != "transparent"
             else:
                 media = known.get(content.media) if isinstance(content, MediaUse) else None
-                can = media is not None and not media.still and not item.still and item.speed is not NORMAL
-                if media is None:
-                    continue
-            if can:
+                drawn = media is not None
+                alone = media is not None and not media.still and not item.still and item.speed is not NORMAL
+            if not drawn:
+                continue
+            if alone:
                 found.add(item.id)
             names = numbered([effect.name for effect in item.effects])
             found |= {(item.id, name) for name in names[: len(_drawn_first(item))]}

@@ -215,7 +215,7 @@ def _filters(context: Context, work: Work, lane: Lane, item: Item) -> Item:
     takes = context.destination.filters
     names = numbered([effect.name for effect in item.effects])
     for effect, name in zip(item.effects, names):
-        if takes.carry and effect.raw is not None and context.own((effect.raw,)):
+        if context.as_written(effect):
             continue
         if context.takes(effect):
             item = _known(context, work, lane, item, effect, name)

@@ -34,11 +34,16 @@ BakeOption = Annotated[
 ]
 
 
-def bake_choices(given: list[Bake], destination: Destination) -> Choices:
-    """What is decided by what shall be rendered."""
+def bake_choices(
+    given: list[Bake],
+    destination: Destination,
+    decided: Choices = Choices(),  # noqa: B008
+) -> Choices:
+    """What is decided by what shall be rendered, beside what was decided before."""
     names = {one.value for one in given}
     if Bake.PROPOSED in given:
         names |= set(destination.baking.proposed)
     if Bake.ALL in given:
         names |= BAKED_NAMES.keys()
-    return Choices(by_what={kind.value: Remedy.BAKE for name, kind in BAKED_NAMES.items() if name in names})
+    baked = {kind.value: Remedy.BAKE for name, kind in BAKED_NAMES.items() if name in names}
+    return Choices(decided.by_key, {**decided.by_what, **baked})

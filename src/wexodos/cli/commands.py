@@ -17,7 +17,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn
 
 from wexodos import __version__
-from wexodos.carryover import Carried, came_back, carry_over, put_back, rows, write_file
+from wexodos.carryover import Carried, Choices, came_back, carry_over, put_back, rows, write_file
 from wexodos.cli.baking import BakeOption, bake_choices
 from wexodos.cli.inspecting import document_data, sequence_data
 from wexodos.compare import compare as compare_sequences
@@ -294,7 +294,7 @@ def bring_back(
         there,
         back,
         came_back(back, chosen.name) or choose(back, None, returned),
-        job.now.choices if job is not None and not bake else bake_choices(bake, there),
+        bake_choices(bake, there, job.now.choices if job is not None else Choices()),
         job.now.options if job is not None else None,
     )
     home.prove(chosen, str(output))

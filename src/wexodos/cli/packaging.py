@@ -22,7 +22,7 @@ from wexodos.formats.opening import the_one
 from wexodos.formats.paths import is_placed
 from wexodos.ground.names import size_words
 from wexodos.job import Decisions, load, ready
-from wexodos.media import Probes, Scanner, find
+from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.report import told
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
@@ -143,8 +143,15 @@ def package_command(
     # What is said here goes before what was decided in the job.
     now = msgspec.structs.replace(job.now if job is not None else Decisions(), destination=destination.id)
     steps = find_recipe(recipe).steps if recipe is not None else now.steps
-    choices = bake_choices(bake, destination) if bake else now.choices
-    rules = rules_of(search, up, maps) if search or maps or job is None else now.rules
+    choices = bake_choices(bake, destination, now.choices)
+    rules = rules_of(search, up, maps)
+    if job is not None:
+        rules = Rules(
+            max(rules.up, now.rules.up),
+            (*rules.folders, *now.rules.folders),
+            (*rules.maps, *now.rules.maps),
+            now.rules.reference,
+        )
     if there is not None and not is_placed(there):
         raise base.Stop(base.USAGE, f"--there: {there} is no place from a root; give one like /Volumes/Kiln")
     name = output.stem if is_zip(output) else output.name

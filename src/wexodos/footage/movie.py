@@ -31,6 +31,7 @@ _FURTHER = 1
 frames where every frame stands for itself."""
 
 MOST_KEPT = 256 << 20
+"""Bytes of decoded frames."""
 _LEAST = 3
 """Frames that are kept in any case."""
 

@@ -90,9 +90,9 @@ def _used_channels(document: Document) -> dict[str, int]:
             if item.sound is None or not isinstance(made, MediaUse | Angles):
                 continue
             most = max((one for one in item.sound.channels if one <= _MOST_CHANNELS), default=0)
-            for one in (made,) if isinstance(made, MediaUse) else made.angles:
-                if one.media is not None:
-                    found[one.media] = max(most, found.get(one.media, 0))
+            heard = made if isinstance(made, MediaUse) else made.angle(made.audio)
+            if heard is not None and heard.media is not None:
+                found[heard.media] = max(most, found.get(heard.media, 0))
     return found
 
 

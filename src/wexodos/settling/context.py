@@ -282,11 +282,14 @@ class Context:
         """Whether any piece is written in the dialect that will be written."""
         return any(raw.dialect == self.destination.format for raw in raws)
 
+    def as_written(self, effect: Effect) -> bool:
+        """Whether a filter goes over in the spelling it came in."""
+        return self.destination.filters.carry and effect.raw is not None and self.own((effect.raw,))
+
     def takes(self, effect: Effect) -> bool:
         """Whether the far side has a filter."""
-        known = self.destination.filters
-        own = known.carry and effect.raw is not None and self.own((effect.raw,))
-        return own or (effect.kind in known.known and bool(effect.settings))
+        known = self.destination.filters.known
+        return self.as_written(effect) or (effect.kind in known and bool(effect.settings))
 
     def foreign(self, raws: Iterable[Raw]) -> list[Raw]:
         """The pieces that belong to another dialect than the one that will be written."""
