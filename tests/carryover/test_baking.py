@@ -23,12 +23,25 @@ from wexodos.evaluate.layers import layers_at
 from wexodos.formats import read_file
 from wexodos.ground import quiet
 from wexodos.ground.errors import WriteError
-from wexodos.model import Constant, Document, Effect, Item, MediaUse, Sequence, Title, Track, constant, curve
+from wexodos.model import (
+    Constant,
+    Curve,
+    Document,
+    Effect,
+    Item,
+    MediaUse,
+    Sequence,
+    Title,
+    Track,
+    constant,
+    curve,
+)
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Shot
 from wexodos.settling.receiver import Destination, Filters, Generators, Speed, Titles
 from wexodos.settling.vocabulary import Fate, Remedy
 from wexodos.sound.locate import Finder
+from wexodos.tidy import Render
 from wexodos.turnover.run import prepared
 from wexodos.turnover.write import PartKind, write_package
 
@@ -377,3 +390,51 @@ def test_what_cannot_be_drawn_is_not_rendered_for_its_filter(kiln_night: Documen
         return [one.media.name.startswith("Opening title") for one in found.renders]
 
     assert any(offered(True)) and not any(offered(False))
+
+
+def test_what_the_far_side_has_stays_a_filter(kiln_night: Document) -> None:
+    sequence = kiln_night.top_level[0]
+    media = kiln_night.media_by_id
+    still = next(
+        one
+        for one in sequence.items()
+        if isinstance(one.content, MediaUse) and media[one.content.media].still
+    )
+    half, full = (("amount", constant(0.5)),), (("amount", curve([(0, 0.0), (20, 1.0)])),)
+    light = ("brightness", constant(0.1)), ("contrast", constant(0.2))
+    destination = msgspec.structs.replace(
+        find_destination("editing-track-xml"),
+        filters=Filters(carry=False, known=["desaturate", "brightness-contrast"]),
+    )
+
+    def sent(grey: tuple[tuple[str, Curve], ...]) -> tuple[Render, list[str]]:
+        effects = (
+            Effect("Desaturate", "desaturate", settings=grey),
+            Effect("night.cube", "lut"),
+            Effect("Brightness and Contrast", "brightness-contrast", settings=light),
+            Effect("Soft", "blur", enabled=False, settings=(("radius", constant(4)),)),
+        )
+        tracks = tuple(
+            replace(track, items=tuple(replace(i, effects=effects) if i is still else i for i in track.items))
+            for track in sequence.tracks
+        )
+        cut = replace(sequence, tracks=tracks)
+        others = tuple(cut if one.id == cut.id else one for one in kiln_night.sequences)
+        choices = Choices(by_what={"colour": Remedy.BAKE})
+        away = carry_over(replace(kiln_night, sequences=others), cut, destination, choices)
+        assert away.errors == 0
+        (render,) = away.renders
+        there = next(one for one in away.returned_sequence.items() if one.id == still.id)
+        return render, [one.kind for one in there.effects]
+
+    # The table and what stands before it; the light is had there, and what is switched off changes nothing.
+    render, kept = sent(half)
+    assert render.filters == 2 and kept == ["brightness-contrast"] and render.media.still
+    # A filter that moves makes a movie of a still.
+    render, kept = sent(full)
+    assert (
+        render.filters == 2
+        and kept == ["brightness-contrast"]
+        and not render.media.still
+        and render.count > 20
+    )

@@ -146,3 +146,11 @@ def test_a_movie_that_is_closed_goes_with_its_decoder(paths: list[Path]) -> None
         assert "a" not in kept and gone() is None
     finally:
         gc.enable()
+
+
+def test_a_movie_keeps_no_more_than_all_may(paths: list[Path]) -> None:
+    size = 64 * 32 * 3
+    kept = KeptOpen(Orders(), budget=7 * size)
+    with kept.movie("a", paths[0]) as movie:
+        movie.frame(11, None)
+    assert movie.kept_bytes == 7 * size

@@ -214,3 +214,16 @@ def test_playing_on_is_decoding_on(
         shown = movie.frame(number, None).to_ndarray(format="rgb24")
         assert told(shown.astype(np.float32) / 255) == number
     assert sought == []
+
+
+def test_deep_pictures_keep_their_values(tmp_path: Path) -> None:
+    path, values = tmp_path / "deep.mov", (65535, 40000, 257)
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("png", rate=RATE)
+        stream.width, stream.height, stream.pix_fmt = 64, 32, "rgb48be"
+        data = np.full((32, 64, 3), values, np.uint16)
+        frame = av.VideoFrame.from_ndarray(data, format="rgb48le").reformat(format="rgb48be")
+        container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    found = Frames().frame(path, 0, RATE, False)
+    assert np.abs(found - np.array([1, 40000 / 65535, 257 / 65535, 1])).max() < 2e-5
