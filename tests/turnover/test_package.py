@@ -473,7 +473,7 @@ def test_a_copy_that_reads_back_otherwise_is_no_package(
     tmp_path: Path, target: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     parts = parts_of(tmp_path)
-    monkeypatch.setattr("wexodos.turnover.package.make.sum_of", lambda *_: "00")
+    monkeypatch.setattr("wexodos.turnover.package.make.sum_of", lambda *_, **__: "00")
     with pytest.raises(WriteError, match="read back differs"):
         write(tmp_path / target, parts[2:], "out", NOON, quiet)
     assert not (tmp_path / target).exists()

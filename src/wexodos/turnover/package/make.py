@@ -25,6 +25,10 @@ from wexodos.turnover.write import Part, PartKind, free_space
 
 _BEHIND = 8
 """So many files may wait to be read back."""
+_NOTHING = sum_of(io.BytesIO())
+"""The sum of no bytes."""
+_READERS = 4
+"""So many are read back and written through at once: the disk is waited for together."""
 _PLAIN = datetime(1980, 1, 1, tzinfo=UTC)
 """The earliest moment a zip can name."""
 
@@ -130,28 +134,67 @@ class _Folder:
 
     def __init__(self, delivery: Delivery, target: Path) -> None:
         self._delivery, self._folder, self._name = delivery, target.resolve().parent, target.name
-        self._pool = ThreadPoolExecutor(1)
-        self._waiting: deque[Future[None]] = deque()
+        self._behind = _Behind()
 
     def take(self, one: Part | Copy, progress: Progress) -> Entry:
         made = self._delivery.place(self._folder, f"{self._name}/{one.name}")
         if isinstance(one, Part) and one.make is not None:
             one.make(made, progress)
-            with made.open("rb") as file:
+            with made.open("rb", buffering=0) as file:
+                # It is taken from what was read back.
                 digest = sum_of(file)
+            told = made.stat()
+            self._behind.add(_Back(made, 0, 0, _NOTHING, one.name))
         else:
             with made.open("xb") as file:
                 digest = _streamed(one, file, progress)
             if isinstance(one, Copy):
                 os.utime(made, ns=(one.changed, one.changed))
-        self._waiting.append(self._pool.submit(_read_back, made, digest, one.name))
-        while self._waiting and (len(self._waiting) > _BEHIND or self._waiting[0].done()):
-            self._waiting.popleft().result()
-        told = made.stat()
+            told = made.stat()
+            self._behind.add(_Back(made, 0, told.st_size, digest, one.name))
         return Entry(one.name, told.st_size, OURS, digest, datetime.fromtimestamp(told.st_mtime, UTC))
 
     def close(self, entries: list[Entry]) -> None:
-        """Wait for what is still being read back."""
+        self._behind.close()
+
+    def end(self) -> None:
+        self._behind.end()
+
+
+@dataclass(frozen=True, slots=True)
+class _Back:
+    """A stretch of a file, by its first byte and its size, that is held against its sum while the file is
+    written through to the disk."""
+
+    made: Path
+    begin: int
+    size: int
+    digest: str
+    name: str
+
+    def read(self) -> None:
+        with self.made.open("rb", buffering=0) as file:
+            file.seek(self.begin)
+            if sum_of(file, most=self.size) != self.digest:
+                raise _differs(self.name)
+            os.fsync(file.fileno())
+
+
+class _Behind:
+    """What is read back and written through to the disk while the next is being written."""
+
+    def __init__(self) -> None:
+        self._pool = ThreadPoolExecutor(_READERS)
+        self._waiting: deque[Future[None]] = deque()
+
+    def add(self, one: _Back) -> None:
+        """Read it back later; raises what went wrong with the ones before."""
+        self._waiting.append(self._pool.submit(one.read))
+        while self._waiting and (len(self._waiting) > _BEHIND or self._waiting[0].done()):
+            self._waiting.popleft().result()
+
+    def close(self) -> None:
+        """Wait for what is still being done."""
         while self._waiting:
             self._waiting.popleft().result()
 
@@ -159,21 +202,18 @@ class _Folder:
         self._pool.shutdown(cancel_futures=True)
 
 
-def _read_back(made: Path, digest: str, name: str) -> None:
-    with made.open("rb") as file:
-        if sum_of(file) != digest:
-            raise _differs(name)
-        os.fsync(file.fileno())
-
-
 class _Zip:
-    """A package as a zip, written from its beginning to its end and then read back; sound and pictures are
-    not packed tighter."""
+    """A package as a zip, written from its beginning to its end; sound and pictures are not packed tighter.
+    What is done is read back and written through to the disk while the next is being written."""
 
     def __init__(self, delivery: Delivery, target: Path, name: str) -> None:
         self._made = delivery.place(target.resolve().parent, target.name)
         self._name = name
-        self._zip = zipfile.ZipFile(self._made, "x", zipfile.ZIP_STORED, allowZip64=True)
+        self._file = self._made.open("x+b")
+        self._zip = zipfile.ZipFile(self._file, "w", zipfile.ZIP_STORED, allowZip64=True)
+        self._behind = _Behind()
+        self._small: dict[str, str] = {}
+        self._count = 0
 
     def take(self, one: Part | Copy, progress: Progress) -> Entry:
         moment = datetime.now(UTC)
@@ -191,23 +231,37 @@ class _Zip:
                 one = Copy(scratch, one.name, told.st_size, told.st_mtime_ns)
             with self._zip.open(info, "w", force_zip64=True) as file:
                 digest = _streamed(one, file, progress)
+            end = self._zip.start_dir
+            self._count += 1
         finally:
             scratch.unlink(missing_ok=True)
+        if small:
+            self._small[info.filename] = digest
+        else:
+            self._file.flush()
+            begin = end - info.file_size
+            self._behind.add(_Back(self._made, begin, info.file_size, digest, one.name))
         return Entry(one.name, info.file_size, OURS, digest, moment)
 
     def close(self, entries: list[Entry]) -> None:
         self._zip.close()
-        with self._made.open("rb") as file:
-            os.fsync(file.fileno())
+        self._file.flush()
+        os.fsync(self._file.fileno())
+        self._behind.close()
         with zipfile.ZipFile(self._made) as back:
-            for entry in entries:
-                with back.open(f"{self._name}/{entry.path}") as file:
-                    if sum_of(file) != entry.digest:
-                        raise _differs(entry.path)
+            for info in back.infolist():
+                # Opening it holds its head against the list at the end.
+                with back.open(info) as file:
+                    if info.filename in self._small and sum_of(file) != self._small[info.filename]:
+                        raise _differs(info.filename)
+            if len(back.namelist()) != self._count:
+                raise _differs(self._made.name)
 
     def end(self) -> None:
+        self._behind.end()
         with contextlib.suppress(OSError, ValueError):
             self._zip.close()
+        self._file.close()
 
 
 def _streamed(one: Part | Copy, file: IO[bytes], progress: Progress) -> str:
