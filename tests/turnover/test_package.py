@@ -12,6 +12,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
+import aaf2
 import pytest
 import xxhash
 from lxml import etree
@@ -448,10 +449,48 @@ def test_what_is_missing_stops_a_package_or_is_named_in_it(
     status, data = told(capsys, *arguments, "--media", "none", "--no-papers")
     assert status == 0 and [one["path"] for one in data["parts"]][:-2] == [f"{NAME}.fcpxml"]
     assert main([*arguments, "--there", "over/there"]) == 2
-    # Files beside the sequence have no names on another kind of system.
+    # Files beside the sequence are named as seen from it, also where the other machine is of another kind.
     linked = ["package", str(demo_alone), "--to", "mixing-aaf-linked", "--out", str(tmp_path / "mix")]
-    assert main([*linked, "--incomplete", "--there", "E:\\Kiln"]) == 4
-    assert "begins with /" in capsys.readouterr().err and not (tmp_path / "mix").exists()
+    assert main([*linked, "--incomplete", "--there", "E:\\Kiln"]) == 0
+    with aaf2.open(str(tmp_path / "mix" / f"{NAME}.aaf")) as file:
+        named = {
+            locator["URLString"].value
+            for mob in file.content.sourcemobs()
+            for locator in (mob.descriptor["Locator"].value if "Locator" in mob.descriptor else ())
+        }
+    sound = {path.name for path in (tmp_path / "mix" / f"{NAME} media").iterdir()}
+    assert len(sound) == 13
+    for name in sound:
+        assert f"./Kiln%20Night%20R1%20v7%20media/{name}" in named
+
+
+@pytest.mark.parametrize(
+    ("destination", "suffix", "spelled"),
+    [("editing-lane-xml", ".fcpxml", ' src="'), ("archive-otio", ".otio", '"target_url": "')],
+)
+def test_a_package_stands_wherever_it_is_put(
+    demo_alone: Path,
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    destination: str,
+    suffix: str,
+    spelled: str,
+) -> None:
+    arguments = ["package", str(demo_alone), "--to", destination, "--out", str(tmp_path / "out")]
+    status, data = told(capsys, *arguments, "--mix", "none", "--no-papers", "--bake", "titles")
+    assert status == 0 and data["there"] == "." and data["unexplained"] == 0
+    shutil.rmtree(demo_alone.parent)
+    far = tmp_path / "another room" / "50% wet & dry"
+    far.parent.mkdir()
+    (tmp_path / "out").rename(far)
+    text = (far / f"{NAME}{suffix}").read_text()
+    # One file that is used and one that was rendered, as seen from the file that names them.
+    assert f"{spelled}./Media/A003C012.mov" in text
+    assert f"{spelled}./Kiln%20Night%20R1%20v7%20media/" in text or destination == "archive-otio"
+    assert str(tmp_path) not in text
+    used = [one for one in read_file(far / f"{NAME}{suffix}").media if one.path]
+    assert len(used) > 20 and all(Path(one.path or "").is_relative_to(far) for one in used)
+    assert all(Path(one.path or "").is_file() or "%" in one.file_name for one in used)
 
 
 def test_a_flipped_byte_is_an_exit_status(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -494,7 +533,7 @@ def test_only_what_is_new_goes_a_second_time(
     os.utime(media / "VO_04.wav", (1_700_000_000, 1_700_000_000))
     again = [*arguments, "--since", str(tmp_path / "first")]
     status, second = told(capsys, *again, "--out", str(tmp_path / "second"))
-    assert status == 0 and second["there"] == str(tmp_path / "first")
+    assert status == 0 and second["there"] == "."
     gone = {one["path"] for one in second["parts"] if one["part"] == "media"}
     assert gone == {"Media/AMB_yard.wav", "Media/VO_04.wav"}
     assert len(second["there_already"]) == sum(one["part"] == "media" for one in before.values()) - 2

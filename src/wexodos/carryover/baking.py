@@ -13,6 +13,7 @@ from dataclasses import replace
 from itertools import takewhile
 
 from wexodos.carryover.inventory import numbered
+from wexodos.ground.names import joined
 from wexodos.model import (
     NORMAL,
     Document,
@@ -88,8 +89,8 @@ def _one(context: Context, work: Work, lane: Lane, item: Item) -> None:
         made = _still(made)
     name = _free(made.media.name, {one.name.casefold() for one in context.document.media})
     # As long as nobody knows where it will lie it lies nowhere in particular, but at a whole path.
-    folder = context.folder if context.folder.startswith("/") else "/rendered"
-    media = replace(made.media, name=name, path=f"{folder}/{name}")
+    folder = context.folder or "/rendered"
+    media = replace(made.media, name=name, path=joined(folder, name))
     render = replace(made, media=media)
     context.renders.append(render)
     # Whatever else would be said of it is said of something that is not there any more.

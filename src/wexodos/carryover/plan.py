@@ -97,7 +97,7 @@ def plan(
     destination: Destination,
     choices: Choices | None = None,
     options: Options | None = None,
-    folder: str = "media",
+    folder: str = "",
 ) -> Plan:
     """Decide every thing's fate for ``destination`` and adapt the sequence and the nests it uses. What is
     rendered for it will lie in ``folder``."""

@@ -97,7 +97,7 @@ def carry_over(
     progress: Progress = quiet,
     options: Options | None = None,
     locate: Locate = nowhere,
-    folder: str = "media",
+    folder: str = "",
 ) -> Carried:
     """Plan, write into memory, read back and hold the books. Raises ``WriteError`` and ``Cancelled``; writes
     no file.

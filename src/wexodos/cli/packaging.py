@@ -35,6 +35,7 @@ from wexodos.turnover.package.make import Copy, is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import State, sealed_in, verified
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way
+from wexodos.turnover.package.wish import place_of
 from wexodos.turnover.several import report_on
 from wexodos.turnover.write import PartKind
 
@@ -158,10 +159,9 @@ def package_command(
     if not name:
         raise base.Stop(base.USAGE, f"--out: {output} has no name")
     earlier = sealed_in(since) if since is not None else {}
-    place = there or str(output.resolve().with_name(name))
-    if since is not None and there is None:
-        # They lie where those of the earlier one do.
-        place = str(since.resolve().with_name(since.stem if is_zip(since) else since.name))
+    # Those of an earlier package lie where they lay.
+    at = since.resolve().with_name(since.stem if is_zip(since) else since.name) if since is not None else None
+    place = there or place_of(destination, str(at or output.resolve().with_name(name)))
     try:
         burnt = tuple(map(parsed, burns))
     except ValueError as error:
@@ -229,7 +229,7 @@ def package_command(
         )
         return
     for one in found.turned:
-        base.summary(one.carried, one.path, tuple(cut.name for cut in chosen))
+        base.summary(one.carried, output / one.path, tuple(cut.name for cut in chosen))
     base.out.print(
         f"{output}: {len(entries)} files, {size_words(size)}, each read back and found equal.", markup=False
     )

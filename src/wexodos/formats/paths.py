@@ -14,12 +14,15 @@ _DRIVE = re.compile(r"^/?([A-Za-z]):(?=[/\\]|$)")
 def path_of(url: str) -> str:
     """Return the path a media URL names: percent-decoded once, drive and server forms recognised.
 
-    Text that is no URL, or whose escapes are not UTF-8, is returned as it stands.
+    A place that begins with ``./`` is as seen from the file, and a URL too (see ``locator_of``). Other text
+    that is no URL, or whose escapes are not UTF-8, is returned as it stands.
     """
     url = url.strip()
-    if not url.lower().startswith("file:"):
-        return url
     rest = url[5:]
+    if url.startswith("./"):
+        rest = url
+    elif not url.lower().startswith("file:"):
+        return url
     host = ""
     if rest.startswith("//"):
         host, slash, tail = rest[2:].partition("/")

@@ -30,6 +30,17 @@ def unreserved(name: str) -> str:
     return f"{name[: device.end()]}-{name[device.end() :]}" if device is not None else name
 
 
+def joined(folder: str, name: str) -> str:
+    """A path in a folder of this system or another: with the marks the folder's path has."""
+    mark = "\\" if "\\" in folder else "/"
+    return mark.join((folder.rstrip("/\\"), *name.split("/")))
+
+
+def last(path: str) -> str:
+    """The last name in a path of this system or another."""
+    return path.rstrip("/\\").replace("\\", "/").rpartition("/")[2]
+
+
 def size_words(count: int) -> str:
     """A size as people say it."""
     if count < 1024:

@@ -101,6 +101,7 @@ class Spells:
     of media.
     ``keeps_unread``: pieces of its own dialect that nobody understands are written back.
     ``unused_media``: which unused media can go. ``makes_sound``: can hold or link sound made for a turnover.
+    ``relative_places``: media can be named as seen from the file.
     ``wanders``: media only used by what does not go stay away. ``reference``: a reference picture can be
     linked.
     ``edit_units``: sound cuts fall on units of a rate of their own. ``keeps_everything``: a place for all
@@ -133,6 +134,7 @@ class Spells:
     keeps_unread: bool = True
     unused_media: Callable[[Media, bool], bool] | None = None
     makes_sound: bool = False
+    relative_places: bool = False
     wanders: bool = False
     reference: bool = False
     edit_units: bool = False

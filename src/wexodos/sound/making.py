@@ -11,6 +11,7 @@ from typing import Literal
 import numpy as np
 
 from wexodos.formats.spelling import Sounding
+from wexodos.ground.names import joined, last
 from wexodos.sound.convert import exactly, packed, resampled
 from wexodos.sound.decode import Facts, Samples, blocks, facts
 from wexodos.sound.errors import SoundError
@@ -129,7 +130,7 @@ def soundings(
                 head = aiff_head(piece.frames, piece.rate, bits)
             size = piece.frames * bits // 8
             suffix = ".aif" if big else ".wav"
-            where = f"{folder}/{name}{suffix}" if folder is not None else None
+            where = joined(folder, f"{name}{suffix}") if folder is not None else None
             if piece.file is None:
                 # Not found: the clip goes over without its sound, and says where that was.
                 where = paths.get(piece.media) or ""
@@ -146,7 +147,7 @@ def soundings(
                 where,
                 name,
                 piece.stamp.track(channel)[1] if piece.stamp is not None else "",
-                f"./{Path(folder).name}/{name}{suffix}" if folder is not None and piece.file else "",
+                f"./{last(folder)}/{name}{suffix}" if folder is not None and piece.file else "",
             )
             if with_samples and piece.file is not None:
                 sounding = replace(sounding, blocks=_writer(piece, channel, bits, big))

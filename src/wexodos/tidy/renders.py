@@ -21,6 +21,7 @@ from wexodos.evaluate.layers import layers_at
 from wexodos.footage.source import PictureError
 from wexodos.ground import Progress
 from wexodos.ground.errors import WexodosError
+from wexodos.ground.names import joined, last
 from wexodos.model import Document, Sequence
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Locate, Made, Shot
@@ -165,12 +166,12 @@ def tone(render: Render) -> NDArray[np.float64]:
 
 
 def placed(
-    document: Document, sequence: Sequence, renders: list[Render], folder: Path
-) -> tuple[Document, list[tuple[Render, Path]]]:
+    document: Document, sequence: Sequence, renders: list[Render], folder: str
+) -> tuple[Document, list[tuple[Render, str]]]:
     """The document with the paths its rendered media will have in ``folder``, and which file is which. Names
     are made unique."""
     names: set[str] = set()
-    files: list[tuple[Render, Path]] = []
+    files: list[tuple[Render, str]] = []
     paths: dict[str, str] = {}
     for one in renders:
         stem, dot, suffix = one.media.name.rpartition(".")
@@ -178,10 +179,10 @@ def placed(
         while name.lower() in names:
             name, number = f"{stem} {number}{dot}{suffix}", number + 1
         names.add(name.lower())
-        files.append((one, folder / name))
-        paths[one.media.id] = str(folder / name)
+        files.append((one, joined(folder, name)))
+        paths[one.media.id] = files[-1][1]
     media = tuple(
-        replace(one, path=paths[one.id], name=Path(paths[one.id]).name) if one.id in paths else one
+        replace(one, path=paths[one.id], name=last(paths[one.id])) if one.id in paths else one
         for one in document.media
     )
     return put(replace(document, media=media), sequence), files

@@ -14,6 +14,7 @@ from wexodos.destinations import Destination
 from wexodos.formats import WriteError
 from wexodos.formats.mobs.sources import CHANNEL, EMBEDDED
 from wexodos.ground import Progress
+from wexodos.ground.names import joined, last
 from wexodos.model import Document, Media, MediaUse, Sequence
 from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
@@ -56,6 +57,7 @@ def prepared(
     tables: Mapping[str, Path] | None = None,
     finder: Finder | None = None,
     drawn: Document | None = None,
+    place: str | None = None,
 ) -> list[Turned]:
     """Carry a sequence over and say what is to be written at ``path`` and beside it; several turnovers where
     it is to be split.
@@ -63,19 +65,21 @@ def prepared(
     ``renders`` are media of a tidied cut that have to be made; those that go over are written beside it too.
     ``tables`` are where the look-up tables lie that they are seen through. ``finder`` finds the media where
     the document does not say where they are here; ``drawn`` is what renders are drawn from where the media of
-    the document are to be others than those that are here.
+    the document are to be others than those that are here. ``place`` is the folder in which what is written
+    says it stands, for what lies beside it; None where it will stand at ``path``.
 
     Raises ``WriteError`` where it cannot be done: nothing has been written then.
     """
     finder = finder or Finder(source, document, tables)
     turnover = destined(destination, options).turnover
     parts: list[Part] = []
-    folder = path.resolve().parent / media_folder(path.stem)
+    place = place if place is not None else str(path.resolve().parent)
+    folder = joined(place, media_folder(path.stem))
     if turnover.sound == "source":
         document, parts = unpacked(document, sequence, finder, folder)
     document, files = placed(document, sequence, renders or [], folder)
     locate: Locate = Workshop(renders, finder) if renders else finder
-    whole = carry_over(document, sequence, destination, choices, progress, options, locate, str(folder))
+    whole = carry_over(document, sequence, destination, choices, progress, options, locate, folder)
     parts += rendered(whole, [*files, *baked(whole, drawn)], finder)
     if turnover.split == "no" or not whole.made.pieces:
         refuse_too_large(whole)
@@ -102,15 +106,15 @@ def prepared(
         part_of = replace(
             document, sequences=tuple(piece if one.id == sequence.id else one for one in document.sequences)
         )
-        place = own.resolve().parent / media_folder(own.stem)
-        carried = carry_over(part_of, piece, destination, choices, progress, options, locate, str(place))
+        folder = joined(place, media_folder(own.stem))
+        carried = carry_over(part_of, piece, destination, choices, progress, options, locate, folder)
         refuse_too_large(carried)
         made.append(Turned(carried, own, main_parts(carried, own.name), locate))
     return made
 
 
 def unpacked(
-    document: Document, sequence: Sequence, finder: Finder, folder: Path
+    document: Document, sequence: Sequence, finder: Finder, folder: str
 ) -> tuple[Document, list[Part]]:
     """Sound that stands inside the file taken in, or in a file for each channel, goes into files beside
     what is written, which links to them."""
@@ -130,11 +134,12 @@ def unpacked(
         while name.lower() in names:
             name, number = f"{there.stem} {number}{there.suffix}", number + 1
         names.add(name.lower())
-        target = folder / name
-        placed[media.id] = replace(media, path=str(target), name=media.name if "." in media.name else name)
+        placed[media.id] = replace(
+            media, path=joined(folder, name), name=media.name if "." in media.name else name
+        )
         parts.append(
             Part(
-                f"{folder.name}/{name}",
+                f"{last(folder)}/{name}",
                 "sound",
                 b"",
                 _copier(there),
@@ -147,18 +152,18 @@ def unpacked(
     return replace(document, media=tuple(placed.get(media.id, media) for media in document.media)), parts
 
 
-def baked(carried: Carried, drawn: Document | None = None) -> list[tuple[Render, Path]]:
+def baked(carried: Carried, drawn: Document | None = None) -> list[tuple[Render, str]]:
     """The renders a carry-over asks for, and where they will lie."""
     made = []
     for one in carried.renders:
         own = one
         if drawn is not None and one.sequence is not None:
             own = replace(one, document=drawn, sequence=drawn.sequences_by_id[one.sequence.id])
-        made.append((own, Path(one.media.path or one.media.name)))
+        made.append((own, one.media.path or one.media.name))
     return made
 
 
-def rendered(carried: Carried, files: list[tuple[Render, Path]], locate: Locate) -> list[Part]:
+def rendered(carried: Carried, files: list[tuple[Render, str]], locate: Locate) -> list[Part]:
     """The rendered media that what is written still uses, as files to be made."""
     used = {
         item.content.media
@@ -175,7 +180,7 @@ def rendered(carried: Carried, files: list[tuple[Render, Path]], locate: Locate)
             proof = "sample by sample" if render.kind == "tone" else "frame by frame"
             parts.append(
                 Part(
-                    f"{path.parent.name}/{path.name}",
+                    "/".join(path.replace("\\", "/").rsplit("/", 2)[-2:]),
                     "rendered",
                     b"",
                     _renderer(render, locate),

@@ -61,7 +61,7 @@ def planned(leaving: list[Leaving], source: str, reports: tuple[str, ...]) -> li
     for one in leaving:
         stem = names[one.carried.sequence.id]
         main = main_parts(one.carried, f"{stem}{FORMATS[one.carried.destination.format].suffix}")
-        _, files = placed(one.carried.source, one.carried.sequence, one.renders, Path(media_folder(stem)))
+        _, files = placed(one.carried.source, one.carried.sequence, one.renders, media_folder(stem))
         parts += [*main, *rendered(one.carried, [*files, *baked(one.carried)], one.locate)]
         told.append((one.carried, [part.name for part in main]))
     return [*parts, *report_parts(told, source, _title(source, list(names.values())), reports)]

@@ -42,7 +42,7 @@ from wexodos.turnover.package.make import is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import Checked, State, verified
 from wexodos.turnover.package.wanted import Leaving
-from wexodos.turnover.package.wish import beside, proposed, values_of, wanted
+from wexodos.turnover.package.wish import beside, place_of, proposed, values_of, wanted
 from wexodos.turnover.write import Part
 
 PLANNING, MAKING, CHECKING = "planning the package", "making the package", "checking the package"
@@ -242,7 +242,7 @@ class PackagePane(QWidget):
         leaving, source = self._leaving(), self.session.path
         job, destination = self.session.job, self.session.destination
         if leaving and source is not None and job is not None and destination is not None and not self._due:
-            there = _unpacked(self.place or Path("/package"))
+            there = place_of(destination, _unpacked(self.place or Path("/package")))
             wish, given = wanted(job.now.package, destination, there), self.values
             options, choices = job.now.options, job.now.choices
 
@@ -448,7 +448,7 @@ class PackagePane(QWidget):
             return
         assert job is not None and destination is not None
         session.tasks.drop(PLANNING)
-        there = _unpacked(place)
+        there = place_of(destination, _unpacked(place))
         wish, given = wanted(job.now.package, destination, there), self.values
         options, choices = job.now.options, job.now.choices
         self._there, self._share, self._now, self._begun = [], 0.0, "planning", time.monotonic()

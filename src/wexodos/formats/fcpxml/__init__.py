@@ -18,6 +18,7 @@ SPELLS = Spells(
     hollow_nests=False,
     sounding_generators=False,
     loudest=MAX_DB,
+    relative_places=True,
     steps={
         Stage.CONTENT: (parts_of_angles, nest_channels, fields),
         Stage.JOINS: (retimed_joins,),

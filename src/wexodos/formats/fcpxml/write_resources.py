@@ -8,7 +8,7 @@ from collections.abc import Callable
 from wexodos.formats.build_xml import Element, add
 from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import time_of
-from wexodos.formats.paths import url_of
+from wexodos.formats.paths import locator_of, url_of
 from wexodos.formats.strangers import put_back
 from wexodos.model import Angles, Constant, Document, Media, MediaUse, Sequence
 from wexodos.model.raw import EFFECT, FORMAT
@@ -191,7 +191,7 @@ class ResourceWriter:
             )
         start = self.start_of(media, sequence)
         length = self.length(media, sequence)
-        source = url_of(media.path) if media.path else f"file:///{media.file_name}"
+        source = locator_of(media.path) if media.path else f"file:///{media.file_name}"
         uid = (
             media.uid
             or hashlib.sha1((media.path or media.name).encode("utf-8", "replace")).hexdigest()[:32].upper()

@@ -15,7 +15,13 @@ FORMAT = Format(
     matches,
     read,
     write,
-    spells=Spells(before_start=False, marked_range=True, keeps_everything=True, precision=EVERY_DIGIT),
+    spells=Spells(
+        before_start=False,
+        marked_range=True,
+        relative_places=True,
+        keeps_everything=True,
+        precision=EVERY_DIGIT,
+    ),
 )
 
 __all__ = ["FORMAT", "read", "write"]

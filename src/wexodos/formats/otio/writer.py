@@ -15,7 +15,7 @@ import opentimelineio as otio
 from opentimelineio import opentime, schema
 
 from wexodos.formats.numbering import pattern_of
-from wexodos.formats.paths import url_of
+from wexodos.formats.paths import locator_of
 from wexodos.model import (
     Angles,
     Constant,
@@ -228,9 +228,9 @@ def _reference(media: Media, rate: Rate) -> Any:
     folder, slash, name = media.path.replace("\\", "/").rpartition("/")
     pattern = pattern_of(name)
     if pattern is None or pattern.low is None:
-        return schema.ExternalReference(url_of(media.path))
+        return schema.ExternalReference(locator_of(media.path))
     made = schema.ImageSequenceReference(
-        url_of(folder) + slash,
+        locator_of(folder) + slash,
         pattern.head,
         pattern.tail,
         pattern.low,

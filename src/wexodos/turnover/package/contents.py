@@ -93,7 +93,7 @@ def contents(
         document = moved(trimmed(one.document, kept.cuts, not own_sound), places, wanted.there)
         here = Here(source, document, places, one.tables)
         sequence = document.sequences_by_id[one.sequence.id]
-        path = Path(wanted.there) / f"{names[one.sequence.id]}{suffix}"
+        path = Path(f"{names[one.sequence.id]}{suffix}")
         made = prepared(
             document,
             sequence,
@@ -107,11 +107,8 @@ def contents(
             finder=here,
             drawn=one.document,
             choices=choices,
+            place=wanted.there,
         )
-        beside = any("/" in part.name for each in made for part in each.parts)
-        if beside and not wanted.there.startswith("/"):
-            words = "sound and renders that lie beside the sequence cannot be named at a place of that kind"
-            raise WriteError(f"{wanted.there}: {words}; give one that begins with /")
         turned += made
         shop = Workshop(one.renders, here)
         mixes += guide_parts(one.document, one.sequence, shop, wanted.mix)

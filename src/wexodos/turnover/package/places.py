@@ -8,7 +8,7 @@ from pathlib import Path
 from types import MappingProxyType
 
 from wexodos.footage.numbered import numbered
-from wexodos.ground.names import safe_name
+from wexodos.ground.names import joined, safe_name
 from wexodos.media import Row
 from wexodos.media.search import spelled
 from wexodos.model import Document, Media
@@ -123,13 +123,12 @@ def _portable(name: str) -> str:
 
 def moved(document: Document, places: Places, there: str) -> Document:
     """The document with its media in a package that will be at ``there`` on the other machine."""
-    mark = "\\" if "\\" in there else "/"
 
     def placed(media: Media) -> Media:
         name = places.named.get(media.id)
         if name is None:
             return media
-        return replace(media, path=mark.join((there.rstrip("/\\"), *name.split("/"))), proxy_path=None)
+        return replace(media, path=joined(there, name), proxy_path=None)
 
     return replace(document, media=tuple(map(placed, document.media)))
 

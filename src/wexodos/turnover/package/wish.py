@@ -9,6 +9,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from wexodos.destinations import Destination
+from wexodos.formats import FORMATS
 from wexodos.turnover.package.burnt import Burn, parsed
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.make import is_zip
@@ -84,6 +85,12 @@ def wanted(given: Mapping[str, str], destination: Destination, there: str) -> Wa
     )
 
 
+def place_of(destination: Destination, unpacked: str) -> str:
+    """Where what is written says the package stands, which will be at ``unpacked``: as seen from the file
+    where the format has a form for it, so that the package can stand anywhere."""
+    return "." if FORMATS[destination.format].spells.relative_places else unpacked
+
+
 def beside(wish: Wanted, given: Mapping[str, str]) -> Wanted:
     """The same with what they have of the earlier package that was chosen; where that stands the new one
     will.
@@ -92,8 +99,8 @@ def beside(wish: Wanted, given: Mapping[str, str]) -> Wanted:
     if not since:
         return wish
     place = Path(since)
-    there = place.with_suffix("") if is_zip(place) else place
-    return replace(wish, since=sealed_in(place), there=str(there))
+    there = str(place.with_suffix("") if is_zip(place) else place)
+    return replace(wish, since=sealed_in(place), there="." if wish.there == "." else there)
 
 
 def burns_of(words: str) -> tuple[Burn, ...]:
