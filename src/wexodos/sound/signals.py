@@ -1,0 +1,92 @@
+"""Sound as one stream of samples at a wanted rate, from any place: what a file holds, or what a cut lets
+hear."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from fractions import Fraction
+from math import gcd
+from pathlib import Path
+from typing import Protocol
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from wexodos.evaluate import Evaluator
+from wexodos.model import Document, Media, Sequence
+from wexodos.sound.decode import blocks, facts
+from wexodos.sound.mixing import mixed
+from wexodos.timing import ceil, floor
+
+Samples = NDArray[np.float64]
+_REACH = 64
+"""So many steps of the slower rate around a place the filter of a resampling reaches."""
+
+
+class Signal(Protocol):
+    """``length`` samples at ``rate``."""
+
+    rate: int
+    length: int
+
+    def read(self, first: int, count: int) -> Samples:
+        """``count`` samples from ``first``, of full scale 1; outside there is silence."""
+        ...
+
+
+class FileSignal:
+    """All channels of a file in one. Raises ``SoundError``."""
+
+    def __init__(self, path: Path, rate: int) -> None:
+        self.path, self.rate = path, rate
+        self.facts = facts(path)
+        shared = gcd(rate, self.facts.rate)
+        self._up, self._down = rate // shared, self.facts.rate // shared
+        self.length = self.facts.frames * self._up // self._down
+
+    def read(self, first: int, count: int) -> Samples:
+        if self._up == self._down:
+            return self._whole(first, count)
+        # From a sample on that both rates have, far enough before.
+        begin = first // self._up - _REACH
+        end = -(-(first + count) // self._up) + _REACH
+        whole = self._whole(begin * self._down, (end - begin) * self._down)
+        data = soxr.resample(whole, self.facts.rate, self.rate, "VHQ")
+        at = first - begin * self._up
+        return np.asarray(data[at : at + count], np.float64)
+
+    def _whole(self, first: int, count: int) -> Samples:
+        made = np.zeros(count)
+        for channel in range(1, self.facts.channels + 1):
+            made += np.concatenate([np.zeros(0), *blocks(self.path, channel, first, count)])
+        return made / self.facts.channels
+
+
+class CutSignal:
+    """What a sequence lets hear, both sides in one."""
+
+    def __init__(
+        self,
+        document: Document,
+        sequence: Sequence,
+        locate: Callable[[Media], Path | None],
+        rate: int,
+    ) -> None:
+        self.rate, self._sequence, self._locate = rate, sequence, locate
+        self._evaluator = Evaluator(document)
+        self.length = floor(sequence.rate.seconds(sequence.duration) * rate)
+
+    def read(self, first: int, count: int) -> Samples:
+        made = np.zeros(count)
+        frame = Fraction(self._sequence.rate.fps) / self.rate
+        low = max(0, floor(first * frame))
+        high = min(ceil((first + count) * frame), ceil(self._sequence.duration))
+        if high <= low:
+            return made
+        begin = int(self._sequence.rate.seconds(low) * self.rate)
+        sound = mixed(self._evaluator, self._sequence, low, high - low, self._locate, self.rate).mean(axis=1)
+        start, stop = max(first, begin), min(first + count, begin + len(sound))
+        if stop > start:
+            made[start - first : stop - first] = sound[start - begin : stop - begin]
+        return made

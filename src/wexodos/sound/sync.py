@@ -1,0 +1,351 @@
+"""How one sound lies against another: the offset to the sample, a drift, and places from which it follows
+another cut.
+
+First by envelopes – how the loudness of short stretches rises and falls, which survives ridden levels, other
+filters and much that was added –, then in windows by the samples themselves: the highest place of their
+generalised cross-correlation (Knapp and Carter, 1976, with the phase transform taken to a part). What most
+windows agree in is the offset; one line replaced, or a tail of reverberation, is outvoted.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.fft import irfft, rfft
+from numpy.typing import NDArray
+
+from wexodos.ground import Progress, quiet
+from wexodos.sound.signals import Samples, Signal
+
+_HOP = 128
+"""Samples of one value of an envelope: at 48 kHz 375 a second."""
+_STRETCH = 4096
+"""Values of an envelope that are held against all of the other: 11 s."""
+_MARGIN = 2048
+"""So far around the expected place a window is looked for, in samples."""
+_SHORT, _WINDOW = (1 << 15) - 2 * _MARGIN, (1 << 17) - 2 * _MARGIN
+"""Samples of a window while the drift is not known, and then."""
+_LEAST_VALUES = 64
+"""With fewer values of an envelope nothing is recognised."""
+_SEARCHED = 24
+"""In so many windows about the whole of the other sound is searched; between them it is where its neighbours
+are."""
+_MOST = 160
+"""So many windows at the most, evenly over the length."""
+_WHITE = 0.7
+"""How far all frequencies count alike (1: the phase transform)."""
+_QUIET = 10 ** (-70 / 20)
+_CLOSE = 2.0
+"""Samples within which windows agree."""
+_SURE = 0.3
+"""A window whose sound correlates with less is not heard there."""
+_FASTEST = 2500e-6
+"""The largest drift that is looked for; a pull of 0.1 % is 1000 in a million."""
+_LEAST = 3
+"""So many windows in a row are another cut, not one line."""
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """From sample ``at`` of the reference on, the other is ``samples`` later than before."""
+
+    at: int
+    samples: int
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """How a sound lies against a reference: ``offset`` samples later at its first sample, ``drift`` in
+    millionths longer. ``certainty`` is how well and in how much of the sound it is so, from 0 to 1; with None
+    for an offset nothing was recognised."""
+
+    offset: float | None
+    drift: float = 0.0
+    certainty: float = 0.0
+    steps: tuple[Step, ...] = ()
+
+
+@dataclass(slots=True)
+class _Window:
+    """A stretch of the reference from sample ``at`` on, how much later it was found, and how well."""
+
+    at: int
+    lag: float = 0.0
+    score: float = 0.0
+    loud: bool = True
+
+
+@dataclass(slots=True)
+class _Line:
+    """Windows in a row whose lag is ``offset`` + ``drift`` · their place."""
+
+    offset: float
+    drift: float
+    windows: list[_Window] = field(default_factory=list)
+
+    def at(self, place: float) -> float:
+        return self.offset + self.drift * place
+
+
+def measured(reference: Signal, other: Signal, progress: Progress = quiet) -> Measured:
+    """Hold a sound against a reference of one rate. Raises ``SoundError`` and what ``progress`` raises."""
+    places = _places(reference)
+    loudness = _Loudness(_envelope(other, progress))
+    rows = []
+    for number, at in enumerate(places[:: max(1, len(places) // _SEARCHED)]):
+        progress("listening for the same sound", 0.3 + 0.3 * number / max(1, len(places)))
+        found = loudness.find(reference, at)
+        if found is not None:
+            rows.append(found)
+    coarse = _agreed([one for one in rows if one.score >= _SURE], 4.0 * _HOP)
+    if coarse is None:
+        return Measured(None)
+    heard = [_Window(at) for at in places]
+    line = _finely(reference, other, heard, _Around(coarse, rows), _SHORT, progress, 0.6)
+    if line is None:
+        return Measured(None)
+    line = _finely(reference, other, heard, _Around(line, heard), _WINDOW, progress, 0.8) or line
+    return _told(reference, other, line, [one for one in heard if one.loud])
+
+
+def _envelope(signal: Signal, progress: Progress) -> NDArray[np.float32]:
+    """How the loudness of a whole sound changes, a value for each hop."""
+    block = _HOP * 4096
+    parts = []
+    for first in range(0, signal.length, block):
+        progress("listening", 0.3 * first / signal.length)
+        count = min(block, signal.length - first) // _HOP * _HOP
+        if count:
+            parts.append(_loudness(signal.read(first - 1, count + 1)))
+    return np.concatenate(parts) if parts else np.zeros(0, np.float32)
+
+
+def _loudness(samples: Samples) -> NDArray[np.float32]:
+    """The loudness of each hop in steps of ten dB, from the differences of the samples, which are one more;
+    below hearing all is alike."""
+    steps = np.diff(samples)
+    energy = np.square(steps).reshape(-1, _HOP).mean(axis=1)
+    return np.asarray(np.log10(np.maximum(energy, 1e-9)), np.float32)
+
+
+def _places(reference: Signal) -> list[int]:
+    """Where the windows of the reference begin."""
+    last = max(0, reference.length - _STRETCH * _HOP)
+    count = min(_MOST, 1 + last // (2 * reference.rate))
+    return [round(last * number / max(1, count - 1)) // _HOP * _HOP for number in range(count)]
+
+
+class _Loudness:
+    """The loudness of a whole sound, in which stretches of another are looked for."""
+
+    def __init__(self, envelope: NDArray[np.float32]) -> None:
+        room = np.zeros(_STRETCH, np.float32)
+        self._changes = np.concatenate([room, _changes(envelope), room])
+        self._size = _fast(len(self._changes) + _STRETCH)
+        self._transformed = rfft(self._changes, self._size)
+        self._energy = np.concatenate([[0.0], np.cumsum(np.square(self._changes, dtype=np.float64))])
+
+    def find(self, reference: Signal, at: int) -> _Window | None:
+        """Where a stretch of the reference is; None where it is silent."""
+        count = min(_STRETCH, max(0, reference.length - at) // _HOP)
+        if count < _LEAST_VALUES:
+            return None
+        samples = reference.read(at - 1, count * _HOP + 1)
+        if np.sqrt(np.square(samples).mean()) < _QUIET:
+            return None
+        ours = _changes(_loudness(samples))
+        power = max(1e-9, float(np.square(ours).sum()))
+        product = irfft(self._transformed * np.conj(rfft(ours, self._size)), self._size)
+        energy = self._energy[count:] - self._energy[:-count]
+        score = product[: len(energy)] / np.sqrt(np.maximum(energy, 0.05 * power) * power)
+        best = int(np.argmax(score))
+        return _Window(at, float((best - _STRETCH) * _HOP - at), float(score[best]))
+
+
+def _fast(count: int) -> int:
+    """A length that is transformed fast, and is no shorter."""
+    return 1 << (count - 1).bit_length()
+
+
+def _changes(loudness: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Changes of loudness against a moving mean: what a ridden level leaves."""
+    width = 64
+    padded = np.pad(loudness, width // 2, mode="edge")
+    total = np.concatenate([[0.0], np.cumsum(padded, dtype=np.float64)])
+    mean = (total[width:] - total[:-width]) / width
+    return np.asarray(loudness - mean[: len(loudness)], np.float32)
+
+
+def _agreed(rows: list[_Window], close: float) -> _Line | None:
+    """The line in most windows, weighed by how well they were found: lines through every two of them are
+    tried, level ones first."""
+    if not rows:
+        return None
+    at = np.asarray([one.at for one in rows], np.float64)
+    lag = np.asarray([one.lag for one in rows])
+    weight = np.asarray([one.score for one in rows])
+    best = (-1.0, 0.0, 0.0)
+    for one in range(len(rows)):
+        votes = float(weight[np.abs(lag - lag[one]) <= close].sum())
+        if votes > best[0] + 1e-9:
+            best = votes, float(lag[one]), 0.0
+    level = best
+    for one in range(len(rows)):
+        for other in range(one + 1, len(rows)):
+            slope = (lag[other] - lag[one]) / (at[other] - at[one])
+            if abs(slope) > _FASTEST:
+                continue
+            offset = lag[one] - slope * at[one]
+            votes = float(weight[np.abs(lag - offset - slope * at) <= close].sum())
+            # A line has one freedom more, and must be worth it.
+            if votes > max(best[0], level[0] * 1.1) + 1e-9:
+                best = votes, float(offset), float(slope)
+    line = _Line(best[1], best[2])
+    line.windows = [one for one in rows if abs(one.lag - line.at(one.at)) <= close]
+    if len(line.windows) < min(_LEAST, len(rows)):
+        return None
+    return line
+
+
+@dataclass(slots=True)
+class _Around:
+    """Where windows are expected: on the line most agree in, or where they were found themselves."""
+
+    line: _Line
+    rows: list[_Window]
+
+    def of(self, at: int) -> list[float]:
+        sure = [one for one in self.rows if one.score >= _SURE]
+        before = max((one for one in sure if one.at <= at), key=lambda one: one.at, default=None)
+        behind = min((one for one in sure if one.at >= at), key=lambda one: one.at, default=None)
+        found = [self.line.at(at)]
+        for one in (before, behind):
+            lag = one.lag + self.line.drift * (at - one.at) if one is not None else found[0]
+            if all(abs(lag - each) > _MARGIN / 2 for each in found):
+                found.append(lag)
+        return found
+
+
+def _finely(
+    reference: Signal,
+    other: Signal,
+    windows: list[_Window],
+    around: _Around,
+    size: int,
+    progress: Progress,
+    share: float,
+) -> _Line | None:
+    """Find every window to the sample; the line most of them agree in."""
+    for number, one in enumerate(windows):
+        progress("measuring to the sample", share + 0.2 * number / len(windows))
+        expected = around.of(one.at)
+        found = [_exactly(reference, other, one.at, lag, around.line.drift, size) for lag in expected]
+        best = max(found, key=lambda each: each.score)
+        one.lag, one.score, one.loud = best.lag, best.score, best.loud
+    sure = [one for one in windows if one.score >= _SURE]
+    line = _agreed(sure, _CLOSE)
+    return _fitted(line) if line is not None else None
+
+
+def _fitted(line: _Line) -> _Line:
+    """The line through its windows with the least squares; level where that is as good."""
+    at = np.asarray([one.at for one in line.windows], np.float64)
+    lag = np.asarray([one.lag for one in line.windows])
+    if len(at) < _LEAST or np.abs(lag - np.median(lag)).max() <= 0.5:
+        return replace(line, offset=float(np.median(lag)), drift=0.0)
+    slope, offset = np.polyfit(at, lag, 1)
+    return replace(line, offset=float(offset), drift=float(slope))
+
+
+def _exactly(reference: Signal, other: Signal, at: int, lag: float, drift: float, size: int) -> _Window:
+    """Where a window is, to parts of a sample, around an expected place."""
+    size = min(size, max(0, reference.length - at))
+    if size < 1024:
+        return _Window(at, lag, loud=False)
+    samples = reference.read(at - 1, size + 1)
+    if np.sqrt(np.square(samples).mean()) < _QUIET:
+        return _Window(at, lag, loud=False)
+    ours = np.diff(samples)
+    first = round(at + lag) - _MARGIN
+    theirs = _stretched(other, first, size + 2 * _MARGIN, drift)
+    full = _fast(size + 2 * _MARGIN)
+    a, b = rfft(ours, full), rfft(theirs, full)
+    cross = b * np.conj(a)
+    cross /= np.maximum(np.abs(cross), 1e-12 * max(1e-30, float(np.abs(cross).max()))) ** _WHITE
+    curve = irfft(cross, full)[: 2 * _MARGIN + 1]
+    peak = int(np.argmax(curve))
+    there = theirs[peak : peak + size]
+    power = float(np.square(ours).sum() * np.square(there).sum())
+    score = float(np.dot(ours, there)) / np.sqrt(power) if power > 0 else 0.0
+    part = 0.0
+    if 0 < peak < 2 * _MARGIN:
+        left, middle, right = curve[peak - 1 : peak + 2]
+        bend = left - 2 * middle + right
+        part = 0.5 * (left - right) / bend if bend else 0.0
+    return _Window(at, first + peak + part - at, score)
+
+
+def _stretched(other: Signal, first: int, count: int, drift: float) -> Samples:
+    """The differences of ``count`` samples from ``first``, read as much faster as the sound drifts, so that a
+    window lies against the reference from end to end."""
+    if not drift:
+        return np.diff(other.read(first - 1, count + 1))
+    at = first + (np.arange(-1, count) - _MARGIN) * (1 + drift) + _MARGIN
+    low = int(np.floor(at[0]))
+    data = other.read(low, int(np.ceil(at[-1])) - low + 2)
+    return np.diff(np.interp(at - low, np.arange(len(data)), data))
+
+
+def _told(reference: Signal, other: Signal, line: _Line, windows: list[_Window]) -> Measured:
+    """What the windows say: where they leave the line for another one it is a step."""
+    sure = sorted((one for one in windows if one.score >= _SURE), key=lambda one: one.at)
+    parts: list[list[_Window]] = []
+    for one in sure:
+        apart = one.lag - line.drift * one.at
+        if parts and abs(apart - _level(parts[-1], line.drift)) <= _CLOSE:
+            parts[-1].append(one)
+        else:
+            parts.append([one])
+    # Few windows alone are a line that was replaced, or a chance.
+    parts = [part for part in parts if len(part) >= _LEAST or len(parts) == 1]
+    joined: list[list[_Window]] = []
+    for part in parts:
+        level = _level(part, line.drift)
+        if joined and abs(level - _level(joined[-1], line.drift)) <= _CLOSE:
+            joined[-1] += part
+        else:
+            joined.append(part)
+    if not joined:
+        return Measured(None)
+    steps = []
+    for before, behind in zip(joined, joined[1:]):
+        lags = _level(before, line.drift), _level(behind, line.drift)
+        at = _between(reference, other, (before[-1].at, behind[0].at), lags, line.drift)
+        steps.append(Step(at, round(lags[1] - lags[0])))
+    agreed = [one for part in joined for one in part]
+    share = len(agreed) / max(1, len(windows))
+    certainty = min(1.0, float(np.mean([one.score for one in agreed])) * (0.5 + 0.5 * share))
+    return Measured(_level(joined[0], line.drift), line.drift * 1e6, certainty, tuple(steps))
+
+
+def _level(part: list[_Window], drift: float) -> float:
+    return float(np.median([one.lag - drift * one.at for one in part]))
+
+
+def _between(
+    reference: Signal, other: Signal, places: tuple[int, int], lags: tuple[float, float], drift: float
+) -> int:
+    """From which sample on a sound follows the second lag: where what the first leaves before and the second
+    behind is the least."""
+    low, high = places[0], min(places[1] + _WINDOW, reference.length)
+    ours = np.diff(reference.read(low - 1, high - low + 1))
+    left = []
+    for lag, edge in zip(lags, (slice(0, _SHORT), slice(-_SHORT, None))):
+        first = round(low + lag + drift * low)
+        theirs = _stretched(other, first, len(ours), drift)
+        power = float(np.square(ours[edge]).sum())
+        # As loud as it is there at that end.
+        gain = float(np.dot(ours[edge], theirs[edge])) / power if power else 1.0
+        left.append(np.square(theirs - gain * ours))
+    return low + int(np.argmin(np.cumsum(left[0] - left[1]))) + 1
