@@ -503,6 +503,26 @@ def spread_folders(arguments: list[str]) -> list[str]:
     return result
 
 
+def spread_paths(arguments: list[str]) -> list[str]:
+    """Let several paths follow one ``--from``: all up to the next option, once the file was named."""
+    result: list[str] = []
+    taking, named = False, False
+    for place, argument in enumerate(arguments):
+        before = arguments[place - 1] if place else ""
+        if argument.startswith("-"):
+            taking = argument == "--from"
+        elif taking and before != "--from":
+            if named or place < len(arguments) - 1:
+                result.append("--from")
+            else:
+                # The file itself comes last.
+                taking = False
+        elif place and not before.startswith("-"):
+            named = True
+        result.append(argument)
+    return result
+
+
 def spread_times(arguments: list[str]) -> list[str]:
     """Let several times follow one ``--at``."""
     result: list[str] = []
@@ -544,6 +564,8 @@ def main(arguments: list[str] | None = None) -> int:
     given = spread_times(list(sys.argv[1:] if arguments is None else arguments))
     if given[:1] in (["media"], ["relink"]):
         given = spread_folders(given)
+    if given[:1] == ["return"]:
+        given = spread_paths(given)
     try:
         with ending_on_signals():
             result = app(given, prog_name="wexodos", standalone_mode=False)

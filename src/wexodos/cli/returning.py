@@ -1,18 +1,27 @@
-"""Commands on what comes back: changes."""
+"""Commands on what comes back: return, changes."""
 
 from __future__ import annotations
 
+from collections import Counter
+from fractions import Fraction
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from wexodos.carryover import write_file
+from wexodos.carryover import Carried, carry_over, write_file
 from wexodos.cli import commands as base
+from wexodos.cli.preparing import MapOption, SearchOption, UpOption, rules_of
+from wexodos.compare import Difference
 from wexodos.compare.changes import versions
-from wexodos.formats import ReadError, read_file
+from wexodos.destinations import Destination, find_destination, keeper
+from wexodos.formats import FORMATS, ReadError, read_file
 from wexodos.formats.opening import the_one
 from wexodos.ground.names import json_text
+from wexodos.homecoming.home import Home, brought_home
+from wexodos.homecoming.mixes import Returned
+from wexodos.job import load
+from wexodos.report.rows import plain, time_value
 from wexodos.timing import floor
 from wexodos.turnover.change_list import as_list, as_table, data_of
 
@@ -73,3 +82,172 @@ def changes_command(
         more = f" and {len(one.items) - 4} more" if len(one.items) > 4 else ""
         base.out.print(f"{there} → {now}: {one.what.value}: {items}{more}", markup=False)
     base.out.print(f"{len(found.changes)} changes" if found.changes else "no changes", markup=False)
+
+
+@base.app.command(name="return")
+def return_command(
+    file: Annotated[Path, typer.Argument(help="the cut that left, or its job (.wexo)", metavar="FILE")],
+    came: Annotated[
+        list[Path],
+        typer.Option("--from", help="what came back: files and folders; several may follow", metavar="PATH"),
+    ],
+    output: Annotated[
+        Path | None,
+        typer.Option("--out", help="write the cut with it laid in; otherwise it is told", metavar="PATH"),
+    ] = None,
+    sent: Annotated[
+        Path | None,
+        typer.Option("--sent", help="the package that was sent, for its guide mix", metavar="PACKAGE"),
+    ] = None,
+    to: Annotated[
+        str | None,
+        typer.Option(
+            "--to", help="the destination it is written for; by the suffix otherwise", metavar="DESTINATION"
+        ),
+    ] = None,
+    sequence: base.SequenceOption = None,
+    correct: Annotated[
+        bool, typer.Option("--correct", help="move sound that is out of sync to where it belongs")
+    ] = False,
+    search: SearchOption = [],  # noqa: B006
+    up: UpOption = 2,
+    maps: MapOption = [],  # noqa: B006
+    as_json: base.JsonOption = False,
+) -> None:
+    """Lay in what came back: mixes, stems and tracks with their sync measured, or an edited sequence."""
+    target = _target(output, to) if output is not None else None
+    rules = rules_of(search, up, maps)
+    with base._progress(as_json) as step:
+        job = load(file) if file.suffix == ".wexo" else None
+        source = the_one(file if job is None else Path(job.source), step)
+        if output is not None:
+            base.never_changed(output, file, source, *came)
+        document = read_file(source)
+        decided = job.now.sequence if job is not None and sequence is None else sequence
+        chosen = base.choose(document, decided or None, source)
+        home = brought_home(document, chosen, source, came, sent, rules, correct, job, step)
+        carried = None
+        if target is not None and output is not None:
+            home.prove(chosen, str(output))
+            step(f"writing {output.name}", 0.9)
+            carried = carry_over(home.document, home.sequence, target, progress=step)
+            carried.prove(str(output))
+            write_file(output, carried.data)
+    if as_json:
+        base.print_json(_returned(file, output, home, carried))
+        return
+    for one in home.sounds:
+        base.out.print(f"  {one.path.name}: {_sync_words(one, home)}", markup=False)
+    for path, why, _ in home.asked:
+        base.out.print(f"  {path.name}: {why}", markup=False)
+    for what, count in _patterns(home).items():
+        base.out.print(f"  {what}: {count} put back", markup=False)
+    for path, why in home.others:
+        base.out.print(f"  not used: {path.name}: {why}", markup=False)
+    base.out.print(
+        f"{len(home.sounds)} sounds, {len(home.put_back)} things put back, "
+        f"{len(home.differences)} differences from the cut that left.",
+        markup=False,
+    )
+    if carried is not None and output is not None:
+        base.summary(carried, output)
+
+
+def _target(output: Path, to: str | None) -> Destination:
+    """The destination a cut that came home is written for. Raises ``Stop``."""
+    if to is not None:
+        return find_destination(to)
+    suffix = output.suffix.lower()
+    format_id = next((key for key, one in FORMATS.items() if one.suffix == suffix), None)
+    found = keeper(format_id) if format_id is not None else None
+    if found is None:
+        raise base.Stop(base.USAGE, f"--out: {output} does not say what it is to be; say it with --to")
+    return found
+
+
+def _returned(file: Path, output: Path | None, home: Home, carried: Carried | None) -> dict[str, Any]:
+    return {
+        "job": str(file),
+        "kind": home.kind.value,
+        "matched": [],
+        "asked": [
+            {"file": path.name, "why": why, "candidates": candidates} for path, why, candidates in home.asked
+        ],
+        "unmatched_files": [{"file": path.name, "why": why} for path, why in home.others],
+        "unmatched_items": [],
+        "doubled": [],
+        "sync": [_sync(one, home) for one in home.sounds],
+        "patterns": [
+            {"what": what, "count": count, "put_back": count} for what, count in _patterns(home).items()
+        ],
+        "differences": [_difference(one, home) for one in home.differences],
+        "put_back": [
+            {"item": one.item, "what": one.what, "at": str(home.sequence.timecode(floor(one.start)))}
+            for one in home.put_back
+        ],
+        "unexplained": carried.errors if carried is not None else 0,
+        "output": str(output) if output is not None else None,
+    }
+
+
+def _patterns(home: Home) -> dict[str, int]:
+    """What was lost on many things over there, and came home."""
+    return {
+        what: count for what, count in Counter(one.what for one in home.put_back).most_common() if count > 1
+    }
+
+
+def _sync(one: Returned, home: Home) -> dict[str, Any]:
+    rate = one.facts.sample_rate or 48_000
+    offset = one.offset
+    frames = int(Fraction(offset, rate) * home.sequence.rate.fps) if offset is not None else None
+    return {
+        "file": one.path.name,
+        "role": one.role.value,
+        "stem": one.stem or None,
+        "offset_samples": offset,
+        "sample_rate": rate,
+        "offset_frames": str(frames) if frames is not None else None,
+        "drift_ppm": round(one.found.drift, 2) if one.known else None,
+        "certainty": round(one.found.certainty, 3),
+        "by": [way.value for way in one.by],
+        "steps": [
+            {"at": str(home.sequence.timecode(at)), "samples": samples} for at, samples in home.steps(one)
+        ]
+        if one.known
+        else [],
+        "laid": one.path in home.laid,
+    }
+
+
+def _sync_words(one: Returned, home: Home) -> str:
+    """How a sound lies, in one sentence."""
+    name = {"mix": "the mix", "stem": f"the {one.stem} stem", "track": f"track {', '.join(one.tracks)}"}
+    what = name[one.role.value]
+    row = _sync(one, home)
+    if row["offset_samples"] is None:
+        return f"{what}; nothing in it sounds like the cut"
+    words = "in sync, to the sample"
+    if row["offset_samples"]:
+        late = "later" if row["offset_samples"] > 0 else "earlier"
+        words = f"{abs(row['offset_samples'])} samples {late} than the cut ({row['offset_frames']} frames)"
+    if abs(row["drift_ppm"]) > 0.5:
+        pull = "; this is a pull of 0.1 %" if 990 < abs(row["drift_ppm"]) < 1010 else ""
+        words += f", {row['drift_ppm']:+g} in a million longer{pull}"
+    for step in row["steps"]:
+        words += f", from {step['at']} on by {step['samples']:+d} samples more"
+    return f"{what}; {words}"
+
+
+def _difference(one: Difference, home: Home) -> dict[str, Any]:
+    return {
+        "at": str(home.sequence.timecode(floor(one.start))),
+        "frame": time_value(one.start),
+        "until": str(home.sequence.timecode(floor(one.stop))),
+        "track": one.track,
+        "item": one.item,
+        "kind": one.kind,
+        "what": one.what,
+        "before": plain(one.before),
+        "after": plain(one.after),
+    }

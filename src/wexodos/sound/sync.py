@@ -91,7 +91,10 @@ class _Line:
 def measured(reference: Signal, other: Signal, progress: Progress = quiet) -> Measured:
     """Hold a sound against a reference of one rate. Raises ``SoundError`` and what ``progress`` raises."""
     places = _places(reference)
-    loudness = _Loudness(_envelope(other, progress))
+    envelope = _envelope(other, progress)
+    if len(envelope) < _LEAST_VALUES:
+        return Measured(None)
+    loudness = _Loudness(envelope)
     rows = []
     for number, at in enumerate(places[:: max(1, len(places) // _SEARCHED)]):
         progress("listening for the same sound", 0.3 + 0.3 * number / max(1, len(places)))
@@ -198,8 +201,8 @@ def _agreed(rows: list[_Window], close: float) -> _Line | None:
                 continue
             offset = lag[one] - slope * at[one]
             votes = float(weight[np.abs(lag - offset - slope * at) <= close].sum())
-            # A line has one freedom more, and must be worth it.
-            if votes > max(best[0], level[0] * 1.1) + 1e-9:
+            # A line has one freedom more, and may lead from one step to another: it must be worth it.
+            if votes > max(best[0], level[0] * 1.5) + 1e-9:
                 best = votes, float(offset), float(slope)
     line = _Line(best[1], best[2])
     line.windows = [one for one in rows if abs(one.lag - line.at(one.at)) <= close]

@@ -1,0 +1,1 @@
+"""What comes back from the other rooms: recognised, measured, laid in."""

@@ -1,0 +1,108 @@
+"""Sync is measured: held against sounds that were moved, stretched and cut by known amounts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from wexodos.sound.sync import measured
+
+RATE = 48_000
+Samples = NDArray[np.float64]
+
+
+@dataclass
+class Held:
+    """Samples as a signal."""
+
+    samples: Samples
+    rate: int = RATE
+
+    @property
+    def length(self) -> int:
+        return len(self.samples)
+
+    def read(self, first: int, count: int) -> Samples:
+        made = np.zeros(count)
+        low, high = max(0, first), min(self.length, first + count)
+        if high > low:
+            made[low - first : high - first] = self.samples[low:high]
+        return made
+
+
+def performance(seconds: int, seed: int) -> Samples:
+    """Words, blows and a held note over a quiet room: bursts of coloured noise of many lengths."""
+    dice = np.random.default_rng(seed)
+    count = seconds * RATE
+    made = 0.002 * dice.standard_normal(count)
+    at = 0
+    while at < count - RATE:
+        length = int(dice.integers(RATE // 20, RATE))
+        burst = np.cumsum(dice.standard_normal(length)) / 60
+        burst -= np.linspace(burst[0], burst[-1], length)
+        made[at : at + length] += burst * np.hanning(length) * dice.uniform(0.05, 0.5)
+        at += length + int(dice.integers(0, RATE // 2))
+    return made + 0.02 * np.sin(2 * np.pi * 220 * np.arange(count) / RATE)
+
+
+CUT = performance(120, 1)
+
+
+def mixed_down(sound: Samples) -> Samples:
+    """A mix of it: levels ridden, from 40 s on a line of six seconds replaced, a tail on everything."""
+    time = np.arange(len(sound)) / RATE
+    made = sound * 10 ** ((4 * np.sin(time / 7) + 2 * np.sin(time / 1.7)) / 20)
+    made[40 * RATE : 46 * RATE] = performance(6, 2)
+    return made + 0.3 * np.concatenate([np.zeros(2400), made[:-2400]])
+
+
+def later(sound: Samples, count: int) -> Samples:
+    return np.concatenate([np.zeros(count), sound]) if count >= 0 else sound[-count:]
+
+
+def longer(sound: Samples, millionths: float) -> Samples:
+    """Played slower by so much."""
+    share = 1 + millionths / 1e6
+    return np.interp(np.arange(int(len(sound) * share)) / share, np.arange(len(sound)), sound)
+
+
+@pytest.mark.parametrize("offset", [0, 1, -1, 4157, -30_011, 9 * RATE + 7])
+def test_an_offset_is_found_to_the_sample_in_a_mix(offset: int) -> None:
+    found = measured(Held(CUT), Held(later(mixed_down(CUT), offset)))
+    assert found.offset is not None and abs(found.offset - offset) < 0.1
+    assert found.drift == 0 and found.steps == () and found.certainty > 0.8
+
+
+@pytest.mark.parametrize("drift", [1000.0, -999.0, 40.0, -7.0])
+def test_a_drift_is_found_to_a_millionth(drift: float) -> None:
+    found = measured(Held(CUT), Held(later(longer(mixed_down(CUT), drift), 500)))
+    assert abs(found.drift - drift) < 0.3
+    assert found.offset is not None and abs(found.offset - 500) < 1 and found.steps == ()
+
+
+def test_from_where_on_a_mix_follows_another_cut_is_found_to_the_sample() -> None:
+    """At 50 s one frame was put in, at 80 s a second was taken out."""
+    mix = mixed_down(CUT)
+    there = np.concatenate([mix[: 50 * RATE], np.zeros(1920), mix[50 * RATE : 80 * RATE], mix[81 * RATE :]])
+    found = measured(Held(CUT), Held(later(there, -123)))
+    assert found.offset is not None and abs(found.offset + 123) < 0.1
+    assert [one.samples for one in found.steps] == [1920, -RATE]
+    # Where the frame of silence was put in, and where the second begins that is gone.
+    assert abs(found.steps[0].at - 50 * RATE) <= 1920
+    assert abs(found.steps[1].at - 80 * RATE) <= 64
+
+
+def test_what_sounds_otherwise_or_not_at_all_is_not_recognised() -> None:
+    for other in (performance(120, 9), np.zeros(60 * RATE), np.zeros(0), CUT[:100]):
+        assert measured(Held(CUT), Held(other)).offset is None
+    assert measured(Held(np.zeros(60 * RATE)), Held(CUT)).offset is None
+
+
+def test_a_reel_of_silence_with_one_word_is_enough() -> None:
+    quiet = np.zeros(60 * RATE)
+    quiet[30 * RATE : 34 * RATE] = performance(4, 5)
+    found = measured(Held(quiet), Held(later(quiet, 777)))
+    assert found.offset is not None and abs(found.offset - 777) < 0.1
