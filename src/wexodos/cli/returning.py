@@ -19,6 +19,7 @@ from wexodos.formats import FORMATS, ReadError, read_file
 from wexodos.formats.opening import the_one
 from wexodos.ground.names import json_text
 from wexodos.homecoming.home import Home, brought_home
+from wexodos.homecoming.laying import Doubled, Laid
 from wexodos.homecoming.mixes import Returned
 from wexodos.job import load
 from wexodos.report.rows import plain, time_value
@@ -114,7 +115,7 @@ def return_command(
     maps: MapOption = [],  # noqa: B006
     as_json: base.JsonOption = False,
 ) -> None:
-    """Lay in what came back: mixes, stems and tracks with their sync measured, or an edited sequence."""
+    """Lay in what came back: renders, a mix, stems or tracks with their sync measured, an edited sequence."""
     target = _target(output, to) if output is not None else None
     rules = rules_of(search, up, maps)
     with base._progress(as_json) as step:
@@ -138,6 +139,17 @@ def return_command(
         return
     for one in home.sounds:
         base.out.print(f"  {one.path.name}: {_sync_words(one, home)}", markup=False)
+    for laid in home.renders:
+        row = _matched(laid, home)
+        off = f", {laid.offset:+d} frames off" if laid.offset else ""
+        twice = "".join(f", {what.what.value} is in it already: {what.measured}" for what in laid.doubled)
+        by = " and ".join(row["by"])
+        base.out.print(
+            f"  {row['at']} {row['track']:4} {row['item']}: {row['file']}, by {by}{off}{twice}", markup=False
+        )
+    for event in home.missing:
+        at = home.sequence.timecode(floor(event.item.start))
+        base.out.print(f"  {at} {event.track:4} {event.item.name}: nothing came for it", markup=False)
     for path, why, _ in home.asked:
         base.out.print(f"  {path.name}: {why}", markup=False)
     for what, count in _patterns(home).items():
@@ -145,7 +157,7 @@ def return_command(
     for path, why in home.others:
         base.out.print(f"  not used: {path.name}: {why}", markup=False)
     base.out.print(
-        f"{len(home.sounds)} sounds, {len(home.put_back)} things put back, "
+        f"{len(home.renders)} renders, {len(home.sounds)} sounds, {len(home.put_back)} things put back, "
         f"{len(home.differences)} differences from the cut that left.",
         markup=False,
     )
@@ -169,13 +181,21 @@ def _returned(file: Path, output: Path | None, home: Home, carried: Carried | No
     return {
         "job": str(file),
         "kind": home.kind.value,
-        "matched": [],
+        "matched": [_matched(one, home) for one in home.renders],
         "asked": [
             {"file": path.name, "why": why, "candidates": candidates} for path, why, candidates in home.asked
         ],
         "unmatched_files": [{"file": path.name, "why": why} for path, why in home.others],
-        "unmatched_items": [],
-        "doubled": [],
+        "unmatched_items": [
+            {
+                "item_id": one.item.id,
+                "item": one.item.name or one.media.file_name,
+                "track": one.track,
+                "at": str(home.sequence.timecode(floor(one.item.start))),
+            }
+            for one in home.missing
+        ],
+        "doubled": [_doubled(one, what, home) for one in home.renders for what in one.doubled],
         "sync": [_sync(one, home) for one in home.sounds],
         "patterns": [
             {"what": what, "count": count, "put_back": count} for what, count in _patterns(home).items()
@@ -194,6 +214,34 @@ def _patterns(home: Home) -> dict[str, int]:
     """What was lost on many things over there, and came home."""
     return {
         what: count for what, count in Counter(one.what for one in home.put_back).most_common() if count > 1
+    }
+
+
+def _matched(one: Laid, home: Home) -> dict[str, Any]:
+    event = one.matched.found.event
+    return {
+        "file": one.matched.path.name,
+        "item_id": event.item.id,
+        "item": event.item.name or event.media.file_name,
+        "track": event.track,
+        "at": str(home.sequence.timecode(floor(event.item.start))),
+        "frame": time_value(event.item.start),
+        "until": time_value(event.item.end),
+        "by": [way.value for way in one.matched.found.by],
+        "offset_frames": one.offset,
+        "laid": True,
+    }
+
+
+def _doubled(one: Laid, what: Doubled, home: Home) -> dict[str, Any]:
+    event = one.matched.found.event
+    return {
+        "item_id": event.item.id,
+        "item": event.item.name or event.media.file_name,
+        "at": str(home.sequence.timecode(floor(event.item.start))),
+        "what": what.what.value,
+        "measured": what.measured,
+        "switched_off": True,
     }
 
 

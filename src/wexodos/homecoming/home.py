@@ -14,8 +14,10 @@ from wexodos.destinations import Destination, find_destination, keeper
 from wexodos.formats import ReadError, read_file
 from wexodos.ground import Progress, UnprovedError
 from wexodos.homecoming.arrivals import Arrivals, arrived
+from wexodos.homecoming.laying import Laid, laid_in
 from wexodos.homecoming.mixes import Returned, held, laid, taken_out, told_apart
-from wexodos.job import Job, of_job, ready
+from wexodos.homecoming.renders import Event, matching
+from wexodos.job import Job, Ready, of_job, ready
 from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.model import Document, Sequence
 from wexodos.sound.errors import SoundError
@@ -28,19 +30,23 @@ _GUIDE = "Guide mix"
 class Kind(StrEnum):
     """What came home."""
 
+    GRADE = "grade"
     MIX = "mix"
     EDIT = "edit"
 
 
 @dataclass(slots=True)
 class Home:
-    """What became of what came back. ``asked`` are files nobody but a person can tell, with the question and
-    what they might be, ``others`` those that are not used; ``laid`` are the files that are in the cut now."""
+    """What became of what came back. ``missing`` are events that no render came for, ``asked`` files nobody
+    but a person can tell, with the question and what they might be, ``others`` those that are not used;
+    ``laid`` are the files that are in the cut now."""
 
     kind: Kind
     document: Document
     sequence: Sequence
     sounds: list[Returned] = field(default_factory=list)
+    renders: list[Laid] = field(default_factory=list)
+    missing: list[Event] = field(default_factory=list)
     asked: list[tuple[Path, str, list[Any]]] = field(default_factory=list)
     others: list[tuple[Path, str]] = field(default_factory=list)
     put_back: tuple[PutBack, ...] = ()
@@ -77,14 +83,15 @@ def brought_home(
     it that can come home."""
     probes = Probes()
     found = arrived(came, probes, progress)
+    if found.pictures:
+        return _grade(document, sequence, source, found, rules, correct, job, probes, progress)
     if found.sounds:
         return _mix(document, sequence, source, found, sent, rules, correct, job, probes, progress)
     if found.sequences:
         return _edit(document, sequence, found, job)
-    if found.pictures:
-        words = "movies came back without a sequence file; laying in renders is not there yet"
-        raise ReadError(words, "", found.pictures[0].path)
-    raise ReadError("nothing in it can come home: no sound, no sequence file", "", str(next(iter(came), "")))
+    raise ReadError(
+        "nothing in it can come home: no movie, no sound, no sequence file", "", str(next(iter(came), ""))
+    )
 
 
 def _mix(
@@ -99,12 +106,7 @@ def _mix(
     probes: Probes,
     progress: Progress,
 ) -> Home:
-    scanner, inside = Scanner(), Finder(source, document)
-    if job is not None:
-        left = of_job(job, progress)
-    else:
-        rows = find(document, [sequence], source, rules, {}, probes, scanner, progress, {}, inside)
-        left = ready(document, sequence, (), rows, (), probes, scanner, progress)
+    left = _left(document, sequence, source, rules, job, probes, progress)
     document, sequence = left.document, left.sequence
     locate = Finder(source, document, left.tables)
     home = Home(Kind.MIX, document, sequence, others=list(found.others))
@@ -132,6 +134,78 @@ def _mix(
     back = taken_out(home.sequence, sequence)
     within = tuple(back if one.id == back.id else one for one in home.document.sequences)
     home.differences = compare(document, sequence, replace(home.document, sequences=within), back, ids=True)
+    return home
+
+
+def _left(
+    document: Document,
+    sequence: Sequence,
+    source: Path,
+    rules: Rules,
+    job: Job | None,
+    probes: Probes,
+    progress: Progress,
+) -> Ready:
+    """The cut as it left, its media found."""
+    if job is not None:
+        return of_job(job, progress)
+    scanner, inside = Scanner(), Finder(source, document)
+    rows = find(document, [sequence], source, rules, {}, probes, scanner, progress, {}, inside)
+    return ready(document, sequence, (), rows, (), probes, scanner, progress)
+
+
+def _grade(
+    document: Document,
+    sequence: Sequence,
+    source: Path,
+    found: Arrivals,
+    rules: Rules,
+    correct: bool,
+    job: Job | None,
+    probes: Probes,
+    progress: Progress,
+) -> Home:
+    left = _left(document, sequence, source, rules, job, probes, progress)
+    document, sequence = left.document, left.sequence
+    locate = Finder(source, document, left.tables)
+    home = Home(Kind.GRADE, document, sequence, others=list(found.others))
+    home.others += [(Path(one.path), "sound is not laid in together with renders") for one in found.sounds]
+    own = {media.path for media in document.media}
+    for one in found.pictures:
+        if one.path in own:
+            home.others.append((Path(one.path), "it is a medium of the cut itself"))
+    came = None
+    for path in found.sequences:
+        back = read_file(path)
+        other = came_back(back, sequence.name)
+        if other is not None and came is None:
+            came = back, other
+    renders = [one for one in found.pictures if one.path not in own]
+    paired = matching(document, sequence, renders, came)
+    home.others += [(Path(facts.path), why) for facts, why in paired.without]
+    home.missing = paired.missing
+    for facts, why, rows in paired.asked:
+        told = [{"item_id": one.event.item.id, "score": one.score} for one in rows]
+        home.asked.append((Path(facts.path), why, told))
+    made = laid_in(document, sequence, paired.matched, locate, correct, progress)
+    home.document, home.sequence, home.renders = made.document, made.sequence, made.laid
+    home.laid = {one.matched.path for one in made.laid}
+    # What is different apart from the renders in their places was changed by nobody's wish.
+    before = {item.id: item for item in sequence.items()}
+    laid_ids = {one.matched.found.event.item.id for one in made.laid}
+    back_again = replace(
+        home.sequence,
+        tracks=tuple(
+            replace(
+                track,
+                items=tuple(before[item.id] if item.id in laid_ids else item for item in track.items),
+            )
+            for track in home.sequence.tracks
+        ),
+    )
+    within = tuple(back_again if one.id == back_again.id else one for one in home.document.sequences)
+    there = replace(home.document, sequences=within)
+    home.differences = compare(document, sequence, there, back_again, ids=True)
     return home
 
 

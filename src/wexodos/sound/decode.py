@@ -117,6 +117,17 @@ def blocks(path: Path, channel: int, first: int, frames: int) -> Iterator[Sample
         yield from _silence(left)
 
 
+def all_channels(path: Path, first: int, frames: int) -> NDArray[np.float32]:
+    """All channels of a file that is read by samples (``plain``), shape (samples, channels); fewer where it
+    ends. Raises ``SoundError``."""
+    try:
+        with soundfile.SoundFile(str(path)) as file:
+            file.seek(first)
+            return np.asarray(file.read(frames, dtype="float32", always_2d=True), np.float32)
+    except (soundfile.LibsndfileError, OSError, RuntimeError) as error:
+        raise SoundError(f"{path}: its sound cannot be read ({error})") from None
+
+
 def _heard(path: Path, channel: int) -> bool:
     """Whether a part of a recording has a channel: pictures may go on without their sound."""
     try:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from wexodos.evaluate import Evaluator
 from wexodos.model import Document, Media, Sequence
-from wexodos.sound.decode import blocks, facts
+from wexodos.sound.decode import all_channels, blocks, facts
 from wexodos.sound.mixing import mixed
 from wexodos.timing import ceil, floor
 
@@ -43,6 +43,7 @@ class FileSignal:
         self.facts = facts(path)
         shared = gcd(rate, self.facts.rate)
         self._up, self._down = rate // shared, self.facts.rate // shared
+        self._share = np.full(self.facts.channels, 1 / self.facts.channels, np.float32)
         self.length = self.facts.frames * self._up // self._down
 
     def read(self, first: int, count: int) -> Samples:
@@ -58,6 +59,13 @@ class FileSignal:
 
     def _whole(self, first: int, count: int) -> Samples:
         made = np.zeros(count)
+        if self.facts.plain:
+            # All channels at once: they lie beside each other.
+            start, stop = max(0, first), min(self.facts.frames, first + count)
+            if stop > start:
+                found = all_channels(self.path, start, stop - start) @ self._share
+                made[start - first : start - first + len(found)] = found
+            return made
         for channel in range(1, self.facts.channels + 1):
             made += np.concatenate([np.zeros(0), *blocks(self.path, channel, first, count)])
         return made / self.facts.channels

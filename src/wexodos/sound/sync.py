@@ -28,7 +28,7 @@ _SHORT, _WINDOW = (1 << 15) - 2 * _MARGIN, (1 << 17) - 2 * _MARGIN
 """Samples of a window while the drift is not known, and then."""
 _LEAST_VALUES = 64
 """With fewer values of an envelope nothing is recognised."""
-_SEARCHED = 24
+_SEARCHED = 16
 """In so many windows about the whole of the other sound is searched; between them it is where its neighbours
 are."""
 _MOST = 160
@@ -168,7 +168,8 @@ class _Loudness:
 
 def _fast(count: int) -> int:
     """A length that is transformed fast, and is no shorter."""
-    return 1 << (count - 1).bit_length()
+    whole = 1 << (count - 1).bit_length()
+    return next(size for size in (whole // 8 * 5, whole // 4 * 3, whole // 8 * 7, whole) if size >= count)
 
 
 def _changes(loudness: NDArray[np.float32]) -> NDArray[np.float32]:

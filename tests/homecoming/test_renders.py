@@ -1,0 +1,288 @@
+"""Renders come home: made here by a grading room of arrays, whose truth is known."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from wexodos.carryover import carry_over
+from wexodos.cli.commands import main
+from wexodos.destinations import find_destination
+from wexodos.formats import read_file
+from wexodos.model import (
+    Constant,
+    Document,
+    Effect,
+    Item,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    TextRun,
+    Title,
+    Track,
+    constant,
+)
+from wexodos.timing import Rate, Timecode
+
+PAL = Rate(25)
+WIDE, TALL = 320, 180
+LONG = 240
+Picture = NDArray[np.uint8]
+
+
+class Shoot:
+    """Three takes of a camera that moves over a surface, each frame of its own, with timecode and reel."""
+
+    def __init__(self, folder: Path) -> None:
+        self.frames: dict[str, list[Picture]] = {}
+        self.media: list[Media] = []
+        for number, name in enumerate(("A001C001", "A001C002", "B002C001"), 1):
+            dice = np.random.default_rng(number)
+            surface = cv2.resize(dice.integers(0, 200, (60, 120, 3), np.uint8), (960, 480), interpolation=2)
+            self.frames[name] = [
+                surface[2 * at // 3 : 2 * at // 3 + TALL, 2 * at : 2 * at + WIDE].copy() for at in range(LONG)
+            ]
+            start = (number * 3600 + 10) * 25
+            path = movie(folder / f"{name}.mov", self.frames[name], start)
+            self.media.append(
+                Media(
+                    name,
+                    path.name,
+                    str(path),
+                    start=start,
+                    drop_frame=False,
+                    duration=LONG,
+                    rate=PAL,
+                    width=WIDE,
+                    height=TALL,
+                    video=True,
+                )
+            )
+
+
+def movie(path: Path, frames: list[Picture], start: int | None) -> Path:
+    """A movie without loss, with a timecode track."""
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("png", rate=25)
+        stream.width, stream.height, stream.pix_fmt = frames[0].shape[1], frames[0].shape[0], "rgb24"
+        if start is not None:
+            out.metadata["timecode"] = str(Timecode(start, PAL, False))
+        for number, data in enumerate(frames):
+            frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(data), format="rgb24")
+            frame.pts, frame.time_base = number, Fraction(1, 25)
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    return path
+
+
+def graded(picture: Picture) -> Picture:
+    """A correction: warmer, darker, a little harder."""
+    whole = picture.astype(np.float64) / 255
+    whole = np.clip(whole * (1.1, 0.95, 0.8) + (0.02, 0.0, -0.01), 0, 1) ** (1.1, 1.05, 0.95)
+    return np.asarray(np.rint(whole * 255), np.uint8)
+
+
+def enlarged(picture: Picture, by: float) -> Picture:
+    matrix = np.array([[by, 0, WIDE / 2 * (1 - by)], [0, by, TALL / 2 * (1 - by)]])
+    return np.asarray(cv2.warpAffine(picture, matrix, (WIDE, TALL), flags=cv2.INTER_LINEAR), np.uint8)
+
+
+def clip(name: str, start: int, duration: int, take: str, source: int, **more: object) -> Item:
+    return Item(
+        name,
+        name,
+        start,
+        duration,
+        MediaUse(take),
+        PAL.seconds(source),
+        **{"motion": Motion(), **more},  # type: ignore[arg-type]
+    )
+
+
+WIDER = Motion(scale=constant(1.5, 1.5))
+GREY = Effect("Desaturate", "desaturate", settings=(("amount", constant(1)),))
+ITEMS = [
+    clip("Throwing", 0, 40, "A001C001", 20),
+    clip("Turning", 40, 30, "A001C001", 120),
+    clip("Closer", 70, 40, "A001C002", 60, motion=WIDER),
+    clip("Slower", 110, 40, "A001C002", 120, speed=Constant(Fraction(1, 2))),
+    clip("Grey", 150, 30, "B002C001", 50, effects=(GREY,)),
+    clip("Last", 180, 20, "B002C001", 130),
+]
+WORDS = Item("t", "Opening", 10, 20, Title((TextRun("Kiln Night"),)), motion=Motion())
+
+
+@pytest.fixture(scope="module")
+def shoot(tmp_path_factory: pytest.TempPathFactory) -> Shoot:
+    return Shoot(tmp_path_factory.mktemp("shoot"))
+
+
+def cut_of(shoot: Shoot, folder: Path) -> Path:
+    tracks = (Track("video", tuple(ITEMS)), Track("video", (WORDS,)))
+    sequence = Sequence("s", "Kiln Night", PAL, start=90_000, width=WIDE, height=TALL, tracks=tracks)
+    document = Document("otio", "1", (sequence,), tuple(shoot.media))
+    path = folder / "cut.otio"
+    path.write_bytes(carry_over(document, sequence, find_destination("archive-otio")).data)
+    return path
+
+
+def source(shoot: Shoot, item: Item, frame: int) -> Picture:
+    """What an item shows at one of its frames, before sizing and filters."""
+    at = int(item.source_in * 25) + int(frame * item.speed.rate)  # type: ignore[union-attr]
+    return shoot.frames[item.content.media][at]  # type: ignore[union-attr]
+
+
+def room(
+    shoot: Shoot, folder: Path, scheme: str, baked: bool, handles: int = 0, late: dict[str, int] | None = None
+) -> Iterator[tuple[str, Item]]:
+    """Render every event: graded, with what is done to it in the cut (``baked``) or as its source, named by a
+    scheme, with source timecode."""
+    folder.mkdir()
+    for number, item in enumerate(ITEMS, 1):
+        off = (late or {}).get(item.id, 0)
+        frames = []
+        if baked:
+            for at in range(-handles, int(item.duration) + handles):
+                picture = source(shoot, item, at - off)
+                picture = enlarged(picture, 1.5) if item.motion is WIDER else picture
+                if item.effects:
+                    grey = picture.astype(np.float64) @ (0.2126, 0.7152, 0.0722)
+                    picture = np.repeat(np.rint(grey).astype(np.uint8)[..., None], 3, axis=2)
+                frames.append(graded(picture))
+        else:
+            first = int(item.source_in * 25) - handles
+            count = int(item.duration * item.speed.rate) + 2 * handles  # type: ignore[union-attr]
+            frames = [graded(shoot.frames[item.content.media][first + at - off]) for at in range(count)]  # type: ignore[union-attr]
+        medium = next(one for one in shoot.media if one.id == item.content.media)  # type: ignore[union-attr]
+        start = (medium.start or 0) + int(item.source_in * 25) - handles
+        name = scheme.format(number=number, take=medium.id, item=item.name)
+        movie(folder / f"{name}.mov", frames, start)
+        yield f"{name}.mov", item
+
+
+def home(capsys: pytest.CaptureFixture[str], *arguments: str | Path) -> dict:  # type: ignore[type-arg]
+    assert main(["return", *map(str, arguments), "--json"]) == 0
+    return json.loads(capsys.readouterr().out)  # type: ignore[no-any-return]
+
+
+@pytest.mark.parametrize(
+    ("scheme", "handles"), [("{take}_{number:04d}", 0), ("KN_{number:04d}", 8), ("{item}_graded_v2", 3)]
+)
+def test_renders_with_all_in_them_come_home_and_nothing_acts_twice(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str], scheme: str, handles: int
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    truth = dict(room(shoot, tmp_path / "back", scheme, True, handles))
+    data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    assert data["kind"] == "grade" and data["unexplained"] == 0 and data["differences"] == []
+    assert {one["file"]: one["item_id"] for one in data["matched"]} == {
+        name: item.id for name, item in truth.items()
+    }
+    assert data["asked"] == data["unmatched_files"] == data["unmatched_items"] == []
+    assert all(one["offset_frames"] == 0 and one["laid"] for one in data["matched"])
+    doubled = [(one["item_id"], one["what"]) for one in data["doubled"]]
+    assert doubled == [("Closer", "motion"), ("Slower", "speed"), ("Grey", "filter")]
+    # The cut that came home: every clip shows its render from the handles on, with nothing done to it.
+    back = read_file(tmp_path / "home.otio")
+    items = back.top_level[0].tracks[0].items
+    named = {back.media_by_id[one.content.media].name: one for one in items}  # type: ignore[union-attr]
+    for name, item in truth.items():
+        one = named[name]
+        assert (one.start, one.duration, one.name) == (item.start, item.duration, item.name)
+        assert one.source_in == PAL.seconds(handles) and one.speed == Constant(1)
+        assert one.motion is not None and one.motion.scale == constant(1, 1)
+        assert not any(effect.enabled for effect in one.effects)
+    assert back.top_level[0].tracks[1].items[0].content.words == "Kiln Night"  # type: ignore[union-attr]
+
+
+def test_a_render_without_a_timecode_as_long_as_its_clip_has_the_speed_in_it(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    frames = [graded(source(shoot, ITEMS[3], at)) for at in range(40)]
+    (tmp_path / "back").mkdir()
+    movie(tmp_path / "back/Slower.mov", frames, None)
+    told = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    assert [(one["item_id"], one["by"]) for one in told["matched"]] == [("Slower", ["name", "length"])]
+    assert [(one["what"], one["measured"]) for one in told["doubled"]] == [
+        ("speed", "it is as long as the clip is in the cut")
+    ]
+    assert len(told["unmatched_items"]) == 5
+    items = read_file(tmp_path / "home.otio").top_level[0].tracks[0].items
+    assert items[3].speed == Constant(1) and items[3].source_in == 0
+    assert items[2].motion == WIDER and items[2].content == MediaUse("A001C002")
+
+
+def test_renders_of_the_sources_keep_what_is_done_to_them(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    truth = dict(room(shoot, tmp_path / "back", "{take}_{number:04d}", False, 5))
+    data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    assert {one["file"]: one["item_id"] for one in data["matched"]} == {
+        name: item.id for name, item in truth.items()
+    }
+    assert data["doubled"] == []
+    back = read_file(tmp_path / "home.otio")
+    items = {one.name: one for one in back.top_level[0].tracks[0].items}
+    assert items["Closer"].motion == WIDER and items["Slower"].speed == Constant(Fraction(1, 2))
+    assert items["Grey"].effects[0].enabled
+    assert all(one.source_in == PAL.seconds(5) for one in items.values())
+
+
+def test_pictures_that_are_late_are_found_and_moved_only_when_that_is_wanted(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    late = {"Throwing": 1, "Last": -2}
+    list(room(shoot, tmp_path / "back", "KN_{number:04d}", True, 4, late))
+    data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "plain.otio")
+    assert {one["item_id"]: one["offset_frames"] for one in data["matched"]} == {
+        item.id: late.get(item.id, 0) for item in ITEMS
+    }
+    home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "moved.otio", "--correct")
+    for name, shift in (("plain", {}), ("moved", late)):
+        items = read_file(tmp_path / f"{name}.otio").top_level[0].tracks[0].items
+        assert {one.name: one.source_in for one in items} == {
+            item.name: PAL.seconds(4 + shift.get(item.id, 0)) for item in ITEMS
+        }
+
+
+def test_what_cannot_be_told_is_asked_and_what_is_left_over_is_said(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    truth = dict(room(shoot, tmp_path / "back", "KN_{number:04d}", True))
+    back = tmp_path / "back"
+    # One is missing, one came twice, one says only its take, one is of something else, one was not finished.
+    (back / "KN_0006.mov").unlink()
+    (back / "KN_0002_v2.mov").write_bytes((back / "KN_0002.mov").read_bytes())
+    take = [graded(one) for one in shoot.frames["A001C001"][:40]]
+    movie(back / "A001C001 try.mov", take, None)
+    movie(back / "Night sky.mov", take, (5 * 3600) * 25)
+    (back / "KN_0009.mov").write_bytes((back / "KN_0001.mov").read_bytes()[:5000])
+    (back / "notes.txt").write_text("all done")
+    data = home(capsys, cut, "--from", back)
+    assert data["output"] is None
+    assert {one["file"]: one["item_id"] for one in data["matched"]} == {
+        **{name: item.id for name, item in truth.items() if name not in ("KN_0002.mov", "KN_0006.mov")},
+        "KN_0002_v2.mov": "Turning",
+    }
+    assert [one["item_id"] for one in data["unmatched_items"]] == ["Last"]
+    asked = {one["file"]: [each["item_id"] for each in one["candidates"]] for one in data["asked"]}
+    assert set(asked) <= {"A001C001 try.mov"}
+    left = {one["file"]: one["why"] for one in data["unmatched_files"]}
+    assert {"KN_0002.mov", "Night sky.mov", "KN_0009.mov", "notes.txt"} <= set(left)
+    assert "newer" in left["KN_0002.mov"] and "cannot be read" in left["KN_0009.mov"]
+    assert main(["return", str(cut), "--from", str(tmp_path / "nowhere")]) == 3
+    assert main(["return", str(cut), "--from", str(back), "--out", str(cut)]) == 4
+    assert main(["return", str(cut), "--from", str(back), "--out", str(tmp_path / "home.txt")]) == 2
