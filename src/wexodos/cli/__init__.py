@@ -3,6 +3,7 @@
 from wexodos.cli import many as _many
 from wexodos.cli import packaging as _packaging
 from wexodos.cli import preparing as _preparing
+from wexodos.cli import rehearsing as _rehearsing
 from wexodos.cli import returning as _returning
 from wexodos.cli import translating as _translating
 from wexodos.cli.commands import main
@@ -10,4 +11,4 @@ from wexodos.cli.commands import main
 __all__ = ["main"]
 
 # Its commands join the others when it is imported.
-assert None not in (_many, _packaging, _preparing, _returning, _translating)
+assert None not in (_many, _packaging, _preparing, _rehearsing, _returning, _translating)

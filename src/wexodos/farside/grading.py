@@ -1,0 +1,291 @@
+"""A grading room: it corrects every clip by a known correction and renders one file for each."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from wexodos.carryover import carry_over
+from wexodos.destinations import find_destination
+from wexodos.farside.habits import Done, Habit
+from wexodos.formats import WriteError
+from wexodos.ground import Progress, write_file
+from wexodos.ground.names import safe_name
+from wexodos.homecoming.renders import Event, events
+from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Title, Track
+from wexodos.model.speed import NORMAL, Constant
+from wexodos.picture import Composer, Frames
+from wexodos.timing import Exact, Timecode, exact, floor
+
+_BACK = "grading-track-xml"
+_SOFT = ("dissolve", "dip")
+_PLAIN: dict[str, Any] = {"name": "", "pattern": None, "direction": None, "softness": None, "border": None}
+
+
+@dataclass(frozen=True, slots=True)
+class Correction:
+    """Slope, offset and power for red, green and blue, and saturation, as ASC CDL has them."""
+
+    slope: tuple[float, float, float]
+    offset: tuple[float, float, float]
+    power: tuple[float, float, float]
+    saturation: float
+
+    def __call__(self, picture: NDArray[np.float32]) -> NDArray[np.uint8]:
+        made = np.clip(picture * _row(self.slope) + _row(self.offset), 0, 1) ** _row(self.power)
+        grey = (made @ np.asarray([0.2126, 0.7152, 0.0722], np.float32))[..., None]
+        made = np.clip(grey + (made - grey) * self.saturation, 0, 1)
+        return np.asarray(np.rint(made * 255), np.uint8)
+
+    def __str__(self) -> str:
+        three = [" ".join(f"{one:.3f}" for one in each) for each in (self.slope, self.offset, self.power)]
+        return f"slope {three[0]} offset {three[1]} power {three[2]} saturation {self.saturation:.3f}"
+
+
+def _row(values: tuple[float, float, float]) -> NDArray[np.float32]:
+    return np.asarray(values, np.float32)
+
+
+def correction(dice: random.Random) -> Correction:
+    """A look nobody could take for none."""
+
+    def three(low: float, high: float) -> tuple[float, float, float]:
+        return dice.uniform(low, high), dice.uniform(low, high), dice.uniform(low, high)
+
+    return Correction(three(0.85, 1.15), three(-0.03, 0.03), three(0.9, 1.15), dice.uniform(0.8, 1.2))
+
+
+def grade(
+    document: Document,
+    sequence: Sequence,
+    locate: Callable[[Media], Path | None],
+    habits: set[Habit],
+    seed: int,
+    folder: Path,
+    there: Path,
+    progress: Progress,
+) -> Done:
+    """Render the clips of a cut into a folder that will be ``there``. Raises ``WriteError``."""
+    dice = random.Random(seed)
+    done, made = Done(), dict[str, Media]()
+    shown = events(document, sequence)
+    for event in shown:
+        progress(f"grading {event.item.name}", event.number / (len(shown) + 1))
+        look, late = correction(dice), dice.random() < 0.125 and Habit.FRAME_LATE in habits
+        if dice.random() < 0.1 and Habit.SHOTS_MISSING in habits:
+            done.add(event.item.id, "", "missing")
+            continue
+        if locate(event.media) is None:
+            done.add(event.item.id, "", "missing", "its medium is not there")
+            continue
+        shot = _Shot(document, sequence, event, habits, dice.randint(4, 16))
+        name = f"{shot.name}.mov"
+        shot.write(folder / name, locate, look, int(late))
+        made[event.item.id] = shot.medium(there / name)
+        done.files.append(name)
+        done.add(event.item.id, name, "rendered", shot.handles)
+        done.add(event.item.id, name, "correction", look)
+        for what in shot.baked:
+            done.add(event.item.id, name, "in it", what)
+        if late:
+            done.add(event.item.id, name, "late", 1)
+    if Habit.WITH_SEQUENCE in habits:
+        data = _sequence(document, sequence, made, habits, done)
+        name = f"{safe_name(sequence.name)} graded.xml"
+        write_file(folder / name, data)
+        done.files.append(name)
+    return done
+
+
+class _Shot:
+    """How one clip is rendered."""
+
+    def __init__(
+        self, document: Document, sequence: Sequence, event: Event, habits: set[Habit], handles: int
+    ) -> None:
+        self.document, self.sequence, self.event = document, sequence, event
+        item = event.item
+        self.source = Habit.SOURCE_SIZE in habits
+        speed = item.speed
+        still = item.still or event.media.still
+        # Speeds that vary, and what moves by keys, are rendered as long as the clip is.
+        plain = isinstance(speed, Constant) and speed.rate > 0 and not still
+        if self.source and not plain:
+            self.source = False
+        sizing = item.motion or Motion()
+        moves = any(curve.keys for curve in sizing.curves.values()) or any(
+            curve.keys for effect in item.effects for _, curve in effect.settings
+        )
+        count = floor(item.duration)
+        if self.source:
+            assert isinstance(speed, Constant)
+            count = floor(item.duration * speed.rate)
+            item = replace(item, speed=NORMAL, duration=count, effects=(), motion=Motion(fit="fit"))
+        if Habit.NO_SIZING in habits and not self.source:
+            item = replace(item, motion=Motion(fit="fit"))
+        if Habit.NO_FILTERS in habits:
+            item = replace(item, effects=())
+        self.handles = 0
+        if Habit.HANDLES in habits and plain and not (moves and not self.source):
+            self.handles = min(handles, *self._room(item))
+        rate = Fraction(item.speed.rate) if isinstance(item.speed, Constant) else Fraction(1)
+        before = Fraction(sequence.rate.seconds(self.handles)) * rate
+        self.item = replace(
+            item,
+            start=0,
+            duration=count + 2 * self.handles,
+            source_in=exact(Fraction(item.source_in) - before) if plain else item.source_in,
+            blend="normal",
+            enabled=True,
+        )
+        self.baked = self._baked(event.item)
+        stem = safe_name(Path(event.media.file_name).stem)
+        self.name = f"{stem}_{event.number:04d}"
+        if Habit.NAMED_BY_EVENT in habits:
+            self.name = f"{safe_name(sequence.name)}_{event.number:04d}"
+        elif Habit.NAMED_BY_CLIP in habits:
+            self.name = f"{safe_name(event.item.name)}_{event.number:04d}"
+
+    def _room(self, item: Item) -> tuple[int, int]:
+        """Frames of the source before the clip and behind it."""
+        rate = Fraction(item.speed.rate) if isinstance(item.speed, Constant) else Fraction(1)
+        media = self.event.media
+        if media.duration is None or media.rate is None:
+            return 0, 0
+        frames = self.sequence.rate
+        before = Fraction(item.source_in) / rate
+        end = Fraction(item.source_in) + Fraction(frames.seconds(item.duration)) * rate
+        behind = (Fraction(media.rate.seconds(media.duration)) - end) / rate
+        return max(0, floor(frames.frames(exact(before)))), max(0, floor(frames.frames(exact(behind))))
+
+    def _baked(self, item: Item) -> list[str]:
+        """What of the cut is in the picture."""
+        if self.source:
+            return []
+        found = []
+        if item.motion is not None and self.item.motion == item.motion and item.motion != Motion():
+            found.append("motion")
+        if item.speed != NORMAL:
+            found.append("speed")
+        if any(effect.enabled for effect in self.item.effects):
+            found.append("filter")
+        return found
+
+    @property
+    def size(self) -> tuple[int, int]:
+        media = self.event.media
+        if self.source and media.width and media.height:
+            return media.width // 2 * 2, media.height // 2 * 2
+        return self.sequence.frame_size
+
+    @property
+    def start(self) -> int | None:
+        """The timecode of the first frame, in frames of the cut; None where the source says none."""
+        media = self.event.media
+        if media.start is None or media.rate is None or media.still:
+            return None
+        at = Fraction(media.rate.seconds(media.start)) + Fraction(self.item.source_in)
+        return max(0, floor(self.sequence.rate.frames(exact(at))))
+
+    def medium(self, path: Path) -> Media:
+        """The render as a medium."""
+        return Media(
+            f"graded {path.stem}",
+            path.name,
+            str(path.resolve()),
+            start=self.start,
+            drop_frame=self.sequence.drop_frame,
+            duration=self.item.duration,
+            rate=self.sequence.rate,
+            width=self.size[0],
+            height=self.size[1],
+            video=True,
+        )
+
+    def write(self, path: Path, locate: Callable[[Media], Path | None], look: Correction, late: int) -> None:
+        """Render the file. Raises ``WriteError``."""
+        wide, tall = self.size
+        count = floor(self.item.duration)
+        alone = replace(
+            self.sequence,
+            width=wide,
+            height=tall,
+            pixel_aspect=1 if self.source else self.sequence.pixel_aspect,
+            tracks=(Track("video", (self.item,)),),
+            stated_duration=count,
+            markers=(),
+        )
+        others = tuple(alone if one.id == alone.id else one for one in self.document.sequences)
+        frames = Frames.in_order()
+        composer = Composer(replace(self.document, sequences=others), locate, frames)
+        rate = Fraction(self.sequence.rate.fps)
+        try:
+            with av.open(str(path), "w") as out:
+                stream: Any = out.add_stream("prores_ks", rate=rate, options={"profile": "2"})
+                stream.width, stream.height, stream.pix_fmt = wide, tall, "yuv422p10le"
+                if self.start is not None:
+                    out.metadata["timecode"] = str(
+                        Timecode(self.start, self.sequence.rate, self.sequence.drop_frame)
+                    )
+                for number in range(count):
+                    picture = composer.frame(alone, max(0, number - late), tall).picture[..., :3]
+                    frame = av.VideoFrame.from_ndarray(look(picture), format="rgb24")
+                    frame.pts, frame.time_base = number, 1 / rate
+                    out.mux(stream.encode(frame))
+                out.mux(stream.encode(None))
+        except (av.error.FFmpegError, OSError) as error:
+            raise WriteError(f"{path}: cannot be rendered ({error.__class__.__name__})") from None
+        finally:
+            frames.close()
+
+
+def _sequence(
+    document: Document, sequence: Sequence, made: dict[str, Media], habits: set[Habit], done: Done
+) -> bytes:
+    """The cut with its renders, as the room sends it back."""
+
+    def placed(item: Item) -> Item | None:
+        if isinstance(item.content, Title) and Habit.NO_TITLES in habits:
+            done.add(item.id, "", "title left out")
+            return None
+        medium = made.get(item.id)
+        if medium is None:
+            return item
+        spare: Exact = max(0, (medium.duration or 0) - item.duration) / Fraction(2)
+        return replace(
+            item,
+            content=MediaUse(medium.id),
+            source_in=sequence.rate.seconds(floor(spare)),
+            speed=NORMAL,
+            motion=Motion(fit="fit"),
+            effects=(),
+            still=False,
+        )
+
+    tracks = []
+    for track in sequence.tracks:
+        if track.kind != "video":
+            continue
+        joins = track.transitions
+        if Habit.WIPES_TO_DISSOLVES in habits:
+            for one in joins:
+                if one.type not in _SOFT:
+                    done.add(one.id, "", "wipe became a dissolve", one.type)
+            joins = tuple(
+                one if one.type in _SOFT else replace(one, type="dissolve", raw=(), parameters=(), **_PLAIN)
+                for one in joins
+            )
+        items = tuple(new for item in track.items if (new := placed(item)) is not None)
+        tracks.append(replace(track, items=items, transitions=joins))
+    back = replace(sequence, tracks=tuple(tracks))
+    within = tuple(back if one.id == back.id else one for one in document.sequences)
+    whole = replace(document, sequences=within, media=(*document.media, *made.values()))
+    return carry_over(whole, back, find_destination(_BACK)).data

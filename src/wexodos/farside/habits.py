@@ -1,0 +1,92 @@
+"""What rooms do to a cut, by name, and what they did, written down."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+
+class Room(StrEnum):
+    """A room a cut is sent to."""
+
+    GRADING = "grading"
+    MIXING = "mixing"
+
+
+class Habit(StrEnum):
+    """Something a room does besides its work."""
+
+    NO_SIZING = "no-sizing"
+    NO_FILTERS = "no-filters"
+    SOURCE_SIZE = "source-size"
+    HANDLES = "handles"
+    FRAME_LATE = "frame-late"
+    SHOTS_MISSING = "shots-missing"
+    NAMED_BY_EVENT = "named-by-event"
+    NAMED_BY_CLIP = "named-by-clip"
+    WITH_SEQUENCE = "with-sequence"
+    NO_TITLES = "no-titles"
+    WIPES_TO_DISSOLVES = "wipes-to-dissolves"
+    LEVELS_RIDDEN = "levels-ridden"
+    LINE_REPLACED = "line-replaced"
+    REVERB = "reverb"
+    LATE = "late"
+    WRONG_START = "wrong-start"
+    RATE_44100 = "rate-44100"
+    PULL = "pull"
+    STEMS = "stems"
+
+
+HABITS: dict[Room, tuple[Habit, ...]] = {
+    Room.GRADING: tuple(Habit)[: tuple(Habit).index(Habit.LEVELS_RIDDEN)],
+    Room.MIXING: tuple(Habit)[tuple(Habit).index(Habit.LEVELS_RIDDEN) :],
+}
+WORDS: dict[Habit, str] = {
+    Habit.NO_SIZING: "sizing is left out",
+    Habit.NO_FILTERS: "filters of the cut are left out",
+    Habit.SOURCE_SIZE: "each clip is rendered as its source: its size, its speed, nothing of the cut",
+    Habit.HANDLES: "with some frames more on either side, as far as the source goes",
+    Habit.FRAME_LATE: "one shot in eight is a frame late",
+    Habit.SHOTS_MISSING: "one shot in ten does not come",
+    Habit.NAMED_BY_EVENT: "named by the number of the event; by source and number otherwise",
+    Habit.NAMED_BY_CLIP: "named by the clip and the number of the event",
+    Habit.WITH_SEQUENCE: "a sequence file comes along, in Track XML",
+    Habit.NO_TITLES: "it has no titles",
+    Habit.WIPES_TO_DISSOLVES: "its wipes are dissolves",
+    Habit.LEVELS_RIDDEN: "levels go up and down by up to 6 dB",
+    Habit.LINE_REPLACED: "six seconds in the middle are others",
+    Habit.REVERB: "a tail of reverberation on everything",
+    Habit.LATE: "the sound is late, or early, by up to a second",
+    Habit.WRONG_START: "the time reference is an hour off",
+    Habit.RATE_44100: "at 44.1 kHz",
+    Habit.PULL: "0.1 % longer",
+    Habit.STEMS: "a file for each stem",
+}
+
+
+def drawn(room: Room, seed: int) -> list[Habit]:
+    """The habits of a room on one day: each as the dice fall."""
+    dice = random.Random(f"{room.value} {seed}")
+    return [one for one in HABITS[room] if dice.random() < 0.4]
+
+
+@dataclass(frozen=True, slots=True)
+class Truth:
+    """Something that was done: to which item (empty for the whole), in which file, what, and how."""
+
+    item_id: str
+    file: str
+    what: str
+    value: str
+
+
+@dataclass(slots=True)
+class Done:
+    """The files a room made, and what it did."""
+
+    files: list[str] = field(default_factory=list)
+    truth: list[Truth] = field(default_factory=list)
+
+    def add(self, item_id: str, file: str, what: str, value: object = "") -> None:
+        self.truth.append(Truth(item_id, file, what, str(value)))

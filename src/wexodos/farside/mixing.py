@@ -1,0 +1,130 @@
+"""A mixing room: it mixes the sound of a cut and sends it back as broadcast WAVE."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from wexodos.evaluate import Evaluator
+from wexodos.farside.habits import Done, Habit
+from wexodos.ground import Progress, write_file
+from wexodos.ground.names import safe_name
+from wexodos.model import Document, Media, Sequence
+from wexodos.model.stems import stem_of
+from wexodos.sound.convert import packed
+from wexodos.sound.heads import wave_head
+from wexodos.sound.mixing import RATE, mixed
+from wexodos.timing import floor
+
+_BITS = 24
+_FRAMES = 250
+_PULL = Fraction(1001, 1000)
+_LINE = 6
+Sound = NDArray[np.float32]
+
+
+def mix(
+    document: Document,
+    sequence: Sequence,
+    locate: Callable[[Media], Path | None],
+    habits: set[Habit],
+    seed: int,
+    folder: Path,
+    _there: Path,
+    progress: Progress,
+) -> Done:
+    """Mix a cut into a folder: one file, or one for each stem. Raises ``WriteError``."""
+    dice = random.Random(seed)
+    done = Done()
+    late = dice.randint(-RATE, RATE) if Habit.LATE in habits else 0
+    name = safe_name(sequence.name)
+    parts: list[tuple[str, str, Sequence]] = [("", f"{name} final mix", sequence)]
+    if Habit.STEMS in habits:
+        stems = dict.fromkeys(stem_of(track) for track in sequence.audio_tracks if track.items)
+        parts = [
+            (stem, f"{name} {stem}", _only(sequence, stem)) for stem in stems if stem is not None
+        ] or parts
+    for number, (stem, stem_name, cut) in enumerate(parts):
+        share = number / len(parts)
+        within = tuple(cut if one.id == cut.id else one for one in document.sequences)
+        sound = _heard(replace(document, sequences=within), cut, locate, progress, share)
+        sound, rate = _worked(sound, habits, dice, late)
+        begins = Fraction(sequence.rate.seconds(sequence.start))
+        if Habit.WRONG_START in habits:
+            begins += 3600
+        file = f"{stem_name}.wav"
+        reference = floor(begins * rate)
+        head = wave_head(len(sound), rate, _BITS, reference, stem_name, channels=2)
+        data = b"".join(packed([sound.astype(np.float64).ravel()], _BITS, False))
+        write_file(folder / file, head + data)
+        done.files.append(file)
+        done.add("", file, "role", stem or "mix")
+        # How many samples of its own the sound is later than the cut's at the beginning of the file.
+        scale = Fraction(rate, RATE) * (_PULL if Habit.PULL in habits else 1)
+        done.add("", file, "offset_samples", round(late * scale))
+        done.add("", file, "sample_rate", rate)
+        if Habit.PULL in habits:
+            done.add("", file, "drift_ppm", 1000)
+        if Habit.WRONG_START in habits:
+            done.add("", file, "time reference", "an hour late")
+    return done
+
+
+def _only(sequence: Sequence, stem: str) -> Sequence:
+    tracks = tuple(
+        track if track.kind != "audio" or stem_of(track) == stem else replace(track, enabled=False)
+        for track in sequence.tracks
+    )
+    return replace(sequence, tracks=tracks)
+
+
+def _heard(
+    document: Document,
+    sequence: Sequence,
+    locate: Callable[[Media], Path | None],
+    progress: Progress,
+    share: float,
+) -> Sound:
+    evaluator, parts = Evaluator(document), []
+    length = floor(sequence.duration)
+    for first in range(0, length, _FRAMES):
+        progress("mixing", share)
+        parts.append(mixed(evaluator, sequence, first, min(_FRAMES, length - first), locate, RATE))
+    return np.concatenate(parts) if parts else np.zeros((0, 2), np.float32)
+
+
+def _worked(sound: Sound, habits: set[Habit], dice: random.Random, late: int) -> tuple[Sound, int]:
+    """The sound as it leaves the room, and its rate."""
+    time = np.arange(len(sound), dtype=np.float32) / RATE
+    if Habit.LEVELS_RIDDEN in habits:
+        slow, fast = dice.uniform(5, 9), dice.uniform(1.3, 2.1)
+        sound = sound * (10 ** ((4 * np.sin(time / slow) + 2 * np.sin(time / fast)) / 20))[:, None]
+    if Habit.LINE_REPLACED in habits and len(sound) > 3 * _LINE * RATE:
+        at = len(sound) // 2
+        other = np.random.default_rng(dice.randrange(1 << 30)).standard_normal((_LINE * RATE, 1))
+        sound = sound.copy()
+        sound[at : at + _LINE * RATE] = 0.1 * other * np.abs(np.sin(np.arange(_LINE * RATE) / 9000))[:, None]
+    if Habit.REVERB in habits:
+        tail = np.zeros_like(sound)
+        for delay, gain in ((1801, 0.3), (3203, 0.2), (5407, 0.12)):
+            tail[delay:] += gain * sound[: len(sound) - delay]
+        sound = sound + tail
+    sound = np.asarray(sound, np.float32)
+    if late > 0:
+        sound = np.concatenate([np.zeros((late, 2), np.float32), sound])
+    elif late < 0:
+        sound = sound[-late:]
+    if Habit.PULL in habits:
+        sound = soxr.resample(sound, RATE * 1000, RATE * 1001, "VHQ")
+    rate = RATE
+    if Habit.RATE_44100 in habits:
+        rate = 44_100
+        sound = soxr.resample(sound, RATE, rate, "VHQ")
+    return np.clip(sound, -1, 1), rate

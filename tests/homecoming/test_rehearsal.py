@@ -1,0 +1,109 @@
+"""Closed loops: a cut goes to a room that is played, and what it did is found again."""
+
+from __future__ import annotations
+
+import json
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from tests.homecoming.test_mixes import cut as sounding  # noqa: F401
+from tests.homecoming.test_renders import ITEMS, WIDER, Shoot, cut_of, home, shoot  # noqa: F401
+
+from wexodos.cli.commands import main
+from wexodos.formats import read_file
+from wexodos.model import Constant
+
+GRADING = ["none", "handles,named-by-event", "source-size,handles", "no-sizing,no-filters,named-by-clip"]
+GRADING += ["with-sequence,named-by-event,no-titles", "frame-late,shots-missing,handles", ""]
+
+
+def rehearsed(capsys: pytest.CaptureFixture[str], *arguments: str | Path) -> dict:  # type: ignore[type-arg]
+    assert main(["rehearse", *map(str, arguments), "--json"]) == 0
+    return json.loads(capsys.readouterr().out)  # type: ignore[no-any-return]
+
+
+def by_item(truth: list[dict[str, str]], what: str) -> dict[str, str]:
+    return {one["item_id"]: one["value"] for one in truth if one["what"] == what}
+
+
+@pytest.mark.parametrize("number", range(len(GRADING)))
+def test_what_a_grading_room_did_is_found(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    number: int,
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    habits = ["--habits", GRADING[number]] if GRADING[number] else []
+    arguments = [cut, "--at", "grading", "--out", tmp_path / "back", "--seed", str(number + 3), *habits]
+    played = rehearsed(capsys, *arguments)
+    truth = played["truth"]
+    assert played == json.loads((tmp_path / "back truth.json").read_text())
+    assert {path.name for path in (tmp_path / "back").iterdir()} == set(played["files"])
+    data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    files = {one["item_id"]: one["file"] for one in truth if one["what"] == "rendered"}
+    assert {one["item_id"]: one["file"] for one in data["matched"]} == files
+    assert data["asked"] == [] and data["differences"] == [] and data["unexplained"] == 0
+    assert {one["item_id"] for one in data["unmatched_items"]} == set(by_item(truth, "missing"))
+    late = by_item(truth, "late")
+    assert {one["item_id"]: one["offset_frames"] for one in data["matched"]} == {
+        key: int(late.get(key, 0)) for key in files
+    }
+    doubled = {(one["item_id"], one["what"]) for one in data["doubled"]}
+    assert doubled == {(one["item_id"], one["value"]) for one in truth if one["what"] == "in it"}
+    # What was not in the picture acts still.
+    items = {one.name: one for one in read_file(tmp_path / "home.otio").top_level[0].tracks[0].items}
+    handles = by_item(truth, "rendered")
+    for item in ITEMS:
+        if item.id in files:
+            assert items[item.name].source_in == Fraction(int(handles[item.id]), 25)
+    if "Closer" in files and ("Closer", "motion") not in doubled:
+        assert items["Closer"].motion == WIDER
+    if "Slower" in files and ("Slower", "speed") not in doubled:
+        assert items["Slower"].speed == Constant(Fraction(1, 2))
+
+
+@pytest.mark.parametrize(
+    ("habits", "seed"),
+    [
+        ("levels-ridden,line-replaced,reverb,late", 4),
+        ("late,rate-44100", 5),
+        ("pull", 6),
+        ("stems,late", 7),
+        ("wrong-start,late,levels-ridden", 8),
+        ("", 9),
+    ],
+)
+def test_what_a_mixing_room_did_is_measured(
+    sounding: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    habits: str,
+    seed: int,
+) -> None:
+    arguments = [sounding, "--at", "mixing", "--out", tmp_path / "back", "--seed", str(seed)]
+    played = rehearsed(capsys, *arguments, *(["--habits", habits] if habits else []))
+    data = home(capsys, sounding, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    assert {one["file"] for one in data["sync"]} == set(played["files"]) and data["differences"] == []
+    for row in data["sync"]:
+        told = {one["what"]: one["value"] for one in played["truth"] if one["file"] == row["file"]}
+        assert (row["stem"] or "mix") == told["role"] and row["laid"]
+        assert str(row["sample_rate"]) == told["sample_rate"]
+        # The first sample of a file that begins in the middle of a pull is a fraction of one off.
+        assert abs(row["offset_samples"] - int(told["offset_samples"])) <= ("drift_ppm" in told)
+        assert abs(row["drift_ppm"] - float(told.get("drift_ppm", 0))) < 1 and row["steps"] == []
+
+
+def test_a_room_refuses_what_it_does_not_know(
+    sounding: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    out = ["--out", str(tmp_path / "back")]
+    assert main(["rehearse", str(sounding), "--at", "mixing", "--habits", "handles", *out]) == 2
+    assert "the mixing room has levels-ridden" in capsys.readouterr().err
+    assert main(["rehearse", str(tmp_path / "no.xml"), "--at", "mixing", *out]) == 3
+    (tmp_path / "back").mkdir()
+    assert main(["rehearse", str(sounding), "--at", "mixing", *out]) == 4
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["back"]
