@@ -107,3 +107,38 @@ def test_a_room_refuses_what_it_does_not_know(
     (tmp_path / "back").mkdir()
     assert main(["rehearse", str(sounding), "--at", "mixing", *out]) == 4
     assert sorted(path.name for path in tmp_path.iterdir()) == ["back"]
+
+
+def test_an_edit_that_came_back_is_told_apart_from_what_such_rooms_lose(
+    whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """The demo's graded cut has been where filters, freezes, wipes and titles are lost, and was edited
+    besides: that it went to a grading room is found by that."""
+    cut = whole_demo / "kiln-night.xml"
+    data = home(capsys, cut, "--from", whole_demo / "kiln-night-graded.xml", "--out", tmp_path / "home.xml")
+    assert data["kind"] == "edit" and data["unexplained"] == 0
+    assert {one["what"]: one["put_back"] for one in data["patterns"]} == {
+        "speeds lost, their time kept": 1,
+        "filters lost": 1,
+        "wipes became dissolves": 1,
+        "titles left out": 1,
+    }
+    assert {one["item"] for one in data["put_back"]} == {
+        "Clay pit",
+        "Night sky",
+        "Clock Wipe",
+        "Credits roll",
+    }
+    # What a person did over there stays, and is told.
+    told = {(one["kind"], one["item"], one["what"]) for one in data["differences"]}
+    assert {
+        ("slipped", "Stoke hole", "source in"),
+        ("moved", "Night sky", "record start"),
+        ("trimmed", "Door brick", "record end"),
+        ("retitled", "Cone note", "words"),
+        ("gone", "Clay pit", "clip"),
+        ("added", "Night sky", "clip"),
+        ("changed", "Narration", "enabled"),
+    } <= told
+    back = read_file(tmp_path / "home.xml").top_level[0]
+    assert any(one.name == "Credits roll" for one in back.items())

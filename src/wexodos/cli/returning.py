@@ -211,10 +211,18 @@ def _returned(file: Path, output: Path | None, home: Home, carried: Carried | No
 
 
 def _patterns(home: Home) -> dict[str, int]:
-    """What was lost on many things over there, and came home."""
-    return {
-        what: count for what, count in Counter(one.what for one in home.put_back).most_common() if count > 1
-    }
+    """What was lost over there as such rooms lose it, and came home: how often each."""
+    return dict(Counter(_pattern(one.what) for one in home.put_back).most_common())
+
+
+def _pattern(what: str) -> str:
+    """What was done over there, from what was put back."""
+    thing, _, instead = what.partition(" instead of ")
+    if instead:
+        return f"{thing}s became {'renders' if instead == 'its render' else f'{instead}s'}"
+    if what.endswith(" put back"):
+        return f"{what.removesuffix(' put back')}s left out"
+    return {"speed": "speeds lost, their time kept"}.get(what, f"{what} lost")
 
 
 def _matched(one: Laid, home: Home) -> dict[str, Any]:

@@ -10,7 +10,7 @@ from typing import Any
 
 from wexodos.carryover import Choices, PutBack, came_back, put_back
 from wexodos.compare import Difference, compare
-from wexodos.destinations import Destination, find_destination, keeper
+from wexodos.destinations import find_destination, load_all
 from wexodos.formats import ReadError, read_file
 from wexodos.ground import Progress, UnprovedError
 from wexodos.homecoming.arrivals import Arrivals, arrived
@@ -224,17 +224,22 @@ def _edit(document: Document, sequence: Sequence, found: Arrivals, job: Job | No
     if other is None:
         raise ReadError("there is no sequence in it", "", str(path))
     choices, options = Choices(), None
-    there: Destination | None = keeper(back.format)
     if job is not None:
         left = of_job(job)
         document, sequence = left.document, left.sequence
-        there = find_destination(job.now.destination)
+        there = [find_destination(job.now.destination)]
         choices, options = job.now.choices, job.now.options
-    if there is None:
+    else:
+        there = [one for one in load_all()[0] if one.builtin and one.format == back.format]
+    if not there:
         raise ReadError("it is of a kind that nothing is sent in", "", str(path))
-    made = put_back(document, sequence, there, back, other, choices, options)
+    # Where nobody says what it was sent as, it is what explains most of what came back otherwise.
+    ways = [put_back(document, sequence, one, back, other, choices, options) for one in there]
+    rests = [compare(document, sequence, one.document, one.sequence) for one in ways]
+    best = min(range(len(ways)), key=lambda place: len(rests[place]))
+    made = ways[best]
     home = Home(Kind.EDIT, made.document, made.sequence, others=list(found.others))
     home.others += [(one, "another sequence file came first") for one in found.sequences[1:]]
     home.put_back = made.put_back
-    home.differences = compare(document, sequence, replace(made.document), made.sequence)
+    home.differences = rests[best]
     return home
