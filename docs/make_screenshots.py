@@ -7,7 +7,49 @@ import argparse
 import os
 import shutil
 import tempfile
+from dataclasses import replace
 from pathlib import Path
+
+
+def graded(cut: Path, scratch: Path) -> Path:
+    """The first clips of a cut, as they come back from a grading room; one in eight is a frame late."""
+    from wexodos.farside.grading import grade
+    from wexodos.farside.habits import Habit
+    from wexodos.formats import read_file
+    from wexodos.ground import quiet
+    from wexodos.sound.locate import Finder
+
+    document = read_file(cut)
+    first = document.top_level[0]
+    tracks = tuple(
+        replace(one, items=tuple(item for item in one.items if item.end <= 1100), transitions=())
+        for one in first.tracks
+        if one.kind == "video"
+    )
+    short = replace(first, tracks=tracks)
+    within = tuple(short if one.id == first.id else one for one in document.sequences)
+    document = replace(document, sequences=within)
+    folder = scratch / "Kiln Night graded"
+    folder.mkdir()
+    habits = {Habit.HANDLES, Habit.FRAME_LATE}
+    grade(document, short, Finder(cut, document), habits, 5, folder, folder, quiet)
+    return folder
+
+
+def mixed(cut: Path, scratch: Path) -> Path:
+    """A mix of a cut as it comes back from a mixing room, levels ridden, a third of a second early."""
+    from wexodos.farside.habits import Habit
+    from wexodos.farside.mixing import mix
+    from wexodos.formats import read_file
+    from wexodos.ground import quiet
+    from wexodos.sound.locate import Finder
+
+    document = read_file(cut)
+    folder = scratch / "Kiln Night mixed"
+    folder.mkdir()
+    habits = {Habit.LEVELS_RIDDEN, Habit.LATE}
+    mix(document, document.top_level[0], Finder(cut, document), habits, 4, folder, folder, quiet)
+    return folder
 
 
 def main() -> None:
@@ -100,6 +142,18 @@ def main() -> None:
     settle(app, window)
     window.returning.ledger.zoom(5.0, 1200)
     shot("return")
+    for name, came in (
+        ("return-grade", graded(data / CUT, Path(scratch))),
+        ("return-mix", mixed(data / CUT, Path(scratch))),
+    ):
+        window.session.laying.arrived = None
+        window.session.laying.take([came])
+        settle(app, window)
+        rows = window.returning.arriving.table.visible_rows()
+        window.returning.arriving.go(next((one for one in rows if "late" in one.words), rows[0]))
+        window.returning.arriving.ledger.zoom(6.0, 300)
+        shot(name)
+    window.session.laying.drop()
     window.session.decide(destination="mixing-aaf-embedded")
     window.go_to("Turnover")
     settle(app, window)

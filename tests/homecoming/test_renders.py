@@ -126,8 +126,8 @@ def shoot(tmp_path_factory: pytest.TempPathFactory) -> Shoot:
     return Shoot(tmp_path_factory.mktemp("shoot"))
 
 
-def cut_of(shoot: Shoot, folder: Path) -> Path:
-    tracks = (Track("video", tuple(ITEMS)), Track("video", (WORDS,)))
+def cut_of(shoot: Shoot, folder: Path, *above: Item) -> Path:
+    tracks = (Track("video", tuple(ITEMS)), Track("video", (WORDS, *above)))
     sequence = Sequence("s", "Kiln Night", PAL, start=90_000, width=WIDE, height=TALL, tracks=tracks)
     document = Document("otio", "1", (sequence,), tuple(shoot.media))
     path = folder / "cut.otio"
@@ -286,3 +286,34 @@ def test_what_cannot_be_told_is_asked_and_what_is_left_over_is_said(
     assert main(["return", str(cut), "--from", str(tmp_path / "nowhere")]) == 3
     assert main(["return", str(cut), "--from", str(back), "--out", str(cut)]) == 4
     assert main(["return", str(cut), "--from", str(back), "--out", str(tmp_path / "home.txt")]) == 2
+
+
+def test_a_render_that_would_hide_what_lies_beneath_is_not_laid_in(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """A clip at 0.3 of its size over another: rendered with its sizing it is black around. As its source it
+    keeps its sizing, and fits."""
+    inset = clip("Inset", 190, 8, "A001C001", 200, motion=Motion(scale=constant(0.3, 0.3)))
+    cut = cut_of(shoot, tmp_path, inset)
+    frames = []
+    for at in range(8):
+        small = cv2.resize(shoot.frames["A001C001"][200 + at], (96, 54), interpolation=cv2.INTER_AREA)
+        frame = np.zeros((TALL, WIDE, 3), np.uint8)
+        frame[63:117, 112:208] = small
+        frames.append(graded(frame))
+    start = (shoot.media[0].start or 0) + 200
+    (tmp_path / "made").mkdir()
+    movie(tmp_path / "made/KN_0007.mov", frames, start)
+    data = home(capsys, cut, "--from", tmp_path / "made", "--out", tmp_path / "home.otio")
+    assert data["matched"] == data["doubled"] == []
+    assert "Inset" in [one["item_id"] for one in data["unmatched_items"]]
+    # 1 - 0.3 squared.
+    assert [(one["file"], one["why"]) for one in data["unmatched_files"]] == [
+        ("KN_0007.mov", "it covers 91 % of the frame that the clip leaves open; the clip stays")
+    ]
+    items = read_file(tmp_path / "home.otio").top_level[0].tracks[1].items
+    assert items[1].content == MediaUse("A001C001")
+    (tmp_path / "plain").mkdir()
+    movie(tmp_path / "plain/KN_0007.mov", [graded(one) for one in shoot.frames["A001C001"][200:208]], start)
+    data = home(capsys, cut, "--from", tmp_path / "plain")
+    assert [one["item_id"] for one in data["matched"]] == ["Inset"] and data["doubled"] == []

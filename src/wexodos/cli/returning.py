@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from fractions import Fraction
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -20,10 +19,11 @@ from wexodos.formats.opening import the_one
 from wexodos.ground.names import json_text
 from wexodos.homecoming.home import Home, brought_home
 from wexodos.homecoming.laying import Doubled, Laid
-from wexodos.homecoming.mixes import Returned
+from wexodos.homecoming.mixes import RATE, Returned
+from wexodos.homecoming.words import frames_late, role_words, sync_words
 from wexodos.job import load
 from wexodos.report.rows import plain, time_value
-from wexodos.timing import floor
+from wexodos.timing import Timecode, exact, floor
 from wexodos.turnover.change_list import as_list, as_table, data_of
 
 
@@ -138,7 +138,9 @@ def return_command(
         base.print_json(_returned(file, output, home, carried))
         return
     for one in home.sounds:
-        base.out.print(f"  {one.path.name}: {_sync_words(one, home)}", markup=False)
+        base.out.print(
+            f"  {one.path.name}: the {role_words(one)}; {sync_words(one, home.sequence)}", markup=False
+        )
     for laid in home.renders:
         row = _matched(laid, home)
         off = f", {laid.offset:+d} frames off" if laid.offset else ""
@@ -150,6 +152,8 @@ def return_command(
     for event in home.missing:
         at = home.sequence.timecode(floor(event.item.start))
         base.out.print(f"  {at} {event.track:4} {event.item.name}: nothing came for it", markup=False)
+    for one_left, why in home.refused:
+        base.out.print(f"  not laid in: {one_left.path.name}: {why}", markup=False)
     for path, why, _ in home.asked:
         base.out.print(f"  {path.name}: {why}", markup=False)
     for what, count in _patterns(home).items():
@@ -185,7 +189,10 @@ def _returned(file: Path, output: Path | None, home: Home, carried: Carried | No
         "asked": [
             {"file": path.name, "why": why, "candidates": candidates} for path, why, candidates in home.asked
         ],
-        "unmatched_files": [{"file": path.name, "why": why} for path, why in home.others],
+        "unmatched_files": [
+            {"file": path.name, "why": why}
+            for path, why in [*home.others, *((one.path, why) for one, why in home.refused)]
+        ],
         "unmatched_items": [
             {
                 "item_id": one.item.id,
@@ -193,7 +200,7 @@ def _returned(file: Path, output: Path | None, home: Home, carried: Carried | No
                 "track": one.track,
                 "at": str(home.sequence.timecode(floor(one.item.start))),
             }
-            for one in home.missing
+            for one in [*home.missing, *(one.found.event for one, _ in home.refused)]
         ],
         "doubled": [_doubled(one, what, home) for one in home.renders for what in one.doubled],
         "sync": [_sync(one, home) for one in home.sounds],
@@ -253,46 +260,30 @@ def _doubled(one: Laid, what: Doubled, home: Home) -> dict[str, Any]:
     }
 
 
+def _at(sample: int, home: Home) -> Timecode:
+    rate = home.sequence.rate
+    return home.sequence.timecode(floor(rate.frames(exact(sample, RATE))))
+
+
 def _sync(one: Returned, home: Home) -> dict[str, Any]:
     rate = one.facts.sample_rate or 48_000
-    offset = one.offset
-    frames = int(Fraction(offset, rate) * home.sequence.rate.fps) if offset is not None else None
+    frames = frames_late(one, home.sequence)
     return {
         "file": one.path.name,
         "role": one.role.value,
         "stem": one.stem or None,
-        "offset_samples": offset,
+        "offset_samples": one.offset,
         "sample_rate": rate,
         "offset_frames": str(frames) if frames is not None else None,
         "drift_ppm": round(one.found.drift, 2) if one.known else None,
         "certainty": round(one.found.certainty, 3),
         "by": [way.value for way in one.by],
         "steps": [
-            {"at": str(home.sequence.timecode(at)), "samples": samples} for at, samples in home.steps(one)
-        ]
-        if one.known
-        else [],
+            {"at": str(_at(step.at, home)), "samples": step.samples}
+            for step in (one.found.steps if one.known else ())
+        ],
         "laid": one.path in home.laid,
     }
-
-
-def _sync_words(one: Returned, home: Home) -> str:
-    """How a sound lies, in one sentence."""
-    name = {"mix": "the mix", "stem": f"the {one.stem} stem", "track": f"track {', '.join(one.tracks)}"}
-    what = name[one.role.value]
-    row = _sync(one, home)
-    if row["offset_samples"] is None:
-        return f"{what}; nothing in it sounds like the cut"
-    words = "in sync, to the sample"
-    if row["offset_samples"]:
-        late = "later" if row["offset_samples"] > 0 else "earlier"
-        words = f"{abs(row['offset_samples'])} samples {late} than the cut ({row['offset_frames']} frames)"
-    if abs(row["drift_ppm"]) > 0.5:
-        pull = "; this is a pull of 0.1 %" if 990 < abs(row["drift_ppm"]) < 1010 else ""
-        words += f", {row['drift_ppm']:+g} in a million longer{pull}"
-    for step in row["steps"]:
-        words += f", from {step['at']} on by {step['samples']:+d} samples more"
-    return f"{what}; {words}"
 
 
 def _difference(one: Difference, home: Home) -> dict[str, Any]:

@@ -26,6 +26,12 @@ def ask_file(parent: QWidget, title: str, source: Path | None, kinds: str = SEQU
     return _taken(path)
 
 
+def ask_files(parent: QWidget, title: str, source: Path | None) -> list[Path]:
+    """Several files of any kind."""
+    paths, _ = QFileDialog.getOpenFileNames(parent, title, near(source), "All files (*)")
+    return [found for path in paths if (found := _taken(path)) is not None]
+
+
 def ask_folder(parent: QWidget, title: str, place: str) -> Path | None:
     path = QFileDialog.getExistingDirectory(parent, title, place)
     return _taken(path)

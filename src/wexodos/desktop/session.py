@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from wexodos.carryover import Carried, Choices, carry_over
 from wexodos.carryover.sounding import nowhere
 from wexodos.desktop.home import Home
+from wexodos.desktop.laying import Laying
 from wexodos.desktop.pictures import Pictures
 from wexodos.desktop.reels import OTHERS, Reels
 from wexodos.desktop.search import Search
@@ -84,6 +85,7 @@ class Session(QObject):
         self.carried: Carried | None = None
         self.after: Side | None = None
         self.home = Home(self)
+        self.laying = Laying(self)
         self.destinations, self.problems = load_all()
         self.finder: Locate | None = None
         self._found: Finder | None = None
@@ -138,6 +140,7 @@ class Session(QObject):
             self._lock(job_file)
             self.search.peaks.clear()
             self.carried = self.after = self.home.returned = None
+            self.laying.drop()
             found = job or Job(str(path.resolve()))
             if not found.now.destination:
                 choice = next(

@@ -23,6 +23,7 @@ from wexodos.homecoming.renders import Event, events
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Title, Track
 from wexodos.model.speed import NORMAL, Constant
 from wexodos.picture import Composer, Frames
+from wexodos.picture.filters import is_drawn
 from wexodos.timing import Exact, Timecode, exact, floor
 
 _BACK = "grading-track-xml"
@@ -175,7 +176,7 @@ class _Shot:
             found.append("motion")
         if item.speed != NORMAL:
             found.append("speed")
-        if any(effect.enabled for effect in self.item.effects):
+        if any(effect.enabled and is_drawn(effect) for effect in self.item.effects):
             found.append("filter")
         return found
 

@@ -16,13 +16,12 @@ from wexodos.ground import Progress, UnprovedError
 from wexodos.homecoming.arrivals import Arrivals, arrived
 from wexodos.homecoming.laying import Laid, laid_in
 from wexodos.homecoming.mixes import Returned, held, laid, taken_out, told_apart
-from wexodos.homecoming.renders import Event, matching
+from wexodos.homecoming.renders import Event, Matched, matching
 from wexodos.job import Job, Ready, of_job, ready
 from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.model import Document, Sequence
 from wexodos.sound.errors import SoundError
 from wexodos.sound.locate import Finder
-from wexodos.timing import exact, floor
 
 _GUIDE = "Guide mix"
 
@@ -35,18 +34,29 @@ class Kind(StrEnum):
     EDIT = "edit"
 
 
+@dataclass(frozen=True, slots=True)
+class Left:
+    """The cut as it left, its media found."""
+
+    document: Document
+    sequence: Sequence
+
+
 @dataclass(slots=True)
 class Home:
-    """What became of what came back. ``missing`` are events that no render came for, ``asked`` files nobody
-    but a person can tell, with the question and what they might be, ``others`` those that are not used;
-    ``laid`` are the files that are in the cut now."""
+    """What became of what came back; ``left`` is the cut before. ``missing`` are events that no render came
+    for, ``refused`` renders that would do harm in their places, ``asked`` files nobody but a person can tell,
+    with the question and what they might be, ``others`` those that are not used; ``laid`` are the files that
+    are in the cut now."""
 
     kind: Kind
     document: Document
     sequence: Sequence
+    left: Left
     sounds: list[Returned] = field(default_factory=list)
     renders: list[Laid] = field(default_factory=list)
     missing: list[Event] = field(default_factory=list)
+    refused: list[tuple[Matched, str]] = field(default_factory=list)
     asked: list[tuple[Path, str, list[Any]]] = field(default_factory=list)
     others: list[tuple[Path, str]] = field(default_factory=list)
     put_back: tuple[PutBack, ...] = ()
@@ -61,11 +71,6 @@ class Home:
             if had and not has:
                 words = f"the cut came home without any of its {word}; nothing was written"
                 raise UnprovedError(words, file=place)
-
-    def steps(self, one: Returned) -> list[tuple[int, int]]:
-        """The frame of the cut and the samples by which each step goes on."""
-        frames = self.sequence.rate
-        return [(floor(frames.frames(exact(step.at, 48_000))), step.samples) for step in one.found.steps]
 
 
 def brought_home(
@@ -109,7 +114,7 @@ def _mix(
     left = _left(document, sequence, source, rules, job, probes, progress)
     document, sequence = left.document, left.sequence
     locate = Finder(source, document, left.tables)
-    home = Home(Kind.MIX, document, sequence, others=list(found.others))
+    home = Home(Kind.MIX, document, sequence, Left(document, sequence), others=list(found.others))
     home.others += [(path, "a sequence file is not laid in together with sound") for path in found.sequences]
     home.others += [(Path(one.path), "a movie is not laid in together with sound") for one in found.pictures]
     own = {media.file_name.casefold() for media in document.media}
@@ -168,7 +173,7 @@ def _grade(
     left = _left(document, sequence, source, rules, job, probes, progress)
     document, sequence = left.document, left.sequence
     locate = Finder(source, document, left.tables)
-    home = Home(Kind.GRADE, document, sequence, others=list(found.others))
+    home = Home(Kind.GRADE, document, sequence, Left(document, sequence), others=list(found.others))
     home.others += [(Path(one.path), "sound is not laid in together with renders") for one in found.sounds]
     own = {media.path for media in document.media}
     for one in found.pictures:
@@ -189,6 +194,7 @@ def _grade(
         home.asked.append((Path(facts.path), why, told))
     made = laid_in(document, sequence, paired.matched, locate, correct, progress)
     home.document, home.sequence, home.renders = made.document, made.sequence, made.laid
+    home.refused = made.left
     home.laid = {one.matched.path for one in made.laid}
     # What is different apart from the renders in their places was changed by nobody's wish.
     before = {item.id: item for item in sequence.items()}
@@ -238,7 +244,8 @@ def _edit(document: Document, sequence: Sequence, found: Arrivals, job: Job | No
     rests = [compare(document, sequence, one.document, one.sequence) for one in ways]
     best = min(range(len(ways)), key=lambda place: len(rests[place]))
     made = ways[best]
-    home = Home(Kind.EDIT, made.document, made.sequence, others=list(found.others))
+    cut = Left(document, sequence)
+    home = Home(Kind.EDIT, made.document, made.sequence, cut, others=list(found.others))
     home.others += [(one, "another sequence file came first") for one in found.sequences[1:]]
     home.put_back = made.put_back
     home.differences = rests[best]

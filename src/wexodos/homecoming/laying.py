@@ -16,7 +16,19 @@ from numpy.typing import NDArray
 
 from wexodos.ground import Progress
 from wexodos.homecoming.renders import Event, Matched
-from wexodos.model import Curve, Document, Item, Key, Media, MediaUse, Motion, Sequence, Track, constant
+from wexodos.model import (
+    Curve,
+    Document,
+    Generator,
+    Item,
+    Key,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    Track,
+    constant,
+)
 from wexodos.model.speed import NORMAL
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Shot
@@ -35,6 +47,9 @@ _ALIKE = 0.02
 """Below that a correction explains all there is between two pictures."""
 _FLAT = 2e-3
 """Pictures with less contrast than this tell nothing."""
+_COVERED, _SEEN = 0.01, 0.05
+"""A render that covers more of the frame than this – where white beneath made so much of a difference – hides
+what lies beneath its event."""
 _REACH = 3
 """So many frames about its place a picture is looked for."""
 _SURE = 0.01
@@ -69,11 +84,12 @@ class Laid:
 
 @dataclass(slots=True)
 class Rendered:
-    """The cut with its renders."""
+    """The cut with its renders; ``left`` are those that were not laid in, with the reason."""
 
     document: Document
     sequence: Sequence
     laid: list[Laid] = field(default_factory=list)
+    left: list[tuple[Matched, str]] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,15 +113,22 @@ def laid_in(
     media, new = list(document.media), dict[str, Item]()
     ids = {one.id for one in media}
     frames = Frames()
-    rows = []
+    rows, left = [], []
     try:
         for number, one in enumerate(matched):
             progress(f"looking at {one.path.name}", number / len(matched))
             medium = _medium(one, ids)
-            media.append(medium)
             known = replace(document, media=(*document.media, medium))
             eye = _Eye(known, sequence, medium, locate, frames)
             way, doubled = _chosen(one, medium, eye)
+            covered = eye.open(one.found.event.item) - eye.open(way)
+            if covered > _COVERED:
+                words = (
+                    f"it covers {covered * 100:.0f} % of the frame that the clip leaves open; the clip stays"
+                )
+                left.append((one, words))
+                continue
+            media.append(medium)
             offset = eye.offset(one.found.event, way)
             if offset and corrected:
                 late = exact(Fraction(way.source_in) + Fraction(sequence.rate.seconds(offset)))
@@ -122,7 +145,20 @@ def laid_in(
     )
     made = replace(sequence, tracks=tracks)
     within = tuple(made if one.id == made.id else one for one in document.sequences)
-    return Rendered(replace(document, media=tuple(media), sequences=within), made, rows)
+    return Rendered(replace(document, media=tuple(media), sequences=within), made, rows, left)
+
+
+def _above(sequence: Sequence, event: Event) -> bool:
+    """Whether an event lies over something else."""
+    item = event.item
+    for label, track in sequence.labelled_tracks():
+        if label == event.track:
+            return False
+        if track.kind == "video" and track.enabled:
+            for other in track.items:
+                if other.enabled and other.start < item.end and item.start < other.end:
+                    return True
+    return False
 
 
 def _medium(one: Matched, ids: set[str]) -> Media:
@@ -207,7 +243,8 @@ def _ways(one: Matched, medium: Media, sequence: Sequence) -> list[_Way]:
             speeds.append((replace(item, source_in=found.head), frozenset()))
         if spare >= 0:
             made = replace(item, source_in=middle if found.by_source else found.head, speed=NORMAL)
-            speeds.append((made, frozenset({What.SPEED})))
+            retimed = item.speed != NORMAL
+            speeds.append((made, frozenset({What.SPEED}) if retimed else frozenset()))
         if not speeds:
             speeds.append((replace(item, source_in=found.head), frozenset()))
     ways = []
@@ -300,6 +337,17 @@ class _Eye:
         told = (rest if rest.max() / count > _ALIKE else straight) / count
         return float(told[0]), float(told[1])
 
+    def open(self, item: Item) -> float:
+        """How much of the frame an item leaves open in its middle, from 0 to 1: where white beneath it makes
+        a difference."""
+        frame = floor(item.start + item.duration / Fraction(2))
+        white = Generator("colour", color="#ffffffff")
+        beneath = Item("white beneath", "", item.start, item.duration, white, motion=Motion())
+        pair = [self._picture(item, frame), self._picture(item, frame, beneath)]
+        if pair[0] is None or pair[1] is None:
+            return 0.0
+        return float((np.abs(pair[0] - pair[1]).max(axis=-1) > _SEEN).mean())
+
     def offset(self, event: Event, item: Item) -> int:
         """How many frames later the pictures of a render are; 0 where that is not sure."""
         fits = {shift: self.alike(event, item, shift) for shift in range(-_REACH, _REACH + 1)}
@@ -323,10 +371,13 @@ class _Eye:
             self._before[key] = self._picture(item, frame) if inside else None
         return self._before[key]
 
-    def _picture(self, item: Item, frame: int) -> NDArray[np.float32] | None:
+    def _picture(self, item: Item, frame: int, beneath: Item | None = None) -> NDArray[np.float32] | None:
         alone = replace(
             self.sequence,
-            tracks=(Track("video", (replace(item, blend="normal"),)),),
+            tracks=(
+                *([Track("video", (beneath,))] if beneath is not None else []),
+                Track("video", (replace(item, blend="normal"),)),
+            ),
             stated_duration=self.sequence.duration,
         )
         others = tuple(alone if one.id == alone.id else one for one in self.document.sequences)

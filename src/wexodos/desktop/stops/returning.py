@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from enum import Enum
 from fractions import Fraction
 from pathlib import Path
@@ -17,9 +18,10 @@ from PySide6.QtWidgets import (
 )
 
 from wexodos.compare import Difference
-from wexodos.desktop.asking import ask_file, ask_target
+from wexodos.desktop.asking import ask_file, ask_files, ask_folder, ask_target, near
 from wexodos.desktop.session import Session
 from wexodos.desktop.sides import Side
+from wexodos.desktop.stops.arriving import Arriving
 from wexodos.desktop.stops.base import Stop, dim, ledger_page
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.facts import Facts
@@ -44,6 +46,10 @@ _FATE = {
     "settings": "noted",
 }
 """Differences borrow the fates' shapes: gone is gone, added is new, the rest is changed."""
+
+
+_MEDIA = frozenset({".mov", ".mp4", ".mxf", ".wav", ".aif", ".aiff", ".mkv", ".m4a", ".flac", ".avi"})
+"""By these a dropped file is laid in, not compared."""
 
 
 class Group(Enum):
@@ -106,9 +112,27 @@ class ReturnStop(Stop):
         button = QPushButton("Open a returned file…")
         button.clicked.connect(self.choose)
         box.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)
+        box.addSpacing(18)
+        more = dim(
+            "Or take in a folder of rendered clips, a mix, stems: each file is matched to its place, "
+            "measured, and laid in; what it takes the place of stays."
+        )
+        more.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        box.addWidget(more)
+        pair = QHBoxLayout()
+        pair.addStretch(1)
+        for words, ask in (("Lay in a folder…", self.choose_folder), ("Lay in files…", self.choose_files)):
+            one = QPushButton(words)
+            one.clicked.connect(ask)
+            pair.addWidget(one)
+        pair.addStretch(1)
+        box.addLayout(pair)
         box.addStretch(2)
         self.stack.addWidget(empty)
         self.stack.addWidget(self._full())
+        self.arriving = Arriving(session, self.start_again)
+        self.with_waves(self.arriving.ledger)
+        self.stack.addWidget(self.arriving)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self.stack)
@@ -203,14 +227,41 @@ class ReturnStop(Stop):
         if path is not None:
             self.open(path)
 
+    def choose_folder(self) -> None:
+        """Ask for a folder with what came back."""
+        self._asked(lambda: [ask_folder(self, "The folder that came back", near(self.session.path))])
+
+    def choose_files(self) -> None:
+        """Ask for files that came back."""
+        self._asked(lambda: list(ask_files(self, "What came back", self.session.path)))
+
+    def _asked(self, ask: Callable[[], list[Path | None]]) -> None:
+        if self.session.job is None:
+            self.session.said.emit("Take a cut in first; what came back is laid into it.", True)
+            return
+        paths = [path for path in ask() if path is not None]
+        if paths:
+            self.session.laying.take(paths)
+
+    def start_again(self) -> None:
+        """Back to where something else can be opened."""
+        self.session.laying.drop()
+        self._show()
+
     def open(self, path: Path) -> None:
         """Hold a file against the cut that was sent."""
+        self.session.laying.drop()
         self._group, self._chosen = Group.CHANGED, False
         self.session.decide(returned=str(path.resolve()))
 
     def dropped(self, paths: list[Path]) -> bool:
         """What is dropped here came back, once a cut is taken in."""
-        if self.session.job is None or len(paths) != 1 or paths[0].suffix == ".wexo" or is_many(paths[0]):
+        if self.session.job is None or any(path.suffix == ".wexo" for path in paths):
+            return False
+        if len(paths) > 1 or paths[0].is_dir() or paths[0].suffix.lower() in _MEDIA:
+            self.session.laying.take(paths)
+            return True
+        if is_many(paths[0]):
             return False
         self.open(paths[0])
         return True
@@ -240,6 +291,20 @@ class ReturnStop(Stop):
 
         self.session.home.bring_home(path, done)
 
+    def save_arrived(self) -> None:
+        """Ask where the cut with what came should go, and write it."""
+        side, source = self.session.side, self.session.path
+        if side is None or source is None:
+            return
+        kind = FORMATS[self.session.home.home_destination().format]
+        name = f"{safe_name(side.sequence.name)} home{kind.suffix}"
+        path = ask_target(
+            self, "Save the cut that came home", source.with_name(name), f"{kind.label} (*{kind.suffix})"
+        )
+        if path is not None:
+            words = f"{path} is saved with what came laid in; read back and compared"
+            self.session.laying.save(path, lambda: self.session.said.emit(words, False))
+
     def _lists(self) -> dict[Group, list[Difference]]:
         """The differences of each group."""
         returned = self.session.home.returned
@@ -253,7 +318,14 @@ class ReturnStop(Stop):
 
     def _show(self) -> None:
         returned, side = self.session.home.returned, self.session.side
-        self.stack.setCurrentIndex(1 if returned is not None and side is not None else 0)
+        arrived = self.session.laying.arrived
+        self.stack.setCurrentIndex(
+            2 if arrived is not None else 1 if returned is not None and side is not None else 0
+        )
+        self.arriving.show_arrived(arrived)
+        if arrived is not None:
+            self.changed.emit()
+            return
         if returned is None or side is None:
             self.ledger.show_data(LedgerData())
             self.changed.emit()
@@ -358,6 +430,7 @@ class ReturnStop(Stop):
             self._go(found[int(key)])
 
     def _playhead(self, frame: int) -> None:
+        self.arriving.playhead(frame)
         self.ledger.set_playhead(frame)
         if self.isVisible():
             self._refresh()
@@ -380,6 +453,9 @@ class ReturnStop(Stop):
         )
 
     def go_next(self, direction: int) -> None:
+        if self.session.laying.arrived is not None:
+            self.arriving.go_next(direction)
+            return
         rows = self.table.visible_rows()
         if rows:
             place = rows.index(self._current) if self._current in rows else (-1 if direction > 0 else 0)
@@ -394,18 +470,26 @@ class ReturnStop(Stop):
         return False
 
     def main_action(self) -> tuple[str, bool]:
+        if self.session.laying.arrived is not None:
+            return "Save the cut that came home…", bool(self.session.laying.arrived.home.laid)
         if self.session.home.returned is not None:
             return "Save the cut that came home…", True
         return "Open a returned file…", self.session.job is not None
 
     def run_main(self) -> None:
-        if self.session.home.returned is not None:
+        if self.session.laying.arrived is not None:
+            self.save_arrived()
+        elif self.session.home.returned is not None:
             self.bring_back()
         else:
             self.choose()
 
     def open_count(self) -> tuple[int, bool, bool]:
-        returned = self.session.home.returned
+        returned, arrived = self.session.home.returned, self.session.laying.arrived
+        if arrived is not None:
+            home = arrived.home
+            open_ones = len(home.missing) + len(home.asked) + len(home.refused)
+            return open_ones, bool(open_ones), not open_ones
         if returned is None:
             return 0, False, False
         count = len(returned.differences)
@@ -413,4 +497,5 @@ class ReturnStop(Stop):
 
     def restyle(self) -> None:
         self.ledger.refresh()
+        self.arriving.ledger.refresh()
         self._refresh()

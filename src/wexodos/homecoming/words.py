@@ -1,0 +1,73 @@
+"""What became of what came back, in sentences."""
+
+from __future__ import annotations
+
+from wexodos.homecoming.laying import Laid
+from wexodos.homecoming.mixes import RATE, By, Returned, Role
+from wexodos.model import Sequence
+from wexodos.tidy.step import counted
+from wexodos.timing import exact, floor
+
+_NEXT_TO_NONE = 0.5
+"""Less drift than that, in millionths, is within what is measured."""
+
+
+def frames_late(one: Returned, sequence: Sequence) -> int | None:
+    """The offset of a sound in whole frames, towards nought."""
+    if one.offset is None:
+        return None
+    late = floor(sequence.rate.frames(exact(abs(one.offset), one.facts.sample_rate or RATE)))
+    return late if one.offset >= 0 else -late
+
+
+def tracks_words(one: Returned) -> str:
+    """The tracks it takes the place of, from the first to the last where none is left out between them."""
+    numbers = [int(label[1:]) for label in one.tracks]
+    if len(numbers) > 1 and numbers == list(range(numbers[0], numbers[-1] + 1)):
+        return f"{one.tracks[0]}–{one.tracks[-1]}"
+    return ", ".join(one.tracks)
+
+
+_BY = {By.CUT: "the cut's sound", By.GUIDE: "the guide mix"}
+
+
+def by_words(one: Returned) -> str:
+    """By what it is known where a sound belongs."""
+    return ", ".join(_BY.get(way, way.value) for way in one.by)
+
+
+def role_words(one: Returned) -> str:
+    """What a sound is of the cut."""
+    if one.role is Role.STEM:
+        return f"{one.stem} stem"
+    return "mix" if one.role is Role.MIX else f"track {', '.join(one.tracks)}"
+
+
+def sync_words(one: Returned, sequence: Sequence) -> str:
+    """How a sound lies against the cut, in one sentence."""
+    if one.offset is None:
+        return "nothing in it sounds like the cut"
+    words = "in sync, to the sample"
+    if one.offset:
+        late = "later" if one.offset > 0 else "earlier"
+        frames = counted(abs(frames_late(one, sequence) or 0), "frame")
+        words = f"{abs(one.offset)} samples {late} than the cut ({frames})"
+    drift = one.found.drift
+    if abs(drift) > _NEXT_TO_NONE:
+        pull = "; this is a pull of 0.1 %" if 990 < abs(drift) < 1010 else ""
+        words += f", {drift:+.1f} in a million longer{pull}"
+    for step in one.found.steps:
+        at = sequence.timecode(floor(sequence.rate.frames(exact(step.at, RATE))))
+        words += f", from {at} on {step.samples:+d} samples more"
+    return words
+
+
+def render_words(one: Laid) -> str:
+    """How a render stands in its place."""
+    words = []
+    if one.offset:
+        late = "late" if one.offset > 0 else "early"
+        words.append(f"{counted(abs(one.offset), 'frame')} {late}")
+    if one.doubled:
+        words.append(f"{', '.join(what.what.value for what in one.doubled)} switched off: in it already")
+    return "; ".join(words) or "as it was"
