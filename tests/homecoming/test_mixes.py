@@ -21,13 +21,14 @@ from wexodos.sound.heads import wave_head
 from wexodos.timing import Rate
 
 PAL = Rate(25)
-SECONDS = 60
-SPEECH, MUSIC = performance(SECONDS, 11), performance(SECONDS, 12)
+SECONDS = 36
+SPEECH, MUSIC = 0.3 * performance(SECONDS, 11), 0.3 * performance(SECONDS, 12)
+"""Low enough for a mix of them to have room."""
 
 
 @pytest.fixture(scope="module")
 def cut(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A minute with speech and music, from 01:00:00:00."""
+    """Half a minute with speech and music, from 01:00:00:00."""
     folder = tmp_path_factory.mktemp("cut")
     media = []
     for name, sound in (("speech", SPEECH), ("music", MUSIC)):

@@ -52,10 +52,11 @@ CUT = performance(120, 1)
 
 
 def mixed_down(sound: Samples) -> Samples:
-    """A mix of it: levels ridden, from 40 s on a line of six seconds replaced, a tail on everything."""
+    """A mix of it: levels ridden, a third in a line of six seconds replaced, a tail on everything."""
     time = np.arange(len(sound)) / RATE
     made = sound * 10 ** ((4 * np.sin(time / 7) + 2 * np.sin(time / 1.7)) / 20)
-    made[40 * RATE : 46 * RATE] = performance(6, 2)
+    third = len(made) // 3
+    made[third : third + 6 * RATE] = performance(6, 2)
     return made + 0.3 * np.concatenate([np.zeros(2400), made[:-2400]])
 
 
@@ -69,18 +70,25 @@ def longer(sound: Samples, millionths: float) -> Samples:
     return np.interp(np.arange(int(len(sound) * share)) / share, np.arange(len(sound)), sound)
 
 
-@pytest.mark.parametrize("offset", [0, 1, -1, 4157, -30_011, 9 * RATE + 7])
+@pytest.mark.parametrize("offset", [-1, 4157, 9 * RATE + 7])
 def test_an_offset_is_found_to_the_sample_in_a_mix(offset: int) -> None:
     found = measured(Held(CUT), Held(later(mixed_down(CUT), offset)))
     assert found.offset is not None and abs(found.offset - offset) < 0.1
     assert found.drift == 0 and found.steps == () and found.certainty > 0.8
 
 
-@pytest.mark.parametrize("drift", [1000.0, -999.0, 40.0, -7.0])
+@pytest.mark.parametrize("drift", [1000.0, -40.0, 7.0])
 def test_a_drift_is_found_to_a_millionth(drift: float) -> None:
     found = measured(Held(CUT), Held(later(longer(mixed_down(CUT), drift), 500)))
     assert abs(found.drift - drift) < 0.3
     assert found.offset is not None and abs(found.offset - 500) < 1 and found.steps == ()
+
+
+def test_a_short_mix_that_was_pulled_is_known() -> None:
+    """Over half a minute the drift is hardly more than what envelopes tell."""
+    short = CUT[: 30 * RATE]
+    found = measured(Held(short), Held(longer(short, 1000)))
+    assert abs(found.drift - 1000) < 1 and found.offset is not None and abs(found.offset) < 1
 
 
 def test_from_where_on_a_mix_follows_another_cut_is_found_to_the_sample() -> None:
@@ -96,7 +104,7 @@ def test_from_where_on_a_mix_follows_another_cut_is_found_to_the_sample() -> Non
 
 
 def test_what_sounds_otherwise_or_not_at_all_is_not_recognised() -> None:
-    for other in (performance(120, 9), np.zeros(60 * RATE), np.zeros(0), CUT[:100]):
+    for other in (performance(60, 9), np.zeros(60 * RATE), np.zeros(0), CUT[:100]):
         assert measured(Held(CUT), Held(other)).offset is None
     assert measured(Held(np.zeros(60 * RATE)), Held(CUT)).offset is None
 

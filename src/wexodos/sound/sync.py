@@ -35,13 +35,20 @@ _MOST = 160
 """So many windows at the most, evenly over the length."""
 _WHITE = 0.7
 """How far all frequencies count alike (1: the phase transform)."""
+_LOCAL = 4096
+"""Samples over which a level is taken for the same."""
 _QUIET = 10 ** (-70 / 20)
 _CLOSE = 2.0
 """Samples within which windows agree."""
 _SURE = 0.3
 """A window whose sound correlates with less is not heard there."""
+_LIKELY = 0.12
+"""A stretch whose loudness correlates with less is not looked at again; those that were found by chance agree
+in nothing."""
 _FASTEST = 2500e-6
 """The largest drift that is looked for; a pull of 0.1 % is 1000 in a million."""
+_WORTH_IT = 1.5
+"""So much more must be in a line with a drift than in one without."""
 _LEAST = 3
 """So many windows in a row are another cut, not one line."""
 
@@ -101,13 +108,15 @@ def measured(reference: Signal, other: Signal, progress: Progress = quiet) -> Me
         found = loudness.find(reference, at)
         if found is not None:
             rows.append(found)
-    coarse = _agreed([one for one in rows if one.score >= _SURE], 4.0 * _HOP)
-    if coarse is None:
+    ways = []
+    for coarse in _agreed([one for one in rows if one.score >= _LIKELY], 4.0 * _HOP):
+        windows = [_Window(at) for at in places]
+        found_line = _finely(reference, other, windows, _Around(coarse, rows), _SHORT, progress, 0.6)
+        if found_line is not None:
+            ways.append((sum(one.score for one in found_line.windows), found_line, windows))
+    if not ways:
         return Measured(None)
-    heard = [_Window(at) for at in places]
-    line = _finely(reference, other, heard, _Around(coarse, rows), _SHORT, progress, 0.6)
-    if line is None:
-        return Measured(None)
+    _, line, heard = max(ways, key=lambda way: way[0])
     line = _finely(reference, other, heard, _Around(line, heard), _WINDOW, progress, 0.8) or line
     return _told(reference, other, line, [one for one in heard if one.loud])
 
@@ -163,7 +172,8 @@ class _Loudness:
         energy = self._energy[count:] - self._energy[:-count]
         score = product[: len(energy)] / np.sqrt(np.maximum(energy, 0.05 * power) * power)
         best = int(np.argmax(score))
-        return _Window(at, float((best - _STRETCH) * _HOP - at), float(score[best]))
+        place = best + _between_peaks(score, best) - _STRETCH
+        return _Window(at, place * _HOP - at, float(score[best]))
 
 
 def _fast(count: int) -> int:
@@ -181,35 +191,36 @@ def _changes(loudness: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.asarray(loudness - mean[: len(loudness)], np.float32)
 
 
-def _agreed(rows: list[_Window], close: float) -> _Line | None:
-    """The line in most windows, weighed by how well they were found: lines through every two of them are
-    tried, level ones first."""
+def _agreed(rows: list[_Window], close: float) -> list[_Line]:
+    """The lines in most windows, weighed by how well they were found: the best of the level ones, and the
+    best of those through every two windows. The one to go by comes first: a line that is not level has one
+    freedom more, and may lead from one step to another, so it must be worth it."""
     if not rows:
-        return None
+        return []
     at = np.asarray([one.at for one in rows], np.float64)
     lag = np.asarray([one.lag for one in rows])
     weight = np.asarray([one.score for one in rows])
-    best = (-1.0, 0.0, 0.0)
+    level, slanted = (-1.0, 0.0, 0.0), (-1.0, 0.0, 0.0)
     for one in range(len(rows)):
         votes = float(weight[np.abs(lag - lag[one]) <= close].sum())
-        if votes > best[0] + 1e-9:
-            best = votes, float(lag[one]), 0.0
-    level = best
-    for one in range(len(rows)):
+        if votes > level[0] + 1e-9:
+            level = votes, float(lag[one]), 0.0
         for other in range(one + 1, len(rows)):
             slope = (lag[other] - lag[one]) / (at[other] - at[one])
-            if abs(slope) > _FASTEST:
+            if abs(slope) > _FASTEST or slope == 0:
                 continue
             offset = lag[one] - slope * at[one]
             votes = float(weight[np.abs(lag - offset - slope * at) <= close].sum())
-            # A line has one freedom more, and may lead from one step to another: it must be worth it.
-            if votes > max(best[0], level[0] * 1.5) + 1e-9:
-                best = votes, float(offset), float(slope)
-    line = _Line(best[1], best[2])
-    line.windows = [one for one in rows if abs(one.lag - line.at(one.at)) <= close]
-    if len(line.windows) < min(_LEAST, len(rows)):
-        return None
-    return line
+            if votes > slanted[0] + 1e-9:
+                slanted = votes, float(offset), float(slope)
+    found = [level, slanted] if slanted[0] <= level[0] * _WORTH_IT else [slanted, level]
+    lines = []
+    for votes, offset, slope in found:
+        line = _Line(offset, slope)
+        line.windows = [one for one in rows if abs(one.lag - line.at(one.at)) <= close]
+        if votes > 0 and len(line.windows) >= min(_LEAST, len(rows)):
+            lines.append(_fitted(line) if slope else line)
+    return lines
 
 
 @dataclass(slots=True)
@@ -220,7 +231,7 @@ class _Around:
     rows: list[_Window]
 
     def of(self, at: int) -> list[float]:
-        sure = [one for one in self.rows if one.score >= _SURE]
+        sure = [one for one in self.rows if one.score >= _LIKELY]
         before = max((one for one in sure if one.at <= at), key=lambda one: one.at, default=None)
         behind = min((one for one in sure if one.at >= at), key=lambda one: one.at, default=None)
         found = [self.line.at(at)]
@@ -248,8 +259,8 @@ def _finely(
         best = max(found, key=lambda each: each.score)
         one.lag, one.score, one.loud = best.lag, best.score, best.loud
     sure = [one for one in windows if one.score >= _SURE]
-    line = _agreed(sure, _CLOSE)
-    return _fitted(line) if line is not None else None
+    lines = _agreed(sure, _CLOSE)
+    return _fitted(lines[0]) if lines else None
 
 
 def _fitted(line: _Line) -> _Line:
@@ -282,12 +293,17 @@ def _exactly(reference: Signal, other: Signal, at: int, lag: float, drift: float
     there = theirs[peak : peak + size]
     power = float(np.square(ours).sum() * np.square(there).sum())
     score = float(np.dot(ours, there)) / np.sqrt(power) if power > 0 else 0.0
-    part = 0.0
-    if 0 < peak < 2 * _MARGIN:
-        left, middle, right = curve[peak - 1 : peak + 2]
-        bend = left - 2 * middle + right
-        part = 0.5 * (left - right) / bend if bend else 0.0
-    return _Window(at, first + peak + part - at, score)
+    return _Window(at, first + peak + _between_peaks(curve, peak) - at, score)
+
+
+def _between_peaks(curve: NDArray[np.float64], peak: int) -> float:
+    """How far from its highest value the top of a curve is: that of the parabola through it and its
+    neighbours."""
+    if not 0 < peak < len(curve) - 1:
+        return 0.0
+    left, middle, right = (float(one) for one in curve[peak - 1 : peak + 2])
+    bend = left - 2 * middle + right
+    return 0.5 * (left - right) / bend if bend else 0.0
 
 
 def _stretched(other: Signal, first: int, count: int, drift: float) -> Samples:
@@ -340,16 +356,25 @@ def _level(part: list[_Window], drift: float) -> float:
 def _between(
     reference: Signal, other: Signal, places: tuple[int, int], lags: tuple[float, float], drift: float
 ) -> int:
-    """From which sample on a sound follows the second lag: where what the first leaves before and the second
-    behind is the least."""
+    """From which sample on a sound does not follow the first lag any more: where what that leaves before and
+    the second behind is the least."""
     low, high = places[0], min(places[1] + _WINDOW, reference.length)
     ours = np.diff(reference.read(low - 1, high - low + 1))
     left = []
-    for lag, edge in zip(lags, (slice(0, _SHORT), slice(-_SHORT, None))):
-        first = round(low + lag + drift * low)
-        theirs = _stretched(other, first, len(ours), drift)
-        power = float(np.square(ours[edge]).sum())
-        # As loud as it is there at that end.
-        gain = float(np.dot(ours[edge], theirs[edge])) / power if power else 1.0
+    for lag in lags:
+        theirs = _stretched(other, round(low + lag + drift * low), len(ours), drift)
+        # As loud as it is about there.
+        gain = _about(ours * theirs) / np.maximum(_about(ours * ours), 1e-18)
         left.append(np.square(theirs - gain * ours))
-    return low + int(np.argmin(np.cumsum(left[0] - left[1]))) + 1
+    # What was taken out there is in neither.
+    out = min(len(ours), max(0, round(lags[0] - lags[1])))
+    before, behind = (np.concatenate([[0.0], np.cumsum(one)]) for one in left)
+    cost = before[: len(before) - out] - behind[out:]
+    return low + int(np.argmin(cost))
+
+
+def _about(values: Samples) -> Samples:
+    """The mean of values about each place."""
+    width = min(_LOCAL, len(values) // 2 * 2)
+    total = np.concatenate([[0.0], np.cumsum(np.pad(values, width // 2, mode="edge"))])
+    return np.asarray((total[width:] - total[:-width])[: len(values)] / max(1, width))
