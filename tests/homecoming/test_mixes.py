@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 from fractions import Fraction
 from pathlib import Path
 
@@ -176,6 +177,29 @@ def test_a_mix_at_another_rate_and_one_of_another_film(
     assert row["offset_samples"] is None and row["certainty"] < 0.2 and not row["laid"]
     # Nothing was laid in, nothing switched off.
     assert [one[1] for one in heard(tmp_path / "home.otio")] == [True, True]
+
+
+@pytest.mark.parametrize("zipped", [False, True])
+def test_with_the_package_that_was_sent_the_guide_mix_is_what_it_is_held_against(
+    cut: Path,
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    zipped: bool,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """Also where the media of the cut are gone."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    (tmp_path / "alone").mkdir()
+    alone = tmp_path / "alone/cut.otio"
+    alone.write_text(cut.read_text().replace(str(cut.parent), "/gone"))
+    sent = tmp_path / "to the mix"
+    sent.mkdir()
+    written(sent / "Guide mix/Kiln Night guide mix.wav", SPEECH + MUSIC)
+    if zipped:
+        sent = Path(shutil.make_archive(str(tmp_path / "sent"), "zip", tmp_path, "to the mix"))
+    mix = written(tmp_path / "back/mix.wav", later(SPEECH + MUSIC, 2400))
+    row = home(capsys, alone, "--from", mix, "--sent", sent, "--up", "0")["sync"][0]
+    assert (row["offset_samples"], row["by"]) == (2400, ["guide"])
 
 
 def test_several_paths_may_follow_and_the_file_may_come_last() -> None:

@@ -79,15 +79,20 @@ class Homecoming:
     missing: tuple[PutBack, ...] = ()
 
     def prove(self, original: Sequence, place: str) -> None:
-        """Raises ``UnprovedError`` where the cut that left had picture or sound and the one that comes home
-        has none at all of it: that is no edit, that is a loss."""
-        for kind, word in (("video", "picture"), ("audio", "sound")):
-            had = any(track.items for track in original.tracks if track.kind == kind)
-            has = any(track.items for track in self.sequence.tracks if track.kind == kind)
-            if had and not has:
-                raise UnprovedError(
-                    f"the cut came home without any of its {word}; nothing was written", file=place
-                )
+        """Raises ``UnprovedError`` (see ``refuse_loss``)."""
+        refuse_loss(original, self.sequence, place)
+
+
+def refuse_loss(original: Sequence, home: Sequence, place: str) -> None:
+    """Raises ``UnprovedError`` where the cut that left had picture or sound and the one that comes home has
+    none at all of it: that is no edit, that is a loss."""
+    for kind, word in (("video", "picture"), ("audio", "sound")):
+        had = any(track.items for track in original.tracks if track.kind == kind)
+        has = any(track.items for track in home.tracks if track.kind == kind)
+        if had and not has:
+            raise UnprovedError(
+                f"the cut came home without any of its {word}; nothing was written", file=place
+            )
 
 
 def put_back(

@@ -17,7 +17,7 @@ from wexodos.destinations import Destination, find_destination, keeper
 from wexodos.formats import FORMATS, ReadError, read_file
 from wexodos.formats.opening import the_one
 from wexodos.ground.names import json_text
-from wexodos.homecoming.home import Home, brought_home
+from wexodos.homecoming.home import Cut, Home, brought_home
 from wexodos.homecoming.laying import Doubled, Laid
 from wexodos.homecoming.mixes import RATE, Returned
 from wexodos.homecoming.words import frames_late, role_words, sync_words
@@ -126,7 +126,8 @@ def return_command(
         document = read_file(source)
         decided = job.now.sequence if job is not None and sequence is None else sequence
         chosen = base.choose(document, decided or None, source)
-        home = brought_home(document, chosen, source, came, sent, rules, correct, job, step)
+        cut = Cut(document, chosen, source, rules, job)
+        home = brought_home(cut, came, sent, correct, step)
         carried = None
         if target is not None and output is not None:
             home.prove(chosen, str(output))

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from wexodos.carryover import carry_over, write_file
 from wexodos.desktop.sides import Side
 from wexodos.formats import WriteError
-from wexodos.homecoming.home import Home, brought_home
+from wexodos.homecoming.home import Cut, Home, brought_home
 from wexodos.sound.locate import Finder
 
 if TYPE_CHECKING:
@@ -43,9 +43,8 @@ class Laying:
             return
 
         def work(step: Any) -> Arrived:
-            home = brought_home(
-                side.document, side.sequence, source, paths, None, job.now.rules, corrected, job, step
-            )
+            taken = Cut(side.document, side.sequence, source, job.now.rules, job)
+            home = brought_home(taken, paths, None, corrected, step)
             cut = home.left
             seen = session.pictures.seen(cut.document, cut.sequence, Finder(source, cut.document), [])
             after = session.pictures.seen(home.document, home.sequence, Finder(source, home.document), [])
