@@ -27,7 +27,7 @@ SPEECH, MUSIC = 0.3 * performance(SECONDS, 11), 0.3 * performance(SECONDS, 12)
 """Low enough for a mix of them to have room."""
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def cut(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Half a minute with speech and music, from 01:00:00:00."""
     folder = tmp_path_factory.mktemp("cut")

@@ -34,7 +34,7 @@ from wexodos.model import (
 from wexodos.timing import Rate, Timecode
 
 PAL = Rate(25)
-WIDE, TALL = 320, 180
+WIDE, TALL = 192, 108
 LONG = 240
 Picture = NDArray[np.uint8]
 
@@ -121,7 +121,7 @@ ITEMS = [
 WORDS = Item("t", "Opening", 10, 20, Title((TextRun("Kiln Night"),)), motion=Motion())
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def shoot(tmp_path_factory: pytest.TempPathFactory) -> Shoot:
     return Shoot(tmp_path_factory.mktemp("shoot"))
 
@@ -289,15 +289,15 @@ def test_what_cannot_be_told_is_asked_and_what_is_left_over_is_said(
 def test_a_render_that_would_hide_what_lies_beneath_is_not_laid_in(
     shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    """A clip at 0.3 of its size over another: rendered with its sizing it is black around. As its source it
+    """A clip at a quarter of its size over another: rendered with its sizing it is black around. As its source it
     keeps its sizing, and fits."""
-    inset = clip("Inset", 190, 8, "A001C001", 200, motion=Motion(scale=constant(0.3, 0.3)))
+    inset = clip("Inset", 190, 8, "A001C001", 200, motion=Motion(scale=constant(0.25, 0.25)))
     cut = cut_of(shoot, tmp_path, inset)
     frames = []
     for at in range(8):
-        small = cv2.resize(shoot.frames["A001C001"][200 + at], (96, 54), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(shoot.frames["A001C001"][200 + at], (48, 27), interpolation=cv2.INTER_AREA)
         frame = np.zeros((TALL, WIDE, 3), np.uint8)
-        frame[63:117, 112:208] = small
+        frame[40:67, 72:120] = small
         frames.append(graded(frame))
     start = (shoot.media[0].start or 0) + 200
     (tmp_path / "made").mkdir()
@@ -305,9 +305,9 @@ def test_a_render_that_would_hide_what_lies_beneath_is_not_laid_in(
     data = home(capsys, cut, "--from", tmp_path / "made", "--out", tmp_path / "home.otio")
     assert data["matched"] == data["doubled"] == []
     assert "Inset" in [one["item_id"] for one in data["unmatched_items"]]
-    # 1 - 0.3 squared.
+    # 1 - 1/16.
     assert [(one["file"], one["why"]) for one in data["unmatched_files"]] == [
-        ("KN_0007.mov", "it covers 91 % of the frame that the clip leaves open; the clip stays")
+        ("KN_0007.mov", "it covers 94 % of the frame that the clip leaves open; the clip stays")
     ]
     items = read_file(tmp_path / "home.otio").top_level[0].tracks[1].items
     assert items[1].content == MediaUse("A001C001")
