@@ -288,12 +288,16 @@ def test_what_the_destination_proposes_is_baked(qtbot: QtBot, shell: Shell, pane
     assert row(pane, Group.REFERENCE)[3] == row(pane, Group.MIX)[3] == "not along"
 
 
-def test_what_is_decided_while_it_is_made_is_not_in_it(qtbot: QtBot, shell: Shell, pane: PackagePane) -> None:
+def test_what_is_decided_while_it_is_made_is_not_in_it(
+    qtbot: QtBot, shell: Shell, pane: PackagePane, tmp_path: Path
+) -> None:
     pane._set("reference", "none")
+    pane._set("papers", "no")
     settled(qtbot, shell)
     qtbot.mouseClick(shell.header.main, LEFT)
     qtbot.waitUntil(lambda: "mixing" in pane.state.text(), timeout=60_000)
-    pane._set("contact", "Ada Quill")
+    pane._set("mix", "none")
     qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=60_000)
     settled(qtbot, shell)
+    assert list(tmp_path.glob("*/Guide mix/*.wav"))
     assert "Decisions have changed" in pane.state.text() and not shell.turnover.open_count()[2]

@@ -14,8 +14,8 @@ from wexodos.cli.commands import main
 from wexodos.formats import read_file
 from wexodos.model import Constant
 
-GRADING = ["handles,named-by-event", "source-size,handles", "no-sizing,no-filters,named-by-clip"]
-GRADING += ["with-sequence,named-by-event,no-titles", "frame-late,shots-missing,handles"]
+GRADING = ["source-size,handles", "no-sizing,no-filters,named-by-clip"]
+GRADING += ["with-sequence,named-by-event,no-titles", "frame-late,shots-missing,handles,named-by-event"]
 
 
 def rehearsed(capsys: pytest.CaptureFixture[str], *arguments: str | Path) -> dict:  # type: ignore[type-arg]

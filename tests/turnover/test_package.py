@@ -451,6 +451,7 @@ def test_what_is_missing_stops_a_package_or_is_named_in_it(
     assert main([*arguments, "--there", "over/there"]) == 2
     # Files beside the sequence are named as seen from it, also where the other machine is of another kind.
     linked = ["package", str(demo_alone), "--to", "mixing-aaf-linked", "--out", str(tmp_path / "mix")]
+    linked += ["--media", "none", "--mix", "none", "--no-papers"]
     assert main([*linked, "--incomplete", "--there", "E:\\Kiln"]) == 0
     with aaf2.open(str(tmp_path / "mix" / f"{NAME}.aaf")) as file:
         named = {
