@@ -84,6 +84,12 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     assert items["Turning"].source_in == Rate(25).seconds(6) and items["Throwing"].source_in == Rate(
         25
     ).seconds(4)
+    # Looked at elsewhere meanwhile: the pictures are those at the playhead again.
+    shell.go_to("Intake")
+    shell.session.set_playhead(33)
+    shell.go_to("Return")
+    QApplication.processEvents()
+    assert page.facts._sides[2] == 33
     # Something else: the page goes, and comes again.
     again = next(one for one in page.findChildren(QPushButton) if one.text() == "Open another…")
     qtbot.mouseClick(again, LEFT)

@@ -437,6 +437,7 @@ class ReturnStop(Stop):
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
+        self.arriving.refresh()
         self._refresh()
 
     def _refresh(self, item_id: str = "") -> None:
