@@ -165,6 +165,14 @@ CASES = {
         [A, replace(at(B, 100, 50), speed=Constant(2)), at(C, 150), at(D, 250)],
         [("retimed", 100, 200, 100, 150, "B"), ("moved", 200, 400, 150, 350, "C D")],
     ),
+    "shorter, and its beginning used again at the end": (
+        [A, at(B, 100, 40), at(C, 140), at(D, 240), at(B, 340, 45, 1500)],
+        [
+            ("trimmed", 100, 200, 100, 140, "B"),
+            ("moved", 200, 400, 140, 340, "C D"),
+            ("inserted", 400, 400, 340, 385, "B"),
+        ],
+    ),
     "cut in two and put together again": ([A, at(B, 100, 50), at(B, 150, 50, 1550), C, D], []),
 }
 
@@ -213,6 +221,14 @@ def test_one_that_is_moved_among_others_that_stay_or_move_otherwise_is_a_row_of_
     plain = Item("g", "g", 150, 40, Generator("solid"), motion=Motion())
     bars = replace(plain, content=Generator("bars"))
     assert told(changes(cut(BASE, [plain]), cut(BASE, [bars]))) == [("replaced", 150, 190, 150, 190, "g")]
+
+
+def test_what_stood_before_everything_went_to_where_that_begins_now() -> None:
+    old = [at(NEW, 50), *(at(one, int(one.start) + 60) for one in BASE)]
+    assert told(changes(cut(old), cut(BASE))) == [
+        ("removed", 50, 60, 0, 0, "N"),
+        ("moved", 60, 460, 0, 400, "A B C D"),
+    ]
 
 
 def test_the_same_shot_used_again_and_again_keeps_its_order() -> None:

@@ -138,6 +138,16 @@ def test_the_time_a_file_says_of_itself_is_held_against_what_is_heard(
     assert (row["offset_samples"], row["by"]) == (offset, by)
 
 
+def test_a_file_that_begins_within_a_frame_lies_to_the_sample(
+    cut: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Its first sample is that of half the first frame: the clip begins with the second, 960 samples in."""
+    mix = written(tmp_path / "back/mix.wav", 0.5 * (SPEECH + MUSIC)[960:], RATE, 3600 * RATE + 960)
+    row = home(capsys, cut, "--from", mix, "--out", tmp_path / "home.otio")["sync"][0]
+    assert row["offset_samples"] == 0 and row["by"] == ["cut", "time reference"]
+    assert heard(tmp_path / "home.otio")[2] == ("mix", True, 1920, 960)
+
+
 def test_stems_take_the_place_of_their_own_tracks_and_what_is_not_known_is_asked(
     cut: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -311,6 +312,11 @@ def test_a_render_that_would_hide_what_lies_beneath_is_not_laid_in(
     ]
     items = read_file(tmp_path / "home.otio").top_level[0].tracks[1].items
     assert items[1].content == MediaUse("A001C001")
+    # Over nothing there is nothing to hide.
+    (tmp_path / "alone").mkdir()
+    alone = cut_of(shoot, tmp_path / "alone", replace(inset, start=205))
+    data = home(capsys, alone, "--from", tmp_path / "made")
+    assert [one["what"] for one in data["doubled"]] == ["motion"] and len(data["matched"]) == 1
     (tmp_path / "plain").mkdir()
     movie(tmp_path / "plain/KN_0007.mov", [graded(one) for one in shoot.frames["A001C001"][200:208]], start)
     data = home(capsys, cut, "--from", tmp_path / "plain")

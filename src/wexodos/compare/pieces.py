@@ -261,10 +261,14 @@ class _Finder:
                         candidates.append((not known, first - last, len(candidates), one, other, shift))
         free = {id(one): [(one.item.start, one.item.end)] for one in (*self.old, *self.new)}
         taken: set[int] = set()
-        for _, _, _, one, other, shift in sorted(candidates, key=lambda each: each[:3]):
+        for unknown, _, _, one, other, shift in sorted(candidates, key=lambda each: each[:3]):
+            least = min(one.item.duration, other.item.duration)
             # What is free in both, in the time of the earlier one.
             there = [(low - shift, high - shift) for low, high in free[id(other)]]
             for first, last in _both(free[id(one)], there):
+                if unknown and (last - first) * _HALF < least:
+                    # What a surer one has left of it is a chance.
+                    continue
                 free[id(one)] = _without(free[id(one)], first, last)
                 free[id(other)] = _without(free[id(other)], first + shift, last + shift)
                 taken |= {id(one), id(other)}
