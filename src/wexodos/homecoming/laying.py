@@ -102,8 +102,9 @@ def laid_in(
             medium = _medium(one, ids)
             known = replace(document, media=(*document.media, medium))
             eye = Eye(known, sequence, medium, locate, frames)
+            event = one.found.event
             way, doubled = _chosen(one, medium, eye)
-            covered = eye.open(one.found.event.item) - eye.open(way)
+            covered = eye.open(event.item) - eye.open(way) if _above(sequence, event) else 0.0
             if covered > _COVERED:
                 words = (
                     f"it covers {covered * 100:.0f} % of the frame that the clip leaves open; the clip stays"
@@ -111,11 +112,11 @@ def laid_in(
                 left.append((one, words))
                 continue
             media.append(medium)
-            offset = eye.offset(one.found.event, way)
+            offset = eye.offset(event, way)
             if offset and corrected:
                 late = exact(Fraction(way.source_in) + Fraction(sequence.rate.seconds(offset)))
                 way = replace(way, source_in=max(0, late))
-            new[one.found.event.item.id] = way
+            new[event.item.id] = way
             rows.append(Laid(one, offset, doubled))
     finally:
         frames.close()
