@@ -69,8 +69,7 @@ def test_what_a_grading_room_did_is_found(
     [
         ("levels-ridden,line-replaced,reverb,late", 4),
         ("late,rate-44100,pull", 5),
-        ("stems,late", 7),
-        ("wrong-start,late", 8),
+        ("stems,late,wrong-start", 7),
     ],
 )
 def test_what_a_mixing_room_did_is_measured(

@@ -175,7 +175,7 @@ def home(capsys: pytest.CaptureFixture[str], *arguments: str | Path) -> dict:  #
     return json.loads(capsys.readouterr().out)  # type: ignore[no-any-return]
 
 
-@pytest.mark.parametrize(("scheme", "handles"), [("{take}_{number:04d}", 0), ("KN_{number:04d}", 8)])
+@pytest.mark.parametrize(("scheme", "handles"), [("KN_{number:04d}", 8)])
 def test_renders_with_all_in_them_come_home_and_nothing_acts_twice(
     shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str], scheme: str, handles: int
 ) -> None:
