@@ -90,6 +90,19 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     shell.go_to("Return")
     QApplication.processEvents()
     assert page.facts._sides[2] == 33
+    # A folder with nothing but an edited sequence is looked at as one.
+    edited = tmp_path / "edited"
+    edited.mkdir()
+    (edited / "cut.otio").write_bytes((tmp_path / "cut.otio").read_bytes())
+    shell.session.laying.drop()
+    assert stop.dropped([edited])
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=60_000)
+    settled(qtbot, shell)
+    assert shell.session.laying.arrived is None and "cut.otio" in stop.summary.text()
+    shell.session.decide(returned="")
+    settled(qtbot, shell)
+    assert stop.dropped([tmp_path / "back"])
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
     # Something else: the page goes, and comes again.
     again = next(one for one in page.findChildren(QPushButton) if one.text() == "Open another…")
     qtbot.mouseClick(again, LEFT)

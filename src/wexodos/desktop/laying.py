@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from wexodos.carryover import carry_over, write_file
 from wexodos.desktop.sides import Side
 from wexodos.formats import WriteError
-from wexodos.homecoming.home import Cut, Home, brought_home
+from wexodos.homecoming.home import Cut, Home, Kind, brought_home
 from wexodos.sound.locate import Finder
 
 if TYPE_CHECKING:
@@ -57,6 +57,10 @@ class Laying:
             )
 
         def done(result: Arrived) -> None:
+            if result.home.kind is Kind.EDIT:
+                # An edited sequence alone is looked at as such.
+                session.decide(returned=str(next(iter(result.home.laid)).resolve()))
+                return
             self.arrived = result
             session.returned_changed.emit()
 

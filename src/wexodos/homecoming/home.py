@@ -230,5 +230,6 @@ def _edit(cut: Cut, found: Arrivals) -> Home:
     home = Home(Kind.EDIT, made.document, made.sequence, Left(document, sequence), others=list(found.others))
     home.others += [(one, "another sequence file came first") for one in found.sequences[1:]]
     home.put_back = made.put_back
+    home.laid = {path}
     home.differences = rests[best]
     return home

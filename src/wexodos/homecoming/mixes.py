@@ -36,7 +36,6 @@ class Role(StrEnum):
 class By(StrEnum):
     """By what it is known where a sound belongs."""
 
-    POPS = "pops"
     GUIDE = "guide"
     CUT = "cut"
     REFERENCE = "time reference"
