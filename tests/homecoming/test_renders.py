@@ -18,6 +18,8 @@ from wexodos.carryover import carry_over
 from wexodos.cli.commands import main
 from wexodos.destinations import find_destination
 from wexodos.formats import read_file
+from wexodos.homecoming.renders import By, matching
+from wexodos.media import Probed
 from wexodos.model import (
     Constant,
     Document,
@@ -321,3 +323,23 @@ def test_a_render_that_would_hide_what_lies_beneath_is_not_laid_in(
     movie(tmp_path / "plain/KN_0007.mov", [graded(one) for one in shoot.frames["A001C001"][200:208]], start)
     data = home(capsys, cut, "--from", tmp_path / "plain")
     assert [one["item_id"] for one in data["matched"]] == ["Inset"] and data["doubled"] == []
+
+
+@pytest.mark.parametrize(
+    ("start", "frames", "head"),
+    [(90, 60, 10), (100, 40, 0), (60, 80, 40), (101, 60, None), (90, 49, None), (60, 79, None)],
+)
+def test_a_timecode_speaks_for_an_event_only_where_all_of_it_is_held(
+    start: int, frames: int, head: int | None
+) -> None:
+    """The event shows frames 100 to 139 of its source; its name speaks for none."""
+    medium = Media("m", "A001C001.mov", start=0, duration=500, rate=PAL, video=True)
+    item = Item("i", "Throwing", 0, 40, MediaUse("m"), PAL.seconds(100), motion=Motion())
+    sequence = Sequence("s", "Kiln Night", PAL, start=90_000, tracks=(Track("video", (item,)),))
+    document = Document("otio", "1", (sequence,), (medium,))
+    facts = Probed("x.mov", 1, 1, video=True, seconds=f"{frames}/25", rate="25/1", start=start)
+    found = matching(document, sequence, [facts]).matched
+    if head is None:
+        assert not found
+    else:
+        assert [(one.found.by[0], one.found.head) for one in found] == [(By.TIMECODE, PAL.seconds(head))]
