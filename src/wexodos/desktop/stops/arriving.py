@@ -125,10 +125,10 @@ class Arriving(QWidget):
         self.table = Table(
             [
                 Column("where", self._place, 112, mono=True, order=lambda row: float(row.start)),
-                Column("track", lambda row: row.track, 56),
-                Column("what", lambda row: row.thing, 130),
+                Column("track", lambda row: row.track, 52),
+                Column("what", lambda row: row.thing, 96),
                 Column("file", lambda row: row.file, 160, stretch=True),
-                Column("known by", lambda row: row.by, 200),
+                Column("known by", lambda row: row.by, 200, stretch=True),
                 Column(
                     "how it lies",
                     lambda row: row.words,
