@@ -625,3 +625,48 @@ def test_halves_of_a_step_go_up() -> None:
     assert (eight_bits(picture)[0, :, 0] == np.arange(1, 256)).sum() > 250
     beyond = np.array([[[-0.5, 1.5, 0.25, 0.0]]], np.float32)
     assert eight_bits(beyond).tolist() == [[[0, 255, 64, 255]]]
+
+
+# ---- as bytes, without composing
+
+
+def test_a_frame_of_one_file_as_it_stands_is_given_as_it_was_written(
+    stage: Stage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    film = stage.movie("film", [pattern(number) for number in range(8)])
+    glass = stage.movie("glass", [np.dstack([pattern(number), pattern()[..., 0]]) for number in range(8)])
+    composed: list[int] = []
+    whole = Composer._whole
+    monkeypatch.setattr(
+        Composer, "_whole", lambda self, layers, *size: composed.append(1) or whole(self, layers, *size)
+    )
+
+    def given(*items: Item, height: int = TALL) -> np.ndarray:
+        document, cut = stage.cut(*((item,) for item in items))
+        composer = Composer(document, lambda media: Path(media.path or ""))
+        return composer.eight_bits(cut, 2, height)[0].astype(float)
+
+    plain, seen = stage.item(film, 0, 4, into=4), pattern(6).astype(float)
+    assert np.array_equal(given(plain), seen) and not composed
+    assert given(plain, height=TALL // 2).shape == (TALL // 2, WIDE // 2, 3) and not composed
+    others = {
+        "faded": ((replace(plain, motion=Motion(opacity=constant(0.5))),), seen / 2),
+        "turned": ((replace(plain, motion=Motion(rotation=constant(180))),), seen[::-1, ::-1]),
+        "moved": (
+            (replace(plain, motion=Motion(position=constant(WIDE / 2, 0))),),
+            np.concatenate([np.zeros_like(seen[:, : WIDE // 2]), seen[:, : WIDE // 2]], axis=1),
+        ),
+        "covered": (
+            (plain, replace(plain, id="above", source_in=RATE.seconds(1))),
+            pattern(3).astype(float),
+        ),
+        "through glass": (
+            (replace(plain, content=MediaUse("glass")),),
+            seen * (pattern().astype(float)[..., :1] / 255),
+        ),
+    }
+    for count, (name, (items, wanted)) in enumerate(others.items(), 1):
+        assert close(given(*items), wanted, 1.0), name
+        assert len(composed) == count, name
+    cropped = given(replace(plain, motion=Motion(crop=constant(0.25, 0, 0, 0))))
+    assert not cropped[:, : WIDE // 4].any() and np.array_equal(cropped[:, WIDE // 4 :], seen[:, WIDE // 4 :])

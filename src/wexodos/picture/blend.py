@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -84,16 +85,36 @@ def over(below: Picture, above: Picture, mode: str = "normal") -> Picture:
     """``above`` laid over ``below``; a mode that nobody knows counts as normal."""
     blend = MODES.get(mode)
     share = above[..., 3:]
-    if blend is None and share.min() >= 1:
+    if blend is None and opaque(above):
         return above
     if blend is None:
-        return np.asarray(above + below * (1 - share), np.float32)
+        box = _box(above)
+        made, part = below.copy(), above[box]
+        made[box] = part + below[box] * (1 - part[..., 3:])
+        return made
     under = below[..., 3:]
     mixed = blend(_plain(below), _plain(above))
     made = np.empty_like(below)
     made[..., :3] = (1 - under) * above[..., :3] + (1 - share) * below[..., :3] + share * under * mixed
     made[..., 3:] = share + under * (1 - share)
     return made
+
+
+def opaque(picture: Picture) -> bool:
+    """Whether nothing is seen through a picture."""
+    # A corner says it for most that are not.
+    return bool(picture[0, 0, 3] >= 1 and cv2.extractChannel(picture, 3).min() >= 1)
+
+
+def _box(picture: Picture) -> tuple[slice, slice]:
+    """The rows and columns in which a picture has anything: a title has most of its frame empty, and laying
+    it over costs what it covers."""
+    rows = np.flatnonzero(picture.reshape(len(picture), -1).any(axis=1))
+    if not len(rows):
+        return slice(0), slice(0)
+    tall = slice(int(rows[0]), int(rows[-1]) + 1)
+    columns = np.flatnonzero(picture[tall].any(axis=(0, 2)))
+    return tall, slice(int(columns[0]), int(columns[-1]) + 1)
 
 
 def matted(picture: Picture, matte: Picture, mode: str) -> Picture:

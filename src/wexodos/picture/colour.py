@@ -60,9 +60,14 @@ def is_bright(space: str) -> bool:
     return space in _BRIGHT
 
 
+def changes(space: str) -> bool:
+    """Whether a picture of a space has other numbers when it is shown."""
+    return space in _SPACES or space in _BRIGHT
+
+
 def shown(picture: Picture, space: str) -> Picture:
     """A picture (multiplied by its alpha) of a space as BT.709; as it is where nothing is to be done."""
-    if space not in _SPACES and space not in _BRIGHT:
+    if not changes(space):
         return picture
     share = picture[..., 3:]
     plain = np.divide(picture[..., :3], share, out=np.zeros_like(picture[..., :3]), where=share > 1e-6)

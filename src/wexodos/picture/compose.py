@@ -8,6 +8,7 @@ from fractions import Fraction
 from math import ceil
 from pathlib import Path
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,13 +19,14 @@ from wexodos.footage.source import PictureError
 from wexodos.footage.stills import custom_alpha
 from wexodos.footage.tables import table_medium
 from wexodos.model import Adjustment, Document, Effect, Generator, Media, Sequence, Title
-from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, over
-from wexodos.picture.colour import is_bright, shown, space_of
+from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, opaque, over
+from wexodos.picture.colour import changes, is_bright, shown, space_of
 from wexodos.picture.decode import Frames, Picture
 from wexodos.picture.fields import FIRST, in_place, slowed, woven
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
 from wexodos.picture.joins import joined, undrawn
+from wexodos.picture.measure import eight_bits
 from wexodos.picture.place import corners_of, cropped, drawn, multiplied, upright_in
 from wexodos.picture.tables import looked_up
 from wexodos.picture.titles import drawn_title, remarks
@@ -81,17 +83,58 @@ class Composer:
 
         ``only`` shows one item alone. What cannot be decoded becomes a slate that says so; nothing is raised.
         """
-        wide, tall = sequence.frame_size
-        height = height or tall
-        width = max(1, round(height * wide * float(sequence.pixel_aspect) / tall))
+        width, height = _square(sequence, height)
+        return self._whole(layers_at(self.evaluator, sequence, frame, only), width, height)
+
+    def eight_bits(self, sequence: Sequence, frame: int, height: int) -> tuple[NDArray[np.uint8], Shot]:
+        """A frame as bytes, shape (height, width, 3), and what could not be shown as it is. One that is the
+        frame of one file as it stands is not composed: it is the same, to the bit."""
+        width, height = _square(sequence, height)
+        layers = layers_at(self.evaluator, sequence, frame)
+        plain = self._plain(layers[0], width, height) if len(layers) == 1 else None
+        if plain is not None:
+            return plain, Shot(_NOTHING)
+        shot = self._whole(layers, width, height)
+        return np.asarray(cv2.cvtColor(eight_bits(shot.picture), cv2.COLOR_RGBA2RGB), np.uint8), shot
+
+    def _whole(self, layers: tuple[Layer, ...], width: int, height: int) -> Shot:
         shot = Shot(_NOTHING)
-        canvas = self._stacked(layers_at(self.evaluator, sequence, frame, only), width, height, shot)
-        if canvas[..., 3].min() < 1:
+        canvas = self._stacked(layers, width, height, shot)
+        if not opaque(canvas):
             black = np.zeros_like(canvas)
             black[..., 3] = 1
             canvas = over(black, canvas)
         shot.picture = canvas
         return shot
+
+    def _plain(self, layer: Layer, width: int, height: int) -> NDArray[np.uint8] | None:
+        """A layer that is the frame of one file as it stands: nothing to place, to filter or to bring into
+        another colour space; None for every other."""
+        number = layer.source_frame
+        if number is None or not _bare(layer):
+            return None
+        media = layer.media
+        if media is None or media.still or media.id in self._made:
+            return None
+        path = self.locate(media)
+        if path is None or (self._table_of is not None and self._table_of(media) is not None):
+            return None
+        across, down = width / layer.frame.width, height / layer.frame.height
+        corners = corners_of(layer.center, layer.size, 0.0, layer.corners) * np.array([across, down])
+        fills = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float64)
+        if np.abs(corners - fills).max() >= _ON_IT or FIRST.get(self._fields(layer)) is not None:
+            return None
+        size = self._wanted(layer, across, down)
+        whole = (round(layer.source.width), round(layer.source.height))
+        try:
+            said = self._space_of(media) if self._space_of is not None else ""
+            if changes(said or self._tagged(path, False)):
+                return None
+            rate = Fraction(source_rate(media, layer.sequence).fps)
+            made = self._frames.untouched(path, number, rate, None if size == whole else size)
+        except PictureError:
+            return None
+        return made if made is not None and made.shape == (height, width, 3) else None
 
     def ahead(self, sequence: Sequence, frame: int) -> list[tuple[Path, int, Fraction]]:
         """The movies that a frame needs: file, frame and the rate that counts it; those in nests are left
@@ -114,7 +157,7 @@ class Composer:
             # Nothing to lay it over.
             return self._seen(waiting[0], None, width, height, shot)
         canvas: Picture = np.zeros((height, width, 4), np.float32)
-        below, last = canvas, canvas
+        empty = below = last = canvas
         while waiting:
             layer = waiting.pop(0)
             if _adjusts(layer):
@@ -139,7 +182,8 @@ class Composer:
             if mode != "normal" and mode not in MODES:
                 shot.undrawn.append(f"blend mode {mode}")
             below, last = canvas, picture
-            canvas = over(canvas, picture, mode)
+            # Nothing is there yet: what is laid over it is what is seen.
+            canvas = picture if canvas is empty and mode == "normal" else over(canvas, picture, mode)
         return canvas
 
     def _seen(self, layer: Layer, other: Layer | None, width: int, height: int, shot: Shot) -> Picture:
@@ -325,6 +369,33 @@ class Composer:
         except PictureError:
             shot.missing.append(media.file_name)
             return slate([media.file_name, "cannot be decoded"], *size)
+
+
+def _square(sequence: Sequence, height: int | None) -> tuple[int, int]:
+    """Width and height of a sequence's frame in square pixels, so many high."""
+    wide, tall = sequence.frame_size
+    height = height or tall
+    return max(1, round(height * wide * float(sequence.pixel_aspect) / tall)), height
+
+
+_ON_IT = 1e-6
+"""Pixels by which a corner may lie beside the canvas's and is still on it, as in ``drawn``."""
+
+
+def _bare(layer: Layer) -> bool:
+    """Whether a layer is a source by itself, whole and upright."""
+    item = layer.item
+    return (
+        layer.join is None
+        and layer.inside is None
+        and not isinstance(item.content, (Title, Generator, Adjustment))
+        and item.blend == "normal"
+        and not item.still
+        and not any(one.enabled for one in item.effects)
+        and layer.opacity >= 1
+        and not layer.rotation
+        and not np.any(layer.crop)
+    )
 
 
 def _adjusts(layer: Layer) -> bool:

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import Any, TypeAlias, TypeVar
 
 import av
 import cv2
@@ -30,6 +31,7 @@ from wexodos.sound.spans import next_part
 Picture: TypeAlias = NDArray[np.float32]
 """Shape (height, width, 4); see the package."""
 
+Made = TypeVar("Made")
 _SHARES = (np.arange(256) / 255).astype(np.float32)
 _Name: TypeAlias = tuple[str, int, tuple[int, int] | None, int | None]
 _own = threading.local()
@@ -101,6 +103,16 @@ class Frames:
                 self._size -= self._held.popitem(last=False)[1].nbytes
         return made
 
+    def untouched(
+        self, path: Path, number: int, rate: Fraction, most: tuple[int, int] | None
+    ) -> NDArray[np.uint8] | None:
+        """Frame ``number`` of a movie as bytes, shape (height, width, 3), what ``frame`` gives of it;
+        None where they cannot be: deeper or with an alpha, turned. Raises ``PictureError``."""
+        if is_picture(path.name) or numbered(path) is not None:
+            return None
+        made = self._of_movie(path, _key(path), number, rate, lambda frame: _as_bytes(frame, most))
+        return made
+
     def warm(self, path: Path, number: int, rate: Fraction | None) -> None:
         """Open a movie at a frame that will be wanted soon; one that is open stays where it is. Raises
         ``PictureError``."""
@@ -140,15 +152,20 @@ class Frames:
     ) -> Picture:
         if still or is_picture(path.name):
             return still_picture(path, most)
+        return self._of_movie(path, key, number, rate, lambda frame: _floats(frame, most, lines))
+
+    def _of_movie(
+        self, path: Path, key: str, number: int, rate: Fraction | None, make: Callable[[av.VideoFrame], Made]
+    ) -> Made:
+        """What is made of a frame of a movie, or of the file in which its recording goes on."""
         with self._open.movie(key, path) as movie:
             count, beyond = movie.count, -1
             if count is not None and rate is not None:
                 beyond = number - round(count * rate / movie.rate)
             following = next_part(path) if beyond >= 0 else None
             if following is None:
-                return _floats(movie.frame(number, rate), most, lines)
-        # A recording that goes on in another file.
-        return self.frame(following, beyond, rate, False, most, lines)
+                return make(movie.frame(number, rate))
+        return self._of_movie(following, _key(following), beyond, rate, make)
 
     def close(self) -> None:
         """Let go of all files and frames."""
@@ -174,22 +191,9 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
     if turned % 2 and most is not None:
         most = most[1], most[0]
     width, height = reduced(frame.width, frame.height, most)
-    parts = frame.format.components
-    deep, alpha = max(part.bits for part in parts) > 8, any(part.is_alpha for part in parts)
+    deep, alpha = _deep(frame), _with_alpha(frame)
     name = "rgba64le" if deep else "rgba" if alpha else "rgb24"
-    # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else
-    # BT.601, as it is by custom.
-    coded = Colorspace.ITU709 if frame.colorspace == _UNSAID and frame.height > 576 else None
-    scaled = _reformatter().reformat(
-        frame,
-        width,
-        height if lines is None else frame.height,
-        name,
-        src_colorspace=coded,
-        interpolation="AREA" if width < frame.width else "BICUBIC",
-        threads=1,
-    )
-    data: NDArray[Any] = scaled.to_ndarray()
+    data = _scaled(frame, width, height if lines is None else frame.height, name)
     if lines is not None:
         data = _of_one_field(data, lines)
         if height != frame.height:
@@ -201,6 +205,33 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
         four = data if alpha else cv2.cvtColor(data, cv2.COLOR_RGB2RGBA)
         picture = np.asarray(cv2.LUT(four, _SHARES), np.float32)
     return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture
+
+
+def _as_bytes(frame: av.VideoFrame, most: tuple[int, int] | None) -> NDArray[np.uint8] | None:
+    """A decoded frame as it stands; None where it is turned, has an alpha or more than 8 bits."""
+    if _deep(frame) or _with_alpha(frame) or round(frame.rotation / 90) % 4:
+        return None
+    return _scaled(frame, *reduced(frame.width, frame.height, most), "rgb24")
+
+
+def _deep(frame: av.VideoFrame) -> bool:
+    return max(part.bits for part in frame.format.components) > 8
+
+
+def _with_alpha(frame: av.VideoFrame) -> bool:
+    return any(part.is_alpha for part in frame.format.components)
+
+
+def _scaled(frame: av.VideoFrame, width: int, height: int, name: str) -> NDArray[Any]:
+    """A decoded frame at a size, its samples of a format of the library by its name."""
+    # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else
+    # BT.601, as it is by custom.
+    coded = Colorspace.ITU709 if frame.colorspace == _UNSAID and frame.height > 576 else None
+    way = "AREA" if width < frame.width else "BICUBIC"
+    made = _reformatter().reformat(
+        frame, width, height, name, src_colorspace=coded, interpolation=way, threads=1
+    )
+    return made.to_ndarray()
 
 
 def _reformatter() -> VideoReformatter:

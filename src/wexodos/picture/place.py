@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from wexodos.picture.blend import opaque
 from wexodos.picture.decode import Picture
 
 Floats = NDArray[np.float64]
@@ -117,9 +118,9 @@ def multiplied(picture: Picture, alpha: str | None) -> Picture:
         made = picture.copy()
         made[..., 3] = 1.0
         return made
-    share = picture[..., 3:]
-    if alpha == "black" or share.min() >= 1.0:
+    if alpha == "black" or opaque(picture):
         return picture
+    share = picture[..., 3:]
     made = picture.copy()
     if alpha == "white":
         made[..., :3] = np.clip(picture[..., :3] - (1.0 - share), 0.0, 1.0)

@@ -25,7 +25,7 @@ from wexodos.ground import Progress
 from wexodos.ground.files import reason
 from wexodos.ground.names import safe_name
 from wexodos.model import Document, Sequence
-from wexodos.picture import Composer, Frames, eight_bits
+from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Locate
 from wexodos.sound.mixing import RATE, mixed
 from wexodos.timing import Timecode, floor
@@ -37,7 +37,7 @@ _BT709 = 1
 """What ITU-T H.273 calls BT.709, for primaries, transfer and matrix; and the narrow range of the library."""
 
 
-_AHEAD = 4
+_AHEAD = 8
 """So many frames are made before they are coded."""
 _AT_ONCE = 25
 """So many frames of sound are mixed at a time."""
@@ -98,7 +98,6 @@ class Reference:
         coder, form, options = _CODERS[self.codec]
         rate, cut = Fraction(self.sequence.rate.fps), self.sequence
         composer = Composer(self.document, self.locate, Frames.in_order())
-        coded = VideoReformatter()
         sounding = any(track.items for track in cut.audio_tracks)
         with av.open(str(path), "w", format="mov") as container:
             stream: Any = container.add_stream(coder, rate=rate, options=options)
@@ -111,17 +110,10 @@ class Reference:
             voice: Any = None
             if sounding:
                 voice = container.add_stream("pcm_s24le", rate=cut.sample_rate or RATE, layout="stereo")
-            for number, picture in enumerate(self._pictures(composer, progress)):
-                frame = coded.reformat(
-                    av.VideoFrame.from_ndarray(picture, format="rgb24"),
-                    format=form,
-                    dst_colorspace=Colorspace.ITU709,
-                    dst_color_range=ColorRange.MPEG,
-                )
+            for number, (frame, sound) in enumerate(self._frames(composer, form, sounding, progress)):
                 frame.pts, frame.time_base = number, 1 / rate
                 container.mux(stream.encode(frame))
-                if voice is not None and number % _AT_ONCE == 0:
-                    sound = self._sound(composer.evaluator, number, min(_AT_ONCE, cut.duration - number))
+                if sound is not None:
                     container.mux(voice.encode(sound))
             container.mux(stream.encode(None))
             if voice is not None:
@@ -138,31 +130,49 @@ class Reference:
         frame.pts = floor(self.sequence.rate.seconds(first) * rate)
         return frame
 
-    def _pictures(self, composer: Composer, progress: Progress) -> Iterator[NDArray[np.uint8]]:
-        """The frames in their order; while one is coded the next ones are made."""
-        cut = self.sequence
-        with ThreadPoolExecutor(1) as pool:
-            waiting: deque[Future[NDArray[np.uint8]]] = deque()
+    def _frames(
+        self, composer: Composer, form: str, sounding: bool, progress: Progress
+    ) -> Iterator[tuple[av.VideoFrame, av.AudioFrame | None]]:
+        """The frames in their order, as they are coded, with the sound that begins with them; while one is
+        coded the next ones are made."""
+        cut, colours = self.sequence, VideoReformatter()
+
+        def made(number: int) -> av.VideoFrame:
+            return colours.reformat(
+                av.VideoFrame.from_ndarray(self.picture(composer, number), format="rgb24"),
+                format=form,
+                dst_colorspace=Colorspace.ITU709,
+                dst_color_range=ColorRange.MPEG,
+                threads=1,
+            )
+
+        def heard(number: int) -> av.AudioFrame | None:
+            if not sounding or number % _AT_ONCE:
+                return None
+            return self._sound(composer.evaluator, number, min(_AT_ONCE, cut.duration - number))
+
+        with ThreadPoolExecutor(1) as pictures, ThreadPoolExecutor(1) as sounds:
+            waiting: deque[tuple[Future[av.VideoFrame], Future[av.AudioFrame | None]]] = deque()
             try:
                 for number in range(cut.duration + _AHEAD):
                     if number < cut.duration:
-                        waiting.append(pool.submit(self.picture, composer, number))
-                    if number >= _AHEAD or number >= cut.duration:
-                        done = number - _AHEAD
-                        progress(f"reference picture of {cut.name}", max(0, done) / cut.duration)
+                        waiting.append((pictures.submit(made, number), sounds.submit(heard, number)))
+                    if number >= _AHEAD:
+                        progress(f"reference picture of {cut.name}", (number - _AHEAD) / cut.duration)
                         if waiting:
-                            yield waiting.popleft().result()
+                            picture, sound = waiting.popleft()
+                            yield picture.result(), sound.result()
             finally:
                 for one in waiting:
-                    one.cancel()
+                    for part in one:
+                        part.cancel()
 
     def picture(self, composer: Composer, number: int) -> NDArray[np.uint8]:
         """A frame as it will be, shape (height, width, 3); what it does not show as it is is ``said``."""
         size = self.size
-        shot = composer.frame(self.sequence, number, size[1])
+        picture, shot = composer.eight_bits(self.sequence, number, size[1])
         for words in (*(f"{one}: not found" for one in shot.missing), *shot.undrawn, *shot.noted):
             self.said[words].append(number)
-        picture = np.asarray(cv2.cvtColor(eight_bits(shot.picture), cv2.COLOR_RGBA2RGB), np.uint8)
         if picture.shape[1] != size[0]:
             picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
         if self.shape:
