@@ -634,7 +634,7 @@ def test_a_frame_of_one_file_as_it_stands_is_given_as_it_was_written(
     stage: Stage, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     film = stage.movie("film", [pattern(number) for number in range(8)])
-    glass = stage.movie("glass", [np.dstack([pattern(number), pattern()[..., 0]]) for number in range(8)])
+    stage.movie("glass", [np.dstack([pattern(number), pattern()[..., 0]]) for number in range(8)])
     composed: list[int] = []
     whole = Composer._whole
     monkeypatch.setattr(

@@ -16,6 +16,7 @@ import aaf2
 import pytest
 import xxhash
 from lxml import etree
+from PySide6.QtPdf import QPdfDocument
 
 from wexodos.carryover import Cancelled, carry_over
 from wexodos.cli.commands import main
@@ -29,7 +30,7 @@ from wexodos.media import Probed, Row
 from wexodos.media.needs import Need
 from wexodos.media.search import key_of
 from wexodos.model import Document, Media, MediaUse
-from wexodos.report.cover import cover
+from wexodos.report.cover import as_page, as_pdf, cover
 from wexodos.tidy import Chosen
 from wexodos.turnover.package.hashlist import CHAIN, Entry, chained, listed, sealed
 from wexodos.turnover.package.make import Copy, copy_of, write
@@ -384,7 +385,7 @@ def test_the_next_room_can_start_from_the_package_alone(
     assert used
     listed_paths = {one["path"] for one in data["parts"]}
     assert {f"Papers/{NAME} {what}" for what in (
-        "cover sheet.html", "report.html", "report.pdf", "report.csv", "pull list.csv", "media list.csv"
+        "cover sheet.html", "cover sheet.pdf", "report.html", "report.pdf", "report.csv", "pull list.csv", "media list.csv"
     )} <= listed_paths  # fmt: skip
 
 
@@ -411,7 +412,8 @@ def test_the_cover_sheet_says_what_arrives(whole_demo: Path, tmp_path: Path) -> 
     document = read_file(whole_demo / CUT)
     cut = document.top_level[0]
     carried = carry_over(document, cut, find_destination("grading-lane-xml"))
-    page = cover([carried], ["Kiln.fcpxml"], "Ada <Quill>", ["a.mov"], "2026-11-29").decode()
+    sheet = cover([carried], ["Kiln.fcpxml"], "Ada <Quill>", ["a.mov"], "2026-11-29")
+    page = as_page(sheet).decode()
     root = etree.HTML(page)
     facts, tracks, work = (
         [[" ".join(cell.itertext()).strip() for cell in line] for line in table.iter("tr")]
@@ -430,7 +432,15 @@ def test_the_cover_sheet_says_what_arrives(whole_demo: Path, tmp_path: Path) -> 
     ]
     assert sum(int(line[3]) for line in tracks[1:]) == sum(len(one.items) for one in arrived.tracks)
     assert abs(sum(float(line[3]) for line in work[1:]) - carried.minutes) < 0.05
-    assert "1 media does not come along: a.mov" in page and "Ada &lt;Quill&gt;" in page
+    assert "1 medium does not come along: a.mov" in page and "Ada &lt;Quill&gt;" in page
+    (tmp_path / "cover.pdf").write_bytes(as_pdf(sheet))
+    printed = QPdfDocument()
+    printed.load(str(tmp_path / "cover.pdf"))
+    words = " ".join(printed.getAllText(place).text() for place in range(printed.pageCount()))
+    said = " ".join(words.split())
+    assert "Questions: Ada <Quill>" in said and "1 medium does not come along: a.mov" in said
+    for line in (*facts, *tracks, *work):
+        assert " ".join(" ".join(line).split()) in said
 
 
 def test_what_is_missing_stops_a_package_or_is_named_in_it(

@@ -3,23 +3,66 @@
 from __future__ import annotations
 
 from collections.abc import Sequence as Several
+from dataclasses import dataclass
 from importlib import resources
 from typing import Any
 
 import jinja2
+from fpdf import FPDF
+from fpdf.fonts import FontFace
 
 from wexodos.carryover import Carried
-from wexodos.carryover.grouping import rows
+from wexodos.carryover.grouping import Row, rows
 from wexodos.ground.names import visible
 from wexodos.model import Sequence
+from wexodos.report.pdf import DIM, INK, RED, pages, shown_text
 from wexodos.timing import Timecode, floor
+
+
+@dataclass(frozen=True, slots=True)
+class CoverSequence:
+    """What is said of one sequence: ``facts`` by name, ``tracks`` (label, name, stem, clips), what is to be
+    done ``by_hand`` (when, what, what to do, minutes), what is ``baked`` (when, what), how ``sync`` is seen."""
+
+    name: str
+    file: str
+    facts: tuple[tuple[str, str], ...]
+    tracks: tuple[tuple[str, str, str, int], ...]
+    minutes: float
+    by_hand: tuple[tuple[str, str, str, float], ...]
+    baked: tuple[tuple[str, str], ...]
+    sync: str
+
+
+@dataclass(frozen=True, slots=True)
+class Cover:
+    """What a cover sheet says: ``missing`` are the names of media that do not come along, ``made`` is the
+    day."""
+
+    title: str
+    destination: str
+    contact: str
+    missing: tuple[str, ...]
+    made: str
+    sequences: tuple[CoverSequence, ...]
 
 
 def cover(
     carried: Several[Carried], files: Several[str], contact: str, missing: Several[str], made: str
-) -> bytes:
-    """A page on sequences that leave together. ``files`` are the names of their files, ``missing`` those of
-    media that do not come along, ``made`` the day."""
+) -> Cover:
+    """What is said of sequences that leave together; ``files`` are the names of their files."""
+    return Cover(
+        carried[0].sequence.name if len(carried) == 1 else f"{len(carried)} sequences",
+        carried[0].destination.name,
+        contact,
+        tuple(missing),
+        made,
+        tuple(_told(one, name) for one, name in zip(carried, files)),
+    )
+
+
+def as_page(told: Cover) -> bytes:
+    """The cover sheet as a page."""
     text = (resources.files("wexodos.report") / "cover.html.j2").read_text(encoding="utf-8")
     page = jinja2.Environment(
         autoescape=True,
@@ -27,44 +70,107 @@ def cover(
         lstrip_blocks=True,
         finalize=lambda value: visible(value, True) if type(value) is str else value,
     ).from_string(text)
-    told = {
-        "title": carried[0].sequence.name if len(carried) == 1 else f"{len(carried)} sequences",
-        "destination": carried[0].destination.name,
-        "contact": contact,
-        "missing": missing,
-        "made": made,
-        "sequences": [_told(one, name) for one, name in zip(carried, files)],
-    }
     return page.render(cover=told).encode("utf-8", "replace")
 
 
-def _told(carried: Carried, file: str) -> dict[str, Any]:
+def as_pdf(told: Cover) -> bytes:
+    """The cover sheet as a PDF, A4."""
+    with pages("portrait") as page:
+        page.set_title(f"Cover sheet: {shown_text(told.title)}")
+        asked = f". Questions: {told.contact}" if told.contact else ""
+        _line(page, told.title, 18, bold=True)
+        _line(page, f"for {told.destination}, made on {told.made}{asked}", 10, DIM)
+        if told.missing:
+            come = "medium does" if len(told.missing) == 1 else "media do"
+            said = f"{len(told.missing)} {come} not come along: {', '.join(told.missing)}"
+            _line(page, said, 10, RED)
+        for one in told.sequences:
+            if len(told.sequences) > 1:
+                page.ln(5)
+                _line(page, one.name, 14, bold=True)
+            _line(page, one.file, 10, DIM)
+            page.ln(2)
+            sync = [("to check sync", one.sync)] if one.sync else []
+            _rows(page, (40, 150), None, [*one.facts, *sync])
+            _line(page, "Tracks", 12, bold=True, above=4)
+            heads = ("track", "name", "stem", "clips")
+            _rows(page, (25, 80, 60, 25), heads, one.tracks)
+            if one.baked:
+                _line(page, "Rendered", 12, bold=True, above=4)
+                _rows(page, (30, 160), None, one.baked)
+            _line(page, "To do by hand", 12, bold=True, above=4)
+            if not one.by_hand:
+                _line(page, "Nothing.", 10, DIM)
+                continue
+            _line(page, f"{one.minutes:g} min together.", 10, DIM)
+            _rows(page, (30, 60, 85, 15), ("at", "thing", "what to do", "min"), one.by_hand)
+        return bytes(page.output())
+
+
+def _line(
+    page: FPDF,
+    words: str,
+    size: int,
+    colour: tuple[int, int, int] = INK,
+    bold: bool = False,
+    above: float = 0.0,
+) -> None:
+    """Words in lines of their own, ``above`` mm below what came before."""
+    page.ln(above)
+    page.set_text_color(*colour)
+    page.set_font("text", "B" if bold else "", size)
+    page.multi_cell(0, size * 0.5, shown_text(words), new_x="LMARGIN", new_y="NEXT", align="LEFT")
+    page.set_text_color(*INK)
+
+
+def _rows(
+    page: FPDF, widths: tuple[int, ...], heads: tuple[str, ...] | None, rows: Several[tuple[Any, ...]]
+) -> None:
+    """A table; a first column that says when is set in even figures."""
+    page.set_font("text", "", 10)
+    page.set_draw_color(210, 214, 211)
+    with page.table(
+        col_widths=widths,
+        borders_layout="HORIZONTAL_LINES",
+        line_height=5,
+        headings_style=FontFace(emphasis="BOLD", color=DIM),
+        first_row_as_headings=heads is not None,
+        text_align="LEFT",
+    ) as table:
+        if heads is not None:
+            table.row(heads)
+        for one in rows:
+            row = table.row()
+            for value in one:
+                row.cell(shown_text(f"{value:g}" if isinstance(value, float) else str(value)))
+
+
+def _told(carried: Carried, file: str) -> CoverSequence:
     """What arrives, in words; what is to be done there counts from the cut that left."""
     sequence = carried.sequence
     arriving = carried.made.document.sequences_by_id.get(sequence.id, sequence)
     by_hand = [row for row in rows(carried.findings) if row.minutes > 0 and row.explained]
     baked = [row for row in rows(carried.findings) if row.fate.value == "baked"]
-    return {
-        "name": sequence.name,
-        "file": file,
-        "facts": _facts(carried, arriving),
-        "tracks": [
-            {"label": label, "name": track.name, "stem": track.role or "", "clips": len(track.items)}
+
+    def at(row: Row) -> str:
+        return str(sequence.timecode(floor(row.start)))
+
+    return CoverSequence(
+        sequence.name,
+        file,
+        tuple(_facts(carried, arriving)),
+        tuple(
+            (label, track.name, track.role or "", len(track.items))
             for label, track in arriving.labelled_tracks()
-        ],
-        "minutes": carried.minutes,
-        "by_hand": [
-            {
-                "at": str(sequence.timecode(floor(row.start))),
-                "thing": row.thing,
-                "do": row.do,
-                "minutes": row.minutes,
-            }
+        ),
+        float(carried.minutes),
+        tuple(
+            (at(row), row.thing, row.do, float(row.minutes))
             for row in sorted(by_hand, key=lambda row: row.start)
-        ],
-        "baked": [{"at": str(sequence.timecode(floor(row.start))), "thing": row.thing} for row in baked],
-        "sync": _sync(arriving),
-    }
+        ),
+        tuple((at(row), row.thing) for row in baked),
+        _sync(arriving),
+    )
 
 
 def _facts(carried: Carried, sequence: Sequence) -> list[tuple[str, str]]:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
+from collections.abc import Iterator
 from importlib import resources
 from typing import Any
 
@@ -11,13 +13,13 @@ from fpdf.fonts import FontFace
 
 from wexodos.report.rows import fate_words
 
-_INK, _DIM, _RED = (28, 34, 37), (95, 107, 103), (176, 58, 34)
+INK, DIM, RED = (28, 34, 37), (95, 107, 103), (176, 58, 34)
 _FATES = {
     "carried": (96, 115, 110),
     "adapted": (150, 104, 0),
     "baked": (31, 107, 128),
     "noted": (108, 75, 160),
-    "left behind": _RED,
+    "left behind": RED,
 }
 _WIDTHS = (24, 14, 50, 24, 88, 58, 12)
 _SEEN_WIDTHS = (23, 12, 42, 22, 66, 44, 26, 26, 9)
@@ -25,32 +27,38 @@ _TOLD = 6
 """How many places of a row stand in a PDF; the other forms list all."""
 
 
-def as_pdf(data: dict[str, Any]) -> bytes:
-    """A4 across, a heading with the counts and a table of findings."""
-    page = FPDF(orientation="landscape", format="A4")
+@contextlib.contextmanager
+def pages(orientation: str) -> Iterator[FPDF]:
+    """A document of A4 pages with our faces, ``text`` (plain and B) and ``mono``; its first page is there."""
+    page = FPDF(orientation=orientation, format="A4")
     page.set_auto_page_break(True, 14)
-    fonts = resources.files("wexodos.fonts")
-    with resources.as_file(fonts) as folder:
+    with resources.as_file(resources.files("wexodos.fonts")) as folder:
         page.add_font("text", "", folder / "BarlowSemiCondensed_400Regular.ttf")
         page.add_font("text", "B", folder / "BarlowSemiCondensed_600SemiBold.ttf")
         page.add_font("mono", "", folder / "IBMPlexMono_400Regular.ttf")
-        page.set_title(f"Carry-over: {data['source']['sequence']}")
         page.add_page()
-        page.set_text_color(*_INK)
+        page.set_text_color(*INK)
+        yield page
+
+
+def as_pdf(data: dict[str, Any]) -> bytes:
+    """A4 across, a heading with the counts and a table of findings."""
+    with pages("landscape") as page:
+        page.set_title(f"Carry-over: {data['source']['sequence']}")
         page.set_font("text", "B", 18)
         page.cell(
             0,
             9,
-            _shown(f"{data['source']['sequence']} to {data['destination_name']}"),
+            shown_text(f"{data['source']['sequence']} to {data['destination_name']}"),
             new_x="LMARGIN",
             new_y="NEXT",
         )
         page.set_font("text", "", 10)
-        page.set_text_color(*_DIM)
+        page.set_text_color(*DIM)
         page.cell(
             0,
             6,
-            _shown(
+            shown_text(
                 f"{data['source']['file']}, {data['source']['format']} to {data['output']['format']} "
                 f"{data['output']['version']}"
             ),
@@ -70,12 +78,12 @@ def as_pdf(data: dict[str, Any]) -> bytes:
 def _head(page: FPDF, data: dict[str, Any]) -> None:
     """The head of one sequence of several."""
     page.ln(4)
-    page.set_text_color(*_INK)
+    page.set_text_color(*INK)
     page.set_font("text", "B", 14)
-    page.cell(0, 8, _shown(data["source"]["sequence"]), new_x="LMARGIN", new_y="NEXT")
+    page.cell(0, 8, shown_text(data["source"]["sequence"]), new_x="LMARGIN", new_y="NEXT")
     page.set_font("text", "", 10)
-    page.set_text_color(*_DIM)
-    page.cell(0, 6, _shown(", ".join(data["output"]["files"])), new_x="LMARGIN", new_y="NEXT")
+    page.set_text_color(*DIM)
+    page.cell(0, 6, shown_text(", ".join(data["output"]["files"])), new_x="LMARGIN", new_y="NEXT")
     _counts(page, data)
 
 
@@ -85,10 +93,10 @@ def _counts(page: FPDF, data: dict[str, Any]) -> None:
     for fate, count in data["counts"].items():
         page.set_text_color(*_FATES[fate])
         page.cell(34, 7, f"{count} {fate}")
-    page.set_text_color(*_INK)
+    page.set_text_color(*INK)
     page.cell(60, 7, f"repair budget {data['budget_minutes']} min", new_x="LMARGIN", new_y="NEXT")
     if data["unexplained"]:
-        page.set_text_color(*_RED)
+        page.set_text_color(*RED)
         page.cell(
             0, 7, f"{data['unexplained']} differences that nothing explains", new_x="LMARGIN", new_y="NEXT"
         )
@@ -96,10 +104,10 @@ def _counts(page: FPDF, data: dict[str, Any]) -> None:
 
 
 def _table(page: FPDF, data: dict[str, Any]) -> None:
-    page.set_text_color(*_INK)
+    page.set_text_color(*INK)
     page.set_draw_color(210, 214, 211)
     page.set_font("text", "", 9)
-    head = FontFace(emphasis="BOLD", color=_DIM)
+    head = FontFace(emphasis="BOLD", color=DIM)
     seen = any(data.get("sights") or ())
     with page.table(
         col_widths=_SEEN_WIDTHS if seen else _WIDTHS,
@@ -114,10 +122,10 @@ def _table(page: FPDF, data: dict[str, Any]) -> None:
             row = table.row()
             row.cell(one["at"], style=FontFace(family="mono", size_pt=8))
             row.cell(one["track"])
-            row.cell(_shown(one["thing"]))
+            row.cell(shown_text(one["thing"]))
             row.cell(fate_words(one), style=FontFace(color=_FATES[one["fate"]]))
-            row.cell(_shown(one["why"] + _inside(one, data["findings"])))
-            row.cell(_shown(one["do"]))
+            row.cell(shown_text(one["why"] + _inside(one, data["findings"])))
+            row.cell(shown_text(one["do"]))
             if seen:
                 pair = next((data["sights"][n] for n in one["findings"] if data["sights"][n]), None)
                 for side in (0, 1):
@@ -146,14 +154,14 @@ def _misfits(page: FPDF, data: dict[str, Any]) -> None:
         col_widths=(60, 30, 80, 100),
         borders_layout="HORIZONTAL_LINES",
         line_height=4.6,
-        headings_style=FontFace(emphasis="BOLD", color=_DIM),
+        headings_style=FontFace(emphasis="BOLD", color=DIM),
         text_align="LEFT",
     ) as table:
         table.row(("medium", "what", "there is", "what to do"))
         for one in data["will_not_fit"]:
-            table.row([_shown(one[key]) for key in ("media", "kind", "text", "do")])
+            table.row([shown_text(one[key]) for key in ("media", "kind", "text", "do")])
 
 
-def _shown(text: str) -> str:
+def shown_text(text: str) -> str:
     """Text without what a page cannot show."""
     return "".join(one if one.isprintable() else " " for one in text)[:400]

@@ -19,7 +19,7 @@ from wexodos.model import Document
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Locate
 from wexodos.report import render
-from wexodos.report.cover import cover
+from wexodos.report.cover import as_page, as_pdf, cover
 from wexodos.report.sights import Sights, sights
 from wexodos.tidy.renders import made_pictures
 from wexodos.timing import Exact
@@ -118,7 +118,10 @@ def papers(
     reports = _Reports(leaving, turned, str(source), plain, locate)
     day = f"{moment:%Y-%m-%d}"
     sheet = cover(carried, files, wanted.contact, missing, day)
-    parts = [Part(f"{PAPERS}/{title} cover sheet.html", "cover sheet", sheet, kind=PartKind.COVER)]
+    parts = [
+        Part(f"{PAPERS}/{title} cover sheet{suffix}", "cover sheet", data, kind=PartKind.COVER)
+        for suffix, data in ((".html", as_page(sheet)), (".pdf", as_pdf(sheet)))
+    ]
     parts += [
         Part(
             f"{PAPERS}/{title} report{suffix}",
