@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import resource
+import signal
 import subprocess
 import sys
 from pathlib import Path
@@ -315,6 +316,15 @@ def test_an_internal_error_is_one_sentence(
     assert status == 5
     assert "secret" not in error
     assert len(error.strip().splitlines()) == 1
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+def test_who_is_told_to_end_says_so(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, number: int
+) -> None:
+    monkeypatch.setattr("wexodos.cli.commands.read_file", lambda *_: os.kill(os.getpid(), number))
+    status, _, error = run(capsys, "inspect", CUT)
+    assert status == 128 + number and error.strip() == "Stopped."
 
 
 def test_unexplained_differences_are_an_error(

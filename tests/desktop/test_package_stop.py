@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -19,6 +20,8 @@ from wexodos.desktop.stops.packing import MAKING, PackagePane, _unpacked
 from wexodos.desktop.widgets.package_tree import Group
 from wexodos.ground import quiet
 from wexodos.settling.vocabulary import Fate
+from wexodos.turnover.package import begun, make
+from wexodos.turnover.package.begun import Begun
 from wexodos.turnover.package.verify import State, verified
 
 LEFT = Qt.MouseButton.LeftButton
@@ -234,6 +237,34 @@ def test_it_can_be_paused_gone_on_with_and_stopped(
     settled(qtbot, shell)
     assert sorted(one.name for one in tmp_path.iterdir()) == before
     assert "Stopped" in pane.state.text() and row(pane, Group.MEDIA)[1] == "22"
+
+
+def test_a_folder_that_was_stopped_goes_on_from_there(
+    qtbot: QtBot, shell: Shell, pane: PackagePane, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for name, value in (("reference", "none"), ("mix", "none"), ("papers", "no")):
+        pane._set(name, value)
+    settled(qtbot, shell)
+    plain, copies = make.copied, []
+
+    def copied(source: Path, *rest: Any) -> str:
+        copies.append(source.name)
+        if len(copies) == 12:
+            shell.session.tasks.stop(MAKING)
+        return plain(source, *rest)
+
+    monkeypatch.setattr(make, "copied", copied)
+    monkeypatch.setattr(begun, "WORTH", 1)
+    qtbot.mouseClick(shell.header.main, LEFT)
+    qtbot.waitUntil(lambda: pane.stage is Stage.STOPPED, timeout=60_000)
+    settled(qtbot, shell)
+    place = pane.place
+    assert place is not None and not place.exists() and Begun(place).count >= 11
+    assert f"{Begun(place).words}: it goes on from there." in pane.state.text()
+    qtbot.mouseClick(shell.header.main, LEFT)
+    qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=60_000)
+    assert len(copies) <= 23 and len(set(copies)) == 22 and not Begun(place).folder.exists()
+    assert {one.state for one in verified(place, quiet)} == {State.EQUAL}
 
 
 def test_what_is_missing_or_in_the_way_is_said(

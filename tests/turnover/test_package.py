@@ -364,7 +364,7 @@ def test_the_next_room_can_start_from_the_package_alone(
         if "source" in one:
             assert file.read_bytes() == Path(one["source"]).read_bytes() and one["copied"]
     kinds = Counter(one["part"] for one in data["parts"])
-    papers = {"sequence": 1, "report": 3, "cover-sheet": 1, "pull-list": 1, "media-list": 1, "manifest": 2}
+    papers = {"sequence": 1, "report": 3, "cover-sheet": 2, "pull-list": 1, "media-list": 1, "manifest": 2}
     assert (kinds.pop("media", 0) > 5) == (to != "mixing-omf")
     # A list for each track that has anything.
     assert kinds.pop("cut-list") == 9 and kinds == papers

@@ -578,7 +578,7 @@ def main(arguments: list[str] | None = None) -> int:
         return next((status for kind, status in _STATUS if isinstance(error, kind)), INTERNAL)
     except typer.Exit as stop:
         return stop.exit_code
-    except (KeyboardInterrupt, typer.Abort) as stopped:
+    except (Ended, KeyboardInterrupt, typer.Abort) as stopped:
         err.print("Stopped.")
         return _ended(stopped)
     except BrokenPipeError:

@@ -26,12 +26,13 @@ from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.report import told
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
+from wexodos.turnover.package.begun import Begun
 from wexodos.turnover.package.burnt import parsed
 from wexodos.turnover.package.contents import Contents, contents, missing_from
 from wexodos.turnover.package.fits import doubts
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.hashlist import Entry
-from wexodos.turnover.package.make import Copy, is_zip, write
+from wexodos.turnover.package.make import Copy, goes_on, is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import State, sealed_in, verified
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way
@@ -202,7 +203,13 @@ def package_command(
         for carried in found.carried:
             carried.prove(str(output))
         doubtful = doubts([(one.name, one.bytes) for one in found.parts], place, is_zip(output))
-        entries = write(output, found.parts, name, moment, step)
+        before = goes_on(output, found.parts, found.plan)[0]
+        try:
+            entries = write(output, found.parts, name, moment, step, plan=found.plan)
+        except BaseException:
+            if kept := Begun(output).words:
+                base.err.print(f"{kept}; the same command goes on from there.")
+            raise
     size = sum(entry.size or 0 for entry in entries)
     if as_json:
         turned = [(one.carried, [part.name for part in one.parts]) for one in found.turned]
@@ -218,6 +225,7 @@ def package_command(
                 "bytes": size,
                 "missing": missing,
                 "there_already": found.there,
+                "made_before": before,
                 "whole": [{"media": name, "why": why} for name, why in found.whole.items()],
                 "counts": whole["counts"],
                 "unexplained": whole["unexplained"],
@@ -233,6 +241,8 @@ def package_command(
     base.out.print(
         f"{output}: {len(entries)} files, {size_words(size)}, each read back and found equal.", markup=False
     )
+    if before:
+        base.out.print(f"  {before} of them had been made when it was stopped", markup=False)
     if found.there:
         base.out.print(
             f"  {len(found.there)} media are unchanged since {since} and do not go again", markup=False

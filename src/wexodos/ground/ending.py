@@ -11,8 +11,9 @@ from collections.abc import Callable, Iterator
 from types import FrameType
 
 
-class Ended(KeyboardInterrupt):
-    """A signal asked for the end; ``status`` is what the process ends with."""
+class Ended(BaseException):
+    """A signal asked for the end; ``status`` is what the process ends with. It is no ``KeyboardInterrupt``:
+    the library of the command line would take that for its own and say nothing."""
 
     def __init__(self, number: int) -> None:
         self.status = 128 + number

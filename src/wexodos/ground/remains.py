@@ -10,12 +10,14 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
+import hashlib
 import json
 import os
 import secrets
 import shutil
 import tempfile
 import threading
+import time
 import weakref
 from collections.abc import Iterator
 from pathlib import Path
@@ -25,8 +27,10 @@ import platformdirs
 
 from wexodos.ground.ending import undisturbed
 
-_PART, _SCRATCH = ".part", "wexodos-"
+_PART, _SCRATCH, _BEGUN = ".part", "wexodos-", ".begun"
 """What may be removed: names that only we make."""
+_DAYS = 14
+"""So long what a person stopped is kept for going on with it."""
 
 
 def _folder() -> Path:
@@ -171,6 +175,38 @@ def scratch(what: str) -> Iterator[Path]:
         _gone(folder)
 
 
+def kept(path: Path) -> None:
+    """Note a folder that stays beside what a person stopped: it goes when nobody came back to it for days.
+    Raises ``OSError``."""
+    _note(path).write_text(_whole(path), encoding="utf-8", errors="surrogateescape")
+
+
+def dropped(path: Path) -> None:
+    """That folder is gone."""
+    with contextlib.suppress(OSError):
+        _note(path).unlink()
+
+
+def _note(path: Path) -> Path:
+    own = hashlib.sha256(_whole(path).encode("utf-8", "surrogateescape")).hexdigest()[:24]
+    return _folder() / f"{own}{_BEGUN}"
+
+
+def _outdated() -> int:
+    """Remove what was stopped and not gone on with; how many things that was."""
+    count = 0
+    for note in sorted(_folder().glob(f"*{_BEGUN}")):
+        with contextlib.suppress(OSError):
+            if time.time() - note.stat().st_mtime < _DAYS * 86400:
+                continue
+            path = Path(note.read_text(encoding="utf-8", errors="surrogateescape"))
+            if path.name.endswith(_BEGUN) and os.path.lexists(path):
+                removed(path)
+                count += 1
+            note.unlink()
+    return count
+
+
 def clear_away() -> int:
     """Finish or remove what processes that are no more have left; how many things that was. Raises
     nothing."""
@@ -179,6 +215,7 @@ def clear_away() -> int:
         for file in sorted(_folder().glob("*.record")):
             with contextlib.suppress(OSError):
                 count += _cleared(file)
+        count += _outdated()
     return count
 
 

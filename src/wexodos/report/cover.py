@@ -22,7 +22,8 @@ from wexodos.timing import Timecode, floor
 @dataclass(frozen=True, slots=True)
 class CoverSequence:
     """What is said of one sequence: ``facts`` by name, ``tracks`` (label, name, stem, clips), what is to be
-    done ``by_hand`` (when, what, what to do, minutes), what is ``baked`` (when, what), how ``sync`` is seen."""
+    done ``by_hand`` (when, what, what to do, minutes), what is ``baked`` (when, what), how to check
+    ``sync``."""
 
     name: str
     file: str

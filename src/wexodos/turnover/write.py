@@ -9,6 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
+from typing import Any, Protocol
 
 from wexodos.carryover import Carried
 from wexodos.formats import FORMATS, WriteError
@@ -46,12 +47,21 @@ class Origin:
     copied: bool = True
 
 
+class Memo(Protocol):
+    """What the making of a part tells beside its bytes, in plain values: a part that was made earlier tells
+    it again."""
+
+    def told(self) -> Any: ...
+
+    def recall(self, told: Any) -> None: ...
+
+
 @dataclass(frozen=True, slots=True)
 class Part:
     """One file of a package: its name, what it is in words, and its bytes.
 
     Large ones have ``make`` instead: it writes about ``size`` bytes to a place, block by block, and reads
-    them back, as ``proof`` says.
+    them back, as ``proof`` says. ``key`` tells of what it is made where that is less than the whole plan.
     """
 
     name: str
@@ -62,6 +72,8 @@ class Part:
     proof: str = "sample by sample"
     kind: PartKind = PartKind.SEQUENCE
     origin: Origin | None = None
+    key: str = ""
+    memo: Memo | None = None
 
     @property
     def bytes(self) -> int:

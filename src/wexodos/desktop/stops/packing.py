@@ -35,6 +35,7 @@ from wexodos.ground.names import safe_name, size_words
 from wexodos.settling.vocabulary import BAKED_NAMES, Remedy
 from wexodos.tidy.step import counted
 from wexodos.turnover import free_space
+from wexodos.turnover.package.begun import Begun
 from wexodos.turnover.package.contents import Contents, contents, missing_from
 from wexodos.turnover.package.fits import doubts
 from wexodos.turnover.package.hashlist import Entry
@@ -384,9 +385,9 @@ class PackagePane(QWidget):
         if self.stage is Stage.WRITING:
             return self._progress_words(), False
         if self.stage is Stage.STOPPED:
-            return "Stopped. Nothing stands there that was not there before.", False
+            return self._kept_words("Stopped. Nothing stands there that was not there before."), False
         if self.stage is Stage.FAILED:
-            return self._why, True
+            return self._kept_words(self._why), True
         if self.stage is Stage.WRITTEN and not self.stale:
             many = counted(len(self._there), "file")
             return f"Made: {many}, each read back and found equal, sealed with a list of sums.", False
@@ -395,6 +396,11 @@ class PackagePane(QWidget):
         if self.session.document is None:
             return "Take in a cut first.", False
         return self._hindrance() or "Nothing made yet.", bool(self._problem)
+
+    def _kept_words(self, words: str) -> str:
+        """The same with what was verified and is kept."""
+        kept = Begun(self.place).words if self.place is not None else ""
+        return f"{words} {kept}: it goes on from there." if kept else words
 
     def _planned_again(self, found: Contents) -> None:
         """It is known what will be written: from now on bytes count."""
@@ -470,7 +476,8 @@ class PackagePane(QWidget):
                 carried.prove(str(place))
             self._making.emit(found)
             name = place.stem if is_zip(place) else place.name
-            return found, write(place, found.parts, name, moment, waiting, self._there.append)
+            there, plan = self._there.append, found.plan
+            return found, write(place, found.parts, name, moment, waiting, there, plan)
 
         def done(result: tuple[Contents, list[Entry]]) -> None:
             self.planned, self._there = result

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from fractions import Fraction
 from pathlib import Path
 
+import xxhash
+
+from wexodos import __version__
 from wexodos.carryover import Carried, Choices, Options
 from wexodos.carryover.destined import destined
 from wexodos.carryover.sounding import makes_sound
@@ -39,7 +43,7 @@ class Contents:
     """The parts and copies in the order in which they are written, what became of each sequence, the media
     that are not there, and those that go along whole although they were to be trimmed, with the reason.
     ``turned`` holds on to what was made for it, ``seen`` are the reference pictures, ``there`` the names of
-    media that they have already."""
+    media that they have already. ``plan`` is the same wherever the same would come out."""
 
     parts: list[Part | Copy]
     turned: list[Turned]
@@ -47,6 +51,7 @@ class Contents:
     whole: dict[str, str]
     seen: list[Reference]
     there: list[str]
+    plan: str
 
     @property
     def carried(self) -> list[Carried]:
@@ -150,7 +155,28 @@ def contents(
             (choices, options),
             lambda one, document: Workshop(one.renders, Here(source, document, places, one.tables)),
         )
-    return Contents(parts, turned, missing, whole, pictures, there)
+    plan = _plan(leaving, destination, source, wanted, options, choices)
+    return Contents(parts, turned, missing, whole, pictures, there, plan)
+
+
+def _plan(leaving: list[Leaving], *decided: object) -> str:
+    """A sum of all that says what is made: the cuts, the files of their media as they stand, what was
+    decided, and by which version of this program."""
+
+    def stands(path: Path | None) -> tuple[str, int, int]:
+        with contextlib.suppress(OSError):
+            if path is not None:
+                told = path.stat()
+                return str(path), told.st_size, told.st_mtime_ns
+        return str(path), -1, -1
+
+    made = xxhash.xxh3_128(repr((__version__, decided)).encode("utf-8", "surrogatepass"))
+    for one in leaving:
+        files = [(row.media.id, stands(row.path)) for row in one.rows]
+        tables = [(key, stands(path)) for key, path in sorted(one.tables.items())]
+        own = (one.sequence.id, one.document, one.renders, files, tables)
+        made.update(repr(own).encode("utf-8", "surrogatepass"))
+    return made.hexdigest()
 
 
 def _known(one: Copy, since: Mapping[str, Entry]) -> bool:
@@ -177,8 +203,10 @@ def _media(placed: list[Placed]) -> list[Part | Copy]:
             made.append(copy_of(one.source, one.name))
             continue
         origin = Origin(one.source, cut.first, cut.count)
-        make = _unchanged(cut, copy_of(one.source, one.name))
-        made.append(Part(one.name, "trimmed", b"", make, cut.size, "as its source", PartKind.MEDIA, origin))
+        planned = copy_of(one.source, one.name)
+        key = f"stretch of {one.source}: {planned.size} {planned.changed}, {cut.first} {cut.count}"
+        make, kind = _unchanged(cut, planned), PartKind.MEDIA
+        made.append(Part(one.name, "trimmed", b"", make, cut.size, "as its source", kind, origin, key))
     return made
 
 

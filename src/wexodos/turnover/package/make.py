@@ -17,8 +17,10 @@ from typing import IO
 
 from wexodos.formats import WriteError
 from wexodos.ground import Delivery, Progress, quiet
+from wexodos.ground.ending import undisturbed
 from wexodos.ground.files import reason
 from wexodos.ground.names import size_words
+from wexodos.turnover.package.begun import Begun, Kept
 from wexodos.turnover.package.hashlist import Entry, sealed
 from wexodos.turnover.package.sums import OURS, copied, sum_of
 from wexodos.turnover.write import Part, PartKind, free_space
@@ -66,9 +68,24 @@ def is_zip(target: Path) -> bool:
     return target.suffix.lower() == ".zip"
 
 
-def refuse_place(target: Path, contents: list[Part | Copy]) -> None:
+def key_of(one: Part | Copy, plan: str) -> str:
+    """Of what a file of a package is made: the same is there where that is the same; empty for what is
+    always made."""
+    if isinstance(one, Copy):
+        return f"copy of {one.source}: {one.size} {one.changed}"
+    return one.key or (f"{plan} {one.name}" if plan and one.make is not None else "")
+
+
+def goes_on(target: Path, contents: list[Part | Copy], plan: str) -> tuple[int, int]:
+    """How many files, and bytes, of a package that was stopped at that place need not be made again."""
+    begun = Begun(target)
+    there = [one for one in contents if begun.has(one.name, key_of(one, plan))]
+    return len(there), sum(one.bytes for one in there)
+
+
+def refuse_place(target: Path, contents: list[Part | Copy], there: int = 0) -> None:
     """Raise ``WriteError`` where a package cannot be made at a place: something stands there, its folder is
-    missing, or there is no room."""
+    missing, or there is no room for what is not ``there`` (bytes) already."""
     folder = target.resolve().parent
     if not folder.is_dir():
         raise WriteError(f"{folder}: there is no such folder")
@@ -77,7 +94,7 @@ def refuse_place(target: Path, contents: list[Part | Copy]) -> None:
             raise WriteError(f"{target}: this is a folder; name a zip that is none")
     elif target.exists() and not (target.is_dir() and not any(target.iterdir())):
         raise WriteError(f"{target}: something stands there already; name a folder that is new or empty")
-    needed, free = sum(one.bytes for one in contents), free_space(folder)
+    needed, free = sum(one.bytes for one in contents) - there, free_space(folder)
     if free is not None and needed + (1 << 20) > free:
         raise WriteError(f"{folder}: {size_words(needed)} are needed, {size_words(free)} free")
 
@@ -89,19 +106,23 @@ def write(
     moment: datetime,
     progress: Progress,
     taken: Callable[[Entry], None] = lambda _entry: None,
+    plan: str = "",
 ) -> list[Entry]:
     """Make a package called ``name`` at ``target``, a folder or a zip, and return what is in it with its
     sums; its list of sums, two files, comes last. ``taken`` is told of each file when it is there. Nothing
-    stands at the place until everything does.
+    stands at the place until everything does. Of a folder that is stopped or fails, what is whole is kept
+    beside it where that is much; the next one goes on from there with what is made of the same, by its source
+    or by ``plan``, and reads it back.
 
     Raises ``WriteError`` and what ``refuse_place`` does. ``progress`` may raise ``Cancelled``.
     """
-    refuse_place(target, contents)
+    begun = Begun(target)
+    refuse_place(target, contents, goes_on(target, contents, plan)[1])
     whole = max(1, sum(one.bytes for one in contents))
     entries: list[Entry] = []
     manifest: list[Entry] = []
     with Delivery() as delivery:
-        sink = _Zip(delivery, target, name) if is_zip(target) else _Folder(delivery, target)
+        sink = _Zip(delivery, target, name) if is_zip(target) else _Folder(delivery, target, begun, plan)
         done = 0
         try:
             for one in contents:
@@ -113,13 +134,17 @@ def write(
             for path, data in sealed(entries, name, moment):
                 manifest.append(sink.take(Part(path, "list of sums", data, kind=PartKind.MANIFEST), quiet))
             sink.close(entries)
-        except OSError as error:
-            raise WriteError(f"{target}: cannot be written: {reason(error)}") from None
-        finally:
-            sink.end()
-        # The last moment at which it can be stopped.
-        progress("done", 1.0)
+            # The last moment at which it can be stopped.
+            progress("done", 1.0)
+        except BaseException as error:
+            with undisturbed():
+                sink.stop()
+            if isinstance(error, OSError):
+                raise WriteError(f"{target}: cannot be written: {reason(error)}") from None
+            raise
+        sink.end()
         delivery.arrive()
+    begun.remove()
     return entries + manifest
 
 
@@ -132,33 +157,60 @@ class _Folder:
     """A package as a folder; each file is read back and written through to the disk while the next ones are
     being written."""
 
-    def __init__(self, delivery: Delivery, target: Path) -> None:
+    def __init__(self, delivery: Delivery, target: Path, begun: Begun, plan: str) -> None:
         self._delivery, self._folder, self._name = delivery, target.resolve().parent, target.name
-        self._behind = _Behind()
+        self._behind, self._begun, self._plan = _Behind(), begun, plan
+        self._taken: list[tuple[Kept, Future[None]]] = []
+        self._stage: Path | None = None
 
     def take(self, one: Part | Copy, progress: Progress) -> Entry:
         made = self._delivery.place(self._folder, f"{self._name}/{one.name}")
+        self._stage = made.parents[one.name.count("/")]
+        key = key_of(one, self._plan)
+        kept = self._begun.take(one.name, key, made) if key else None
+        memo = one.memo if isinstance(one, Part) else None
+        if kept is not None:
+            entry = kept.entry
+            if memo is not None:
+                memo.recall(kept.told)
+            back = _Back(made, 0, entry.size or 0, entry.digest, one.name)
+        else:
+            entry, back = self._made(one, made, progress)
+            kept = Kept(entry, key, memo.told() if memo is not None else None)
+        done = self._behind.add(back)
+        if key:
+            self._taken.append((kept, done))
+        return entry
+
+    def _made(self, one: Part | Copy, made: Path, progress: Progress) -> tuple[Entry, _Back]:
+        """Write a file; what it is, and how it is read back."""
         if isinstance(one, Part) and one.make is not None:
             one.make(made, progress)
             with made.open("rb", buffering=0) as file:
                 # It is taken from what was read back.
                 digest = sum_of(file)
-            told = made.stat()
-            self._behind.add(_Back(made, 0, 0, _NOTHING, one.name))
+            told, back = made.stat(), _Back(made, 0, 0, _NOTHING, one.name)
         else:
             with made.open("xb") as file:
                 digest = _streamed(one, file, progress)
             if isinstance(one, Copy):
                 os.utime(made, ns=(one.changed, one.changed))
             told = made.stat()
-            self._behind.add(_Back(made, 0, told.st_size, digest, one.name))
-        return Entry(one.name, told.st_size, OURS, digest, datetime.fromtimestamp(told.st_mtime, UTC))
+            back = _Back(made, 0, told.st_size, digest, one.name)
+        return Entry(one.name, told.st_size, OURS, digest, datetime.fromtimestamp(told.st_mtime, UTC)), back
 
     def close(self, entries: list[Entry]) -> None:
         self._behind.close()
 
     def end(self) -> None:
         self._behind.end()
+
+    def stop(self) -> None:
+        """Keep what is whole. What was not yet read back will be, with all the others, when it is taken."""
+        self._behind.end()
+        whole = [kept for kept, done in self._taken if done.cancelled() or done.exception() is None]
+        if self._stage is not None:
+            self._begun.keep(self._stage, whole)
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,11 +239,13 @@ class _Behind:
         self._pool = ThreadPoolExecutor(_READERS)
         self._waiting: deque[Future[None]] = deque()
 
-    def add(self, one: _Back) -> None:
+    def add(self, one: _Back) -> Future[None]:
         """Read it back later; raises what went wrong with the ones before."""
-        self._waiting.append(self._pool.submit(one.read))
+        added = self._pool.submit(one.read)
+        self._waiting.append(added)
         while self._waiting and (len(self._waiting) > _BEHIND or self._waiting[0].done()):
             self._waiting.popleft().result()
+        return added
 
     def close(self) -> None:
         """Wait for what is still being done."""
@@ -262,6 +316,10 @@ class _Zip:
         with contextlib.suppress(OSError, ValueError):
             self._zip.close()
         self._file.close()
+
+    def stop(self) -> None:
+        """A zip cannot be gone on with."""
+        self.end()
 
 
 def _streamed(one: Part | Copy, file: IO[bytes], progress: Progress) -> str:

@@ -81,6 +81,15 @@ class Reference:
         height = max(2, self.height // 2 * 2)
         return max(2, round(height * shape / 2) * 2), height
 
+    def told(self) -> dict[str, list[int]]:
+        """What is not drawn as it is, to be kept with the movie."""
+        return dict(self.said)
+
+    def recall(self, told: Any) -> None:
+        """The same of a movie that was made earlier."""
+        self.said.clear()
+        self.said.update({str(words): [int(one) for one in frames] for words, frames in told.items()})
+
     def write(self, path: Path, progress: Progress) -> None:
         """Make the file and count its frames. Raises ``WriteError``."""
         try:
@@ -223,6 +232,7 @@ def reference_parts(reference: Reference) -> list[Part]:
             reference.write,
             guess,
             kind=PartKind.REFERENCE,
+            memo=reference,
         ),
         Part(
             f"{FOLDER}/{name} not as it is.txt",
