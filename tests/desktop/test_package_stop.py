@@ -8,12 +8,12 @@ from typing import Any
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 from pytestqt.qtbot import QtBot
 
-from wexodos.demo.build import CUT
+from wexodos.demo.build import CUT, REELS
 from wexodos.desktop.shell import Shell
 from wexodos.desktop.stage import Stage
 from wexodos.desktop.stops.packing import MAKING, PackagePane, _unpacked
@@ -265,6 +265,26 @@ def test_a_folder_that_was_stopped_goes_on_from_there(
     qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=60_000)
     assert len(copies) <= 23 and len(set(copies)) == 22 and not Begun(place).folder.exists()
     assert {one.state for one in verified(place, quiet)} == {State.EQUAL}
+
+
+def test_several_sequences_go_in_one_file_or_in_their_own(
+    qtbot: QtBot, shell: Shell, pane: PackagePane, whole_demo: Path
+) -> None:
+    assert not pane.options.one_file.isVisibleTo(pane.options)
+    shell.open(whole_demo / REELS)
+    settled(qtbot, shell)
+    qtbot.mouseClick(shell.intake.every, LEFT)
+    settled(qtbot, shell)
+    for name, value in (("reference", "none"), ("mix", "none"), ("papers", "no"), ("media", "none")):
+        pane._set(name, value)
+    shell.go_to("Turnover")
+    pane.tree.choose(Group.SEQUENCE)
+    settled(qtbot, shell)
+    assert pane.options.one_file.isVisible() and pane.options.one_file.isChecked()
+    assert row(pane, Group.SEQUENCE)[1] == "1"
+    qtbot.mouseClick(pane.options.one_file, LEFT, pos=QPoint(8, pane.options.one_file.height() // 2))
+    settled(qtbot, shell)
+    assert row(pane, Group.SEQUENCE)[1] == "4" and shell.session.job.now.package["one file"] == "no"
 
 
 def test_what_is_missing_or_in_the_way_is_said(

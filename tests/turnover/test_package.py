@@ -22,7 +22,7 @@ from wexodos.carryover import Cancelled, carry_over
 from wexodos.cli.commands import main
 from wexodos.demo.build import CUT
 from wexodos.destinations import find_destination
-from wexodos.formats import ReadError, WriteError, read_file
+from wexodos.formats import ReadError, WriteError, read_bytes, read_file
 from wexodos.ground import quiet
 from wexodos.job import Decisions, Job
 from wexodos.job.store import save
@@ -400,12 +400,25 @@ def test_a_package_of_several_tidied_for_another_place_in_a_zip(
     assert len(data["sequences"]) > 1
     with zipfile.ZipFile(out) as opened:
         names = opened.namelist()
-        cuts = [name for name in names if name.endswith(".fcpxml")]
-        assert len(cuts) == len(data["sequences"])
-        assert b"file:///Volumes/Next%20room/Kiln/Media/" in opened.read(cuts[0])
+        (cuts,) = [name for name in names if name.endswith(".fcpxml")]
+        written = opened.read(cuts)
+        assert b"file:///Volumes/Next%20room/Kiln/Media/" in written
+        assert [one.name for one in read_bytes(written).top_level] == [
+            f"{one} finishing" for one in data["sequences"]
+        ]
         (sheet,) = [name for name in names if name.endswith("cover sheet.html")]
         assert b"Ada &lt;Quill&gt;" in opened.read(sheet)
     assert told(capsys, "verify", str(out))[0] == 0
+    # Each in its own where that is wanted, or the format is written so.
+    arguments = ["package", str(whole_demo / "kiln-night-reels.xml"), "--all-sequences", "--mix", "none"]
+    arguments += ["--media", "none", "--no-papers"]
+    for to, more, why in (
+        ("editing-lane-xml", ["--own-files"], ""),
+        ("finishing-aaf", [], "AAF (.aaf) is written with one sequence a file"),
+    ):
+        status, data = told(capsys, *arguments, "--to", to, "--out", str(tmp_path / to), *more)
+        files = [one["path"] for one in data["parts"] if one["part"] == "sequence"]
+        assert status == 0 and data["apart"] == why and len(files) == len(data["sequences"]) > 2
 
 
 def test_the_cover_sheet_says_what_arrives(whole_demo: Path, tmp_path: Path) -> None:

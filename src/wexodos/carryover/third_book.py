@@ -11,7 +11,6 @@ from dataclasses import replace
 
 from wexodos.carryover.faults import Book, of_differences
 from wexodos.carryover.library import unused
-from wexodos.carryover.plan import Plan
 from wexodos.compare import Difference, compare, match_items
 from wexodos.compare.aspects import Aspect
 from wexodos.model import Document, Sequence
@@ -19,15 +18,14 @@ from wexodos.settling.findings import Finding
 from wexodos.settling.spells import Spells
 
 
-def third_book(plan: Plan, returned: Document, spells: Spells) -> list[Finding]:
+def third_book(adapted: Document, sequence: Sequence, returned: Document, spells: Spells) -> list[Finding]:
     """What of the file that was read back is not the adapted cut. Empty: the book balances."""
-    adapted = plan.document
     if spells.by_meaning is not None:
         adapted, returned = spells.by_meaning(adapted), spells.by_meaning(returned)
     back = returned.top_level[0]
     found = compare(
         adapted,
-        adapted.sequences_by_id[plan.sequence.id],
+        adapted.sequences_by_id[sequence.id],
         returned,
         back,
         ids=not spells.ids,
@@ -40,7 +38,7 @@ def third_book(plan: Plan, returned: Document, spells: Spells) -> list[Finding]:
         Difference(
             "gone", Aspect.UNUSED_MEDIA, media.file_name, f"media:{media.id}", "", 0, 0, media.file_name, None
         )
-        for media in unused(adapted, plan.sequence)
+        for media in unused(adapted, sequence)
         if media.file_name.lower() not in there
     ]
     paths = {folder.path for folder in returned.folders}
@@ -52,7 +50,13 @@ def third_book(plan: Plan, returned: Document, spells: Spells) -> list[Finding]:
     return of_differences(Book.WRITE, found)
 
 
-def relabelled(adapted: Document, sequence: Sequence, returned: Document) -> Document:
+def in_words_of(adapted: Document, sequence: Sequence, read: Document, spells: Spells) -> Document:
+    """What was read back in the words of what was written: what its format cannot say of itself is undone."""
+    returned = spells.recognised(read, adapted) if spells.recognised is not None else read
+    return returned if spells.ids else _relabelled(adapted, sequence, returned)
+
+
+def _relabelled(adapted: Document, sequence: Sequence, returned: Document) -> Document:
     """Give what was read back the ids of what was to be written: formats without ids of items hand out new
     ones."""
     back = returned.top_level[0]

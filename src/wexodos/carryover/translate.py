@@ -9,7 +9,7 @@ from wexodos.carryover.library import Unsent
 from wexodos.carryover.plan import Plan, plan
 from wexodos.carryover.second_book import second_book
 from wexodos.carryover.sounding import Locate, Made, made_for, nowhere
-from wexodos.carryover.third_book import relabelled, third_book
+from wexodos.carryover.third_book import in_words_of, third_book
 from wexodos.destinations import Destination
 from wexodos.formats import FORMATS, ReadError, WriteError, read_bytes
 from wexodos.ground import Progress, UnprovedError, quiet
@@ -120,13 +120,13 @@ def carry_over(
         raise WriteError(f"{name}: what was written cannot be read back: {error.problem}") from None
     if not read.top_level:
         raise WriteError(f"{name}: what was written holds no sequence")
-    returned = restored(read, sound.pieces, planned.document)
-    if kind.spells.recognised is not None:
-        returned = kind.spells.recognised(returned, planned.document)
-    if not kind.spells.ids:
-        returned = relabelled(planned.document, planned.sequence, returned)
+    adapted = planned.document
+    returned = in_words_of(adapted, planned.sequence, restored(read, sound.pieces, adapted), kind.spells)
     progress("comparing", 0.7)
-    errors = [*second_book(document, planned), *third_book(planned, returned, kind.spells)]
+    errors = [
+        *second_book(document, planned),
+        *third_book(adapted, planned.sequence, returned, kind.spells),
+    ]
     told = (*planned.findings, *sound.findings)
     progress("done", 1.0)
     keys = planned.things | {finding.key for finding in told}

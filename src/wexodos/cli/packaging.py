@@ -61,6 +61,13 @@ def package_command(
     everything: Annotated[
         bool, typer.Option("--all-sequences", help="every sequence that is not nested in another")
     ] = False,
+    one_file: Annotated[
+        bool,
+        typer.Option(
+            "--one-file/--own-files",
+            help="several sequences in one file where the format can hold them, or each in its own",
+        ),
+    ] = True,
     settings: Annotated[
         list[str],
         typer.Option("--set", help="a setting of the turnover; several may be given", metavar="NAME=VALUE"),
@@ -195,7 +202,18 @@ def package_command(
             )
         reach = Fraction(str(handles)) if handles is not None else None
         wanted = Wanted(
-            place, media, reach, mix, reference, height, burnt, shape or 0.0, papers, contact, earlier
+            place,
+            media,
+            reach,
+            mix,
+            reference,
+            height,
+            burnt,
+            shape or 0.0,
+            papers,
+            contact,
+            earlier,
+            one_file,
         )
         own = turnover_settings(settings, destination)
         options = replace(now.options, turnover=(*now.options.turnover, *own))
@@ -226,6 +244,7 @@ def package_command(
                 "missing": missing,
                 "there_already": found.there,
                 "made_before": before,
+                "apart": found.apart,
                 "whole": [{"media": name, "why": why} for name, why in found.whole.items()],
                 "counts": whole["counts"],
                 "unexplained": whole["unexplained"],
@@ -241,6 +260,8 @@ def package_command(
     base.out.print(
         f"{output}: {len(entries)} files, {size_words(size)}, each read back and found equal.", markup=False
     )
+    if found.apart:
+        base.out.print(f"  a file for each sequence: {found.apart}", markup=False)
     if before:
         base.out.print(f"  {before} of them had been made when it was stopped", markup=False)
     if found.there:

@@ -39,7 +39,8 @@ class Format:
     it raises ``WriteError`` for what the dialect cannot hold: what that is, carry-over has settled before.
     Formats that hold sound have ``read_path``, which leaves the sound where it is, and ``write_to``, which
     writes a new file with the sound in it block by block and returns the names of the sounds by the keys
-    under which they stand there. ``spells`` says what the dialect can hold at all,
+    under which they stand there. Formats that hold several sequences have ``write_several``, which takes
+    their ids. ``spells`` says what the dialect can hold at all,
     ``parts`` takes a text apart that stands for several files, ``inside`` is how sound in it is reached,
     ``settings`` are those of a turnover that make a difference to it.
     """
@@ -58,3 +59,4 @@ class Format:
     parts: Callable[[bytes], list[tuple[str, bytes]]] | None = None
     inside: Inside | None = None
     settings: tuple[str, ...] = ()
+    write_several: Callable[[Document, tuple[str, ...], str], bytes] | None = None

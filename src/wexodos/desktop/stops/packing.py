@@ -200,7 +200,8 @@ class PackagePane(QWidget):
         destination = self.session.destination
         if destination is not None and self.session.job is not None:
             self.options.show_packages(self.session.job.packages)
-            self.options.show_values(self.values, bool(destination.baking.proposed))
+            several = len(self.session.reels.going()) > 1
+            self.options.show_values(self.values, bool(destination.baking.proposed), several)
             taken = self.session.taken
             if taken is not None and (not self.name.text() or self.name.property("own") == self.name.text()):
                 alone = len(self.session.reels.going()) == 1
@@ -284,6 +285,7 @@ class PackagePane(QWidget):
         if found.there:
             told.append(f"{counted(len(found.there), 'file')} unchanged since then, not sent again.")
         self.options.note(Group.MEDIA, " ".join(told))
+        self.options.note(Group.SEQUENCE, f"A file each: {found.apart}." if found.apart else "")
         if made:
             self.tree.show_there({one.path for one in self._there}, "", True)
         self._update()

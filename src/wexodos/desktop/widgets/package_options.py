@@ -80,6 +80,9 @@ class PackageOptions(QStackedWidget):
         self.notes: dict[Group, QLabel] = {}
         for group in Group:
             self._page(group)
+        self.one_file = self._switch(
+            Group.SEQUENCE, "one file", "several in one file, where the format can hold them"
+        )
         self.media = self._choice(Group.MEDIA, "media", "files", _MEDIA)
         self.handles = QDoubleSpinBox()
         self.handles.setRange(-0.5, 3600)
@@ -191,8 +194,10 @@ class PackageOptions(QStackedWidget):
         for one in there:
             self.since.addItem(f"only what is new since {Path(one).name}", one)
 
-    def show_values(self, values: Mapping[str, str], bakes: bool) -> None:
-        """Show what is decided; ``bakes``: whether the destination proposes to bake anything."""
+    def show_values(self, values: Mapping[str, str], bakes: bool, several: bool) -> None:
+        """Show what is decided; ``bakes``: whether the destination proposes to bake anything, ``several``:
+        whether more than one sequence goes along."""
+        self.one_file.setVisible(several)
         for name, box in (
             ("media", self.media),
             ("since", self.since),
@@ -208,6 +213,7 @@ class PackageOptions(QStackedWidget):
         self.handles.setEnabled(values["media"] == "trimmed")
         self.incomplete.setChecked(values["incomplete"] == "yes")
         self.papers.setChecked(values["papers"] != "no")
+        self.one_file.setChecked(values["one file"] != "no")
         if self.contact.text().strip() != values["contact"]:
             self.contact.setText(values["contact"])
         burns = {one.kind: one for one in burns_of(values["burns"])}

@@ -5,7 +5,7 @@ from wexodos.formats.fcpxml.meanings import by_meaning
 from wexodos.formats.fcpxml.reader import read
 from wexodos.formats.fcpxml.settle import fields, nest_channels, parts_of_angles, retimed_joins
 from wexodos.formats.fcpxml.units import MAX_DB
-from wexodos.formats.fcpxml.writer import write
+from wexodos.formats.fcpxml.writer import write, write_several
 from wexodos.formats.protocol import Format
 from wexodos.formats.safe_xml import root_tag
 from wexodos.settling.spells import MarkerSpelling, Spells, Stage
@@ -38,6 +38,7 @@ FORMAT = Format(
     read,
     write,
     spells=SPELLS,
+    write_several=write_several,
 )
 
 __all__ = ["FORMAT", "read", "write"]

@@ -29,25 +29,36 @@ from wexodos.timing import Exact, exact
 
 def write(document: Document, sequence_id: str, version: str, how: object = None) -> bytes:
     """Return the file that holds one sequence and everything nested in it. Raises ``WriteError``."""
-    sequence = document.sequences_by_id.get(sequence_id)
-    if sequence is None:
-        raise WriteError(f"there is no sequence {sequence_id!r}")
+    return write_several(document, (sequence_id,), version)
+
+
+def write_several(document: Document, sequence_ids: tuple[str, ...], version: str) -> bytes:
+    """The same of several sequences, each a project."""
+    sequences = [document.sequences_by_id[one] for one in sequence_ids if one in document.sequences_by_id]
+    if len(sequences) < len(sequence_ids):
+        raise WriteError(f"there is no sequence {sequence_ids[0]!r}")
     root = etree.Element("fcpxml", version=version)
     block = add(root, "resources")
     resources = ResourceWriter(block, document, version, _uses(document))
     writer = _Writer(document, resources)
-    event = etree.Element("event", name=sequence.folder or sequence.name or "Wexodos")
-    project = etree.Element("project", name=sequence.name)
-    writer.sequence(project, sequence)
-    events = {event.get("name") or "": event}
+    events: dict[str, Element] = {}
+    projects = []
+    for sequence in sequences:
+        name = sequence.folder or sequence.name or "Wexodos"
+        event = events.setdefault(name, etree.Element("event", name=name))
+        project = etree.Element("project", name=sequence.name)
+        writer.sequence(project, sequence)
+        projects.append((event, project))
+    first = next(iter(events.values()))
     used = _uses(document)
     for folder in document.folders:
         if folder.path not in events:
             events[folder.path] = etree.Element("event", name=folder.path)
     for media in document.media:
         if media.folder or (media.id not in used and not media.synthetic):
-            writer.browser_clip(events.get(media.folder or "", event), media, sequence)
-    event.append(project)
+            writer.browser_clip(events.get(media.folder or "", first), media, sequences[0])
+    for event, project in projects:
+        event.append(project)
     root.extend(events.values())
     for raw in document.raw:
         if raw.dialect == "fcpxml" and not raw.is_resource:

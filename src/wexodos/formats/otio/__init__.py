@@ -3,7 +3,7 @@ beside it."""
 
 from wexodos.evaluate.tolerances import EVERY_DIGIT
 from wexodos.formats.otio.reader import matches, read
-from wexodos.formats.otio.writer import write
+from wexodos.formats.otio.writer import write, write_several
 from wexodos.formats.protocol import Format
 from wexodos.settling.spells import Spells
 
@@ -22,6 +22,7 @@ FORMAT = Format(
         keeps_everything=True,
         precision=EVERY_DIGIT,
     ),
+    write_several=write_several,
 )
 
 __all__ = ["FORMAT", "read", "write"]

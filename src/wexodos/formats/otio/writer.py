@@ -55,21 +55,41 @@ NAMES = {"dissolve": "SMPTE_Dissolve"}
 
 def write(document: Document, sequence_id: str, version: str, how: object = None) -> bytes:
     """The bytes of an .otio file that holds one sequence and all that it uses."""
-    sequence = document.sequences_by_id[sequence_id]
-    maker = _Maker(document)
-    timeline = schema.Timeline(sequence.name)
-    timeline.global_start_time = opentime.RationalTime(sequence.start, _rate(sequence.rate))
-    timeline.tracks = maker.stack(sequence)
+    return _text(_timelines(document, (sequence_id,))[0])
+
+
+def write_several(document: Document, sequence_ids: tuple[str, ...], version: str) -> bytes:
+    """The same of several sequences: a collection of timelines, in their order."""
+    held = schema.SerializableCollection("sequences")
+    for one in _timelines(document, sequence_ids):
+        held.append(one)
+    return _text(held)
+
+
+def _timelines(document: Document, sequence_ids: tuple[str, ...]) -> list[Any]:
+    """A timeline for each sequence; what belongs to the whole stands with the first one."""
+    maker, made = _Maker(document), []
+    for key in sequence_ids:
+        sequence = document.sequences_by_id[key]
+        timeline = schema.Timeline(sequence.name)
+        timeline.global_start_time = opentime.RationalTime(sequence.start, _rate(sequence.rate))
+        timeline.tracks = maker.stack(sequence)
+        timeline.metadata[OURS] = {
+            "format": document.format,
+            "version": document.version,
+            "sequence": maker.facts(sequence),
+        }
+        made.append(timeline)
     used = set(maker.media)
-    timeline.metadata[OURS] = {
-        "format": document.format,
-        "version": document.version,
-        "sequence": maker.facts(sequence),
-        "media": [to_plain(media) for media in document.media if media.id not in used],
-        "folders": [to_plain(folder) for folder in document.folders],
-        "raw": [to_plain(raw) for raw in document.raw],
-    }
-    return str(otio.adapters.write_to_string(timeline, "otio_json")).encode("utf-8")
+    of_all = made[0].metadata[OURS]
+    of_all["media"] = [to_plain(media) for media in document.media if media.id not in used]
+    of_all["folders"] = [to_plain(folder) for folder in document.folders]
+    of_all["raw"] = [to_plain(raw) for raw in document.raw]
+    return made
+
+
+def _text(held: Any) -> bytes:
+    return str(otio.adapters.write_to_string(held, "otio_json")).encode("utf-8")
 
 
 def _rate(rate: Rate) -> float:

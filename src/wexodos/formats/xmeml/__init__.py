@@ -5,7 +5,7 @@ from wexodos.formats.safe_xml import root_tag
 from wexodos.formats.xmeml.reader import read
 from wexodos.formats.xmeml.settle import fields, goes_with_media, has_name, keys_on_media, pixel_aspects
 from wexodos.formats.xmeml.write_items import spelled_rate, stretches
-from wexodos.formats.xmeml.writer import write
+from wexodos.formats.xmeml.writer import write, write_several
 from wexodos.settling.spells import MarkerSpelling, Spells, Stage, TitleSpelling
 
 SPELLS = Spells(
@@ -40,6 +40,7 @@ FORMAT = Format(
     read,
     write,
     spells=SPELLS,
+    write_several=write_several,
 )
 
 __all__ = ["FORMAT", "read", "write"]

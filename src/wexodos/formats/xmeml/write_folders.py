@@ -32,10 +32,11 @@ class Organiser:
         self._bins: dict[str, Element] = {}
 
     def write(
-        self, root: Element, sequence: Sequence, write_sequence: Callable[[Element, Sequence], None]
+        self, root: Element, sequences: list[Sequence], write_sequence: Callable[[Element, Sequence], None]
     ) -> None:
         """Write everything under one project. Clips come first: a file is spelled in full where it first
         stands."""
+        sequence = sequences[0]
         project = add(root, "project")
         add(project, "name", sequence.name)
         top = add(project, "children")
@@ -46,7 +47,8 @@ class Organiser:
         for media in self.document.media:
             if media.id in spare or media.folder:
                 self._clip(self._children(top, media.folder), media, sequence)
-        write_sequence(self._children(top, sequence.folder), sequence)
+        for one in sequences:
+            write_sequence(self._children(top, one.folder), one)
 
     def _children(self, top: Element, path: str | None) -> Element:
         """The ``children`` of the folder ``path``; those of the project where there is none."""

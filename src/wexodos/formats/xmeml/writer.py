@@ -27,15 +27,21 @@ from wexodos.timing import Exact
 
 def write(document: Document, sequence_id: str, version: str, how: object = None) -> bytes:
     """Return the file that holds one sequence and everything nested in it. Raises ``WriteError``."""
-    sequence = document.sequences_by_id.get(sequence_id)
-    if sequence is None:
-        raise WriteError(f"there is no sequence {sequence_id!r}")
+    return write_several(document, (sequence_id,), version)
+
+
+def write_several(document: Document, sequence_ids: tuple[str, ...], version: str) -> bytes:
+    """The same of several sequences; what is nested in two of them stands there once."""
+    sequences = [document.sequences_by_id[one] for one in sequence_ids if one in document.sequences_by_id]
+    if len(sequences) < len(sequence_ids):
+        raise WriteError(f"there is no sequence {sequence_ids[0]!r}")
     root = etree.Element("xmeml", version=version)
     writer = _Writer(document)
     if any(media.folder for media in document.media) or spare_media(document):
-        Organiser(document, writer.items).write(root, sequence, writer.sequence)
+        Organiser(document, writer.items).write(root, sequences, writer.sequence)
     else:
-        writer.sequence(root, sequence)
+        for sequence in sequences:
+            writer.sequence(root, sequence)
     for raw in document.raw:
         _put_back(root, raw)
     return document_bytes(root, "<!DOCTYPE xmeml>")

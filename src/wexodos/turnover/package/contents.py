@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from fractions import Fraction
 from pathlib import Path
@@ -14,10 +14,12 @@ import xxhash
 from wexodos import __version__
 from wexodos.carryover import Carried, Choices, Options
 from wexodos.carryover.destined import destined
+from wexodos.carryover.joint import NotJoint, joint
 from wexodos.carryover.sounding import makes_sound
 from wexodos.destinations import Destination
 from wexodos.formats import FORMATS, WriteError
 from wexodos.ground import Progress
+from wexodos.ground.names import safe_name
 from wexodos.media import needs
 from wexodos.tidy.workshop import Workshop
 from wexodos.turnover.package.guide import guide_parts
@@ -43,7 +45,8 @@ class Contents:
     """The parts and copies in the order in which they are written, what became of each sequence, the media
     that are not there, and those that go along whole although they were to be trimmed, with the reason.
     ``turned`` holds on to what was made for it, ``seen`` are the reference pictures, ``there`` the names of
-    media that they have already. ``plan`` is the same wherever the same would come out."""
+    media that they have already, ``apart`` why several sequences have a file each although they were to be in
+    one. ``plan`` is the same wherever the same would come out."""
 
     parts: list[Part | Copy]
     turned: list[Turned]
@@ -51,6 +54,7 @@ class Contents:
     whole: dict[str, str]
     seen: list[Reference]
     there: list[str]
+    apart: str
     plan: str
 
     @property
@@ -133,6 +137,12 @@ def contents(
         for each in made:
             for cut in each.carried.made.document.sequences:
                 used |= {need.media.id: None for need in needs(each.carried.made.document, cut)}
+    apart = ""
+    if wanted.one_file and len(leaving) > 1:
+        try:
+            turned = _in_one(turned, leaving, f"{safe_name(source.stem)}{suffix}")
+        except NotJoint as why:
+            apart = str(why)
     parts: list[Part | Copy] = [part for each in turned for part in each.parts]
     media = _media(places.of(used))
     there = [one.name for one in media if isinstance(one, Copy) and _known(one, wanted.since)]
@@ -156,7 +166,19 @@ def contents(
             lambda one, document: Workshop(one.renders, Here(source, document, places, one.tables)),
         )
     plan = _plan(leaving, destination, source, wanted, options, choices)
-    return Contents(parts, turned, missing, whole, pictures, there, plan)
+    return Contents(parts, turned, missing, whole, pictures, there, apart, plan)
+
+
+def _in_one(turned: list[Turned], leaving: list[Leaving], name: str) -> list[Turned]:
+    """The same with one file for all sequences, which stands with the first. Raises ``NotJoint``,
+    ``UnprovedError``."""
+    if len(turned) > len(leaving):
+        raise NotJoint("one of them is split")
+    data = joint([one.carried for one in turned])
+    path = Path(name)
+    first = replace(turned[0].parts[0], name=name, data=data)
+    made = [replace(one, path=path, parts=one.parts[1:]) for one in turned]
+    return [replace(made[0], parts=[first, *made[0].parts]), *made[1:]]
 
 
 def _plan(leaving: list[Leaving], *decided: object) -> str:

@@ -43,7 +43,8 @@ class Wanted:
     their files come along, with ``handles`` in seconds where they are trimmed (None: as the destination has
     it), ``mix`` in which form the guide mix does, ``picture`` how the reference picture is coded, ``height``
     pixels high with ``burns`` in it and the edges of another ``shape``, ``papers`` whether papers come along;
-    ``contact`` whom to ask; ``since`` is what they have of an earlier package, by the path in it: media that
+    ``contact`` whom to ask; ``one_file`` whether several sequences go in one file where the format can hold
+    them; ``since`` is what they have of an earlier package, by the path in it: media that
     are unchanged since do not go again."""
 
     there: str
@@ -57,3 +58,4 @@ class Wanted:
     papers: bool = True
     contact: str = ""
     since: Mapping[str, Entry] = field(default_factory=dict)
+    one_file: bool = True

@@ -38,6 +38,7 @@ _PLAIN = {
     "burns": "",
     "shape": "0",
     "papers": "yes",
+    "one file": "yes",
     "contact": "",
     "incomplete": "no",
     "since": "",
@@ -82,6 +83,7 @@ def wanted(given: Mapping[str, str], destination: Destination, there: str) -> Wa
         number("shape", 0.2, 8) or 0.0,
         values["papers"] != "no",
         values["contact"],
+        one_file=values["one file"] != "no",
     )
 
 
