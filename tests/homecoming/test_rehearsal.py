@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import json
 from fractions import Fraction
 from pathlib import Path
@@ -11,6 +12,8 @@ from tests.homecoming.test_mixes import cut as sounding  # noqa: F401
 from tests.homecoming.test_renders import ITEMS, WIDER, Shoot, cut_of, home, shoot  # noqa: F401
 
 from wexodos.cli.commands import main
+from wexodos.demo.build import CUT
+from wexodos.farside.habits import HABITS, Room
 from wexodos.formats import read_file
 from wexodos.model import Constant
 
@@ -139,3 +142,87 @@ def test_an_edit_that_came_back_is_told_apart_from_what_such_rooms_lose(
     } <= told
     back = read_file(tmp_path / "home.xml").top_level[0]
     assert any(one.name == "Credits roll" for one in back.items())
+
+
+def differing(data: dict, kind: str, what: str = "") -> set[str]:  # type: ignore[type-arg]
+    return {one["item_id"] for one in data["differences"] if one["kind"] == kind and what in one["what"]}
+
+
+def test_what_an_editing_room_changed_is_told_one_by_one(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    habits = "moved,trimmed,slipped,retimed,retitled,removed,unmuted,inserted"
+    arguments = [
+        demo / CUT,
+        "--at",
+        "editing",
+        "--habits",
+        habits,
+        "--seed",
+        "12",
+        "--out",
+        tmp_path / "back",
+    ]
+    played = rehearsed(capsys, *arguments)
+    truth = played["truth"]
+    done = {one.value: by_item(truth, one.value) for one in HABITS[Room.EDITING]}
+    data = home(capsys, demo / CUT, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    assert data["kind"] == "edit" and data["unexplained"] == 0
+    told = [one["item_id"] for one in data["differences"]]
+    found = {
+        "moved": differing(data, "moved") - {""},
+        "trimmed": differing(data, "trimmed"),
+        "slipped": differing(data, "slipped"),
+        "retimed": differing(data, "changed", "speed"),
+        "retitled": differing(data, "retitled"),
+        "removed": differing(data, "gone"),
+        "unmuted": differing(data, "changed", "mute") | differing(data, "changed", "extent"),
+    }
+    assert found == {name: set(done[name]) for name in found} and all(found.values())
+    # Nothing else, at most two rows each, and for all that stands later one.
+    assert set(told) == {""}.union(*found.values())
+    assert max(told.count(one) for one in set(told)) <= 2
+    (shift,) = (one for one in data["differences"] if not one["item_id"])
+    assert (shift["kind"], shift["before"], shift["after"]) == ("moved", 0, int(done["inserted"][""])) == (
+        "moved", 0, 25
+    )  # fmt: skip
+    by = {
+        one["item_id"]: one for one in data["differences"] if one["kind"] in ("moved", "slipped", "trimmed")
+    }
+    for name, sign in (("moved", 1), ("slipped", 1), ("trimmed", -1)):
+        for key, value in done[name].items():
+            assert by[key]["after"] - by[key]["before"] == sign * int(value), (name, key)
+
+
+def test_what_an_editing_room_lost_is_put_back(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    habits = "no-titles,no-filters,freezes-lost"
+    arguments = [demo / CUT, "--at", "editing", "--habits", habits, "--out", tmp_path / "back"]
+    truth = rehearsed(capsys, *arguments)["truth"]
+    data = home(capsys, demo / CUT, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    patterns = {one["what"]: one["put_back"] for one in data["patterns"]}
+    assert data["differences"] == [] and patterns["titles left out"] == 5
+    assert len(by_item(truth, "title left out")) == 5
+    assert patterns["speeds lost, their time kept"] == len(by_item(truth, "freeze lost")) == 1
+    assert patterns["filters lost"] == len(by_item(truth, "filters left out")) == 1
+
+
+def test_a_finishing_room_links_what_it_has(
+    whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    habits = "media-missing,resized,first-sound-lost"
+    arguments = [whole_demo / CUT, "--at", "finishing", "--habits", habits, "--out", tmp_path / "back"]
+    played = rehearsed(capsys, *arguments)
+    listed, name = (tmp_path / "back" / one for one in played["files"])
+    with listed.open(encoding="utf-8-sig", newline="") as file:
+        rows = list(csv.DictReader(file, delimiter=";" if ";" in listed.read_text().split("\n")[0] else ","))
+    missing = {one["Source"] for one in rows if one["State"] == "missing"}
+    assert missing == set(by_item(played["truth"], "missing").values()) and 0 < len(missing) < 12
+    assert {one["State"] for one in rows} == {"missing", "linked"}
+    assert [int(one["Event"]) for one in rows] == list(range(1, len(rows) + 1))
+    back, cut = read_file(name).top_level[0], read_file(whole_demo / CUT).top_level[0]
+    assert back.frame_size == (1920, 1080) and cut.frame_size == (640, 360)
+    lost = set(by_item(played["truth"], "sound lost"))
+    assert lost == {item.id for item in cut.audio_tracks[0].items}
+    assert not lost & {item.id for track in back.audio_tracks for item in track.items}

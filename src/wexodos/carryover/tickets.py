@@ -71,12 +71,13 @@ class PutBack:
 @dataclass(frozen=True, slots=True)
 class Homecoming:
     """The returned document with everything put back, and a line for each thing; ``missing`` are the items
-    that were sent and did not come back."""
+    that were sent and did not come back, ``surplus`` counts those that were not sent and came back."""
 
     document: Document
     sequence: Sequence
     put_back: tuple[PutBack, ...]
     missing: tuple[PutBack, ...] = ()
+    surplus: int = 0
 
     def prove(self, original: Sequence, place: str) -> None:
         """Raises ``UnprovedError`` (see ``refuse_loss``)."""
@@ -131,7 +132,10 @@ def put_back(
             if None not in trio and other not in done and all(other != entry[2].id for entry in waiting):
                 waiting.append(trio)  # type: ignore[arg-type]
     whole = replace(whole, sequences=tuple(done.get(one.id, one) for one in whole.sequences))
-    return Homecoming(whole, done[back.id], tuple(log), tuple(missing))
+    sent_ids = {item.id for item in sent.sequence.items()}
+    same = match_items(original, sequence, returned, back).pairs
+    surplus = sum(one.item.id not in sent_ids for one, _ in same)
+    return Homecoming(whole, done[back.id], tuple(log), tuple(missing), surplus)
 
 
 def touched(since: list[Difference], sent: list[Difference], partners: dict[str, str]) -> list[Difference]:

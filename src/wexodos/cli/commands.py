@@ -20,7 +20,7 @@ from wexodos import __version__
 from wexodos.carryover import Carried, Choices, came_back, carry_over, put_back, rows, write_file
 from wexodos.cli.baking import BakeOption, bake_choices
 from wexodos.cli.inspecting import document_data, sequence_data
-from wexodos.compare import compare as compare_sequences
+from wexodos.compare import compare_versions
 from wexodos.destinations import DestinationError, find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, WriteError, read_file
@@ -362,7 +362,7 @@ def compare(
     first = choose(left, sequence, a)
     named = any(sequence in (one.name, one.id) for one in right.sequences) if sequence is not None else False
     second = choose(right, against if against is not None else (sequence if named else None), b)
-    found = compare_sequences(left, first, right, second)
+    found = compare_versions(left, first, right, second)
     if as_json:
         print_json(
             {

@@ -9,6 +9,8 @@ from typing import Annotated
 import typer
 
 from wexodos.cli import commands as base
+from wexodos.farside.editing import edit
+from wexodos.farside.finishing import finish
 from wexodos.farside.grading import grade
 from wexodos.farside.habits import HABITS, WORDS, Habit, Room, drawn
 from wexodos.farside.mixing import mix
@@ -19,6 +21,8 @@ from wexodos.ground.files import reason
 from wexodos.ground.names import json_text
 from wexodos.media import Probes, Rules, Scanner, find, relinked
 from wexodos.sound.locate import Finder
+
+_ROOMS = {Room.GRADING: grade, Room.MIXING: mix, Room.EDITING: edit, Room.FINISHING: finish}
 
 
 @base.app.command(name="rehearse")
@@ -38,8 +42,8 @@ def rehearse_command(
     sequence: base.SequenceOption = None,
     as_json: base.JsonOption = False,
 ) -> None:
-    """Play the far side: a grading or mixing room that takes what was sent and sends its work back, with what
-    it did written down."""
+    """Play the far side: a room that takes what was sent and sends its work back, with what it did written
+    down."""
     chosen = drawn(room, seed) if habits is None else _habits(habits, room)
     if output.exists():
         raise WriteError(f"{output}: something stands there already; name a folder that is new")
@@ -56,7 +60,7 @@ def rehearse_command(
         cut = document.sequences_by_id[cut.id]
         beside = delivery.place(folder, f"{output.name} truth.json")
         made = delivery.place(folder, f"{output.name}/any").parent
-        work = grade if room is Room.GRADING else mix
+        work = _ROOMS[room]
         there = folder / output.name
         done = work(document, cut, Finder(source, document), set(chosen), seed, made, there, step)
         told = {

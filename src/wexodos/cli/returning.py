@@ -294,6 +294,7 @@ def _difference(one: Difference, home: Home) -> dict[str, Any]:
         "until": str(home.sequence.timecode(floor(one.stop))),
         "track": one.track,
         "item": one.item,
+        "item_id": one.item_id,
         "kind": one.kind,
         "what": one.what,
         "before": plain(one.before),

@@ -5,6 +5,7 @@ from wexodos.compare.aspects import ABOUT, Aspect, Kind
 from wexodos.compare.difference import Difference
 from wexodos.compare.differences import compare
 from wexodos.compare.match import Match, match_items
+from wexodos.compare.rippled import compare_versions
 from wexodos.compare.shown import plain_template
 
 __all__ = [
@@ -14,6 +15,7 @@ __all__ = [
     "Kind",
     "Match",
     "compare",
+    "compare_versions",
     "marker_key",
     "match_items",
     "plain_template",

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from wexodos.carryover import came_back, carry_over, put_back, write_file
 from wexodos.carryover.tickets import touched
-from wexodos.compare import compare, match_items
+from wexodos.compare import compare, compare_versions, match_items
 from wexodos.desktop.sides import Returned, Side
 from wexodos.destinations import Destination
 from wexodos.formats import ReadError, WriteError, read_file
@@ -47,8 +47,8 @@ class Home:
             pairs = match_items(side.document, side.sequence, document, back).pairs
             partners = {one.item.id: other.item.id for one, other in pairs}
             found = touched(
-                compare(side.document, side.sequence, document, back),
-                compare(sent, left, document, back),
+                compare_versions(side.document, side.sequence, document, back),
+                compare_versions(sent, left, document, back),
                 partners,
             )
             step("putting back", 0.7)

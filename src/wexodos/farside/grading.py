@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.farside.habits import Done, Habit
+from wexodos.farside.losing import dissolved
 from wexodos.formats import WriteError
 from wexodos.ground import Progress, write_file
 from wexodos.ground.names import safe_name
@@ -27,8 +28,6 @@ from wexodos.picture.filters import is_drawn
 from wexodos.timing import Exact, Timecode, exact, floor
 
 _BACK = "grading-track-xml"
-_SOFT = ("dissolve", "dip")
-_PLAIN: dict[str, Any] = {"name": "", "pattern": None, "direction": None, "softness": None, "border": None}
 
 
 @dataclass(frozen=True, slots=True)
@@ -275,15 +274,9 @@ def _sequence(
     for track in sequence.tracks:
         if track.kind != "video":
             continue
-        joins = track.transitions
-        if Habit.WIPES_TO_DISSOLVES in habits:
-            for one in joins:
-                if one.type not in _SOFT:
-                    done.add(one.id, "", "wipe became a dissolve", one.type)
-            joins = tuple(
-                one if one.type in _SOFT else replace(one, type="dissolve", raw=(), parameters=(), **_PLAIN)
-                for one in joins
-            )
+        joins = (
+            dissolved(track.transitions, done) if Habit.WIPES_TO_DISSOLVES in habits else track.transitions
+        )
         items = tuple(new for item in track.items if (new := placed(item)) is not None)
         tracks.append(replace(track, items=items, transitions=joins))
     back = replace(sequence, tracks=tuple(tracks))

@@ -12,6 +12,8 @@ class Room(StrEnum):
 
     GRADING = "grading"
     MIXING = "mixing"
+    EDITING = "editing"
+    FINISHING = "finishing"
 
 
 class Habit(StrEnum):
@@ -36,11 +38,28 @@ class Habit(StrEnum):
     RATE_44100 = "rate-44100"
     PULL = "pull"
     STEMS = "stems"
+    MOVED = "moved"
+    TRIMMED = "trimmed"
+    SLIPPED = "slipped"
+    RETIMED = "retimed"
+    RETITLED = "retitled"
+    REMOVED = "removed"
+    INSERTED = "inserted"
+    UNMUTED = "unmuted"
+    PLAIN_TITLES = "plain-titles"
+    FREEZES_LOST = "freezes-lost"
+    MEDIA_MISSING = "media-missing"
+    RESIZED = "resized"
+    FIRST_SOUND_LOST = "first-sound-lost"
 
 
+_ALL = tuple(Habit)
+_SOUND, _EDIT, _END = map(_ALL.index, (Habit.LEVELS_RIDDEN, Habit.MOVED, Habit.MEDIA_MISSING))
 HABITS: dict[Room, tuple[Habit, ...]] = {
-    Room.GRADING: tuple(Habit)[: tuple(Habit).index(Habit.LEVELS_RIDDEN)],
-    Room.MIXING: tuple(Habit)[tuple(Habit).index(Habit.LEVELS_RIDDEN) :],
+    Room.GRADING: _ALL[:_SOUND],
+    Room.MIXING: _ALL[_SOUND:_EDIT],
+    Room.EDITING: (*_ALL[_EDIT:_END], Habit.NO_TITLES, Habit.NO_FILTERS, Habit.WIPES_TO_DISSOLVES),
+    Room.FINISHING: (*_ALL[_END:], Habit.NO_TITLES, Habit.NO_FILTERS, Habit.WIPES_TO_DISSOLVES),
 }
 WORDS: dict[Habit, str] = {
     Habit.NO_SIZING: "sizing is left out",
@@ -62,6 +81,19 @@ WORDS: dict[Habit, str] = {
     Habit.RATE_44100: "at 44.1 kHz",
     Habit.PULL: "0.1 % longer",
     Habit.STEMS: "a file for each stem",
+    Habit.MOVED: "one picture in ten that has room behind it is moved by a few frames",
+    Habit.TRIMMED: "one clip in ten ends some frames sooner",
+    Habit.SLIPPED: "one clip in ten shows what its source has some frames later",
+    Habit.RETIMED: "one clip in ten plays at nine tenths of its speed",
+    Habit.RETITLED: "one title in three has another word at its end",
+    Habit.REMOVED: "one clip in fifteen is gone, its time stays",
+    Habit.INSERTED: "a second is inserted at the head",
+    Habit.UNMUTED: "a channel or clip of sound that was off is on",
+    Habit.PLAIN_TITLES: "titles keep their words and nothing of their looks",
+    Habit.FREEZES_LOST: "frozen pictures play on, their time stays",
+    Habit.MEDIA_MISSING: "one medium in six is not linked",
+    Habit.RESIZED: "the frame is another: every picture is fitted in",
+    Habit.FIRST_SOUND_LOST: "the first track of sound is empty",
 }
 
 

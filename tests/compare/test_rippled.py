@@ -1,0 +1,115 @@
+"""Versions of a cut in few rows: time that was inserted or taken out is one, with all else where it was. By hand."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+
+from wexodos.compare import Difference, compare, compare_versions
+from wexodos.model import Document, Item, Marker, Media, MediaUse, Sequence, Sound, Track, Transition
+from wexodos.timing import Rate
+
+PAL = Rate(25)
+MEDIA = tuple(
+    Media(f"m{n}", f"fire{n}.mov", duration=2000, rate=PAL, width=64, height=32, video=True, audio=True)
+    for n in range(8)
+)
+
+
+def item(name: str, start: int, length: int, medium: int, into: int = 10, **more: object) -> Item:
+    return Item(name, name, start, length, MediaUse(f"m{medium}"), Fraction(into, 25), **more)  # type: ignore[arg-type]
+
+
+def sequence(*tracks: Track, markers: tuple[Marker, ...] = (), length: int | None = None) -> Sequence:
+    return Sequence(
+        "s", "Kiln", PAL, width=64, height=32, tracks=tracks, markers=markers, stated_duration=length
+    )
+
+
+LOW = Track(
+    "video",
+    tuple(item(f"v{n}", n * 100, 100, n, into=20 + n) for n in range(6)),
+    (Transition("t", "Cross", "dissolve", 390, 20, 400),),
+)
+HIGH = Track("video", (item("w0", 150, 30, 6), item("w1", 450, 30, 7)))
+SOUND = Track("audio", (item("a0", 0, 300, 0, sound=Sound((1,))), item("a1", 300, 300, 1, sound=Sound((1,)))))
+CUT = sequence(LOW, HIGH, SOUND, markers=(Marker(320, name="door"),))
+
+
+def later(one: Sequence, place: int, by: int) -> Sequence:
+    """All that begins at or behind a place, later."""
+
+    def moved(track: Track) -> Track:
+        return replace(
+            track,
+            items=tuple(replace(each, start=each.start + by * (each.start >= place)) for each in track.items),
+            transitions=tuple(
+                replace(each, start=each.start + by, cut=each.cut + by) if each.cut >= place else each
+                for each in track.transitions
+            ),
+        )
+
+    marks = tuple(replace(each, start=each.start + by * (each.start >= place)) for each in one.markers)
+    return replace(one, tracks=tuple(map(moved, one.tracks)), markers=marks)
+
+
+def rows(new: Sequence) -> list[tuple[object, ...]]:
+    a, b = Document("xmeml", "5", (CUT,), MEDIA), Document("xmeml", "5", (new,), MEDIA)
+    told: list[Difference] = compare_versions(a, CUT, b, new)
+    return [(one.kind, str(one.what), one.item, one.start, one.before, one.after) for one in told]
+
+
+def test_time_inserted_at_the_head_is_one_row() -> None:
+    new = later(CUT, 0, 25)
+    assert rows(new) == [("moved", "record start", "10 items from here on", 0, 0, 25)]
+    a, b = Document("xmeml", "5", (CUT,), MEDIA), Document("xmeml", "5", (new,), MEDIA)
+    assert len(compare(a, CUT, b, new)) > 12
+
+
+def test_a_clip_that_is_put_in_and_what_it_pushes_on() -> None:
+    new = later(CUT, 300, 40)
+    low = replace(new.tracks[0], items=(*new.tracks[0].items, item("new", 300, 40, 7, into=700)))
+    new = replace(new, tracks=(low, *new.tracks[1:]))
+    assert rows(new) == [
+        ("moved", "record start", "5 items from here on", 300, 300, 340),
+        ("added", "clip", "new", 300, None, "new"),
+    ]
+
+
+def test_a_clip_that_is_taken_out_and_what_moves_up() -> None:
+    new = later(CUT, 300, -100)
+    low = replace(
+        new.tracks[0], items=tuple(one for one in new.tracks[0].items if one.id != "v2"), transitions=()
+    )
+    sound = replace(
+        new.tracks[2], items=(replace(new.tracks[2].items[0], duration=200), new.tracks[2].items[1])
+    )
+    found = rows(replace(new, tracks=(low, new.tracks[1], sound)))
+    assert ("moved", "record start", "5 items from here on", 300, 300, 200) in found
+    assert ("gone", "clip", "v2", 200, "v2", None) in found
+    assert ("trimmed", "record end", "a0", 0, 300, 200) in found
+    # The dissolve that is gone, and what is seen in its place.
+    assert {one[2] for one in found if one[2] not in ("5 items from here on", "v2", "a0")} <= {
+        "Cross",
+        "v3",
+        "v4",
+    }
+
+
+def test_what_was_changed_besides_is_told_where_it_was() -> None:
+    new = later(CUT, 0, 25)
+    low = new.tracks[0]
+    slipped = replace(low.items[4], source_in=Fraction(33, 25))
+    low = replace(low, items=(*low.items[:4], slipped, low.items[5]))
+    assert rows(replace(new, tracks=(low, *new.tracks[1:]))) == [
+        ("moved", "record start", "10 items from here on", 0, 0, 25),
+        ("slipped", "source in", "v4", 400, 24, 33),
+    ]
+
+
+def test_two_clips_that_were_moved_are_two_rows() -> None:
+    high = replace(HIGH, items=tuple(replace(one, start=one.start + 7) for one in HIGH.items))
+    assert rows(replace(CUT, tracks=(LOW, high, SOUND))) == [
+        ("moved", "record start", "w0", 150, 150, 157),
+        ("moved", "record start", "w1", 450, 450, 457),
+    ]
