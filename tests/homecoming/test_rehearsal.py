@@ -18,7 +18,11 @@ from wexodos.formats import read_file
 from wexodos.model import Constant
 
 GRADING = ["source-size,handles", "no-sizing,no-filters,named-by-clip"]
-GRADING += ["with-sequence,named-by-event,no-titles", "frame-late,shots-missing,handles,named-by-event"]
+GRADING += [
+    "single-pictures,handles,with-sequence",
+    "with-sequence,named-by-event,no-titles",
+    "frame-late,shots-missing,handles,named-by-event",
+]
 
 
 def rehearsed(capsys: pytest.CaptureFixture[str], *arguments: str | Path) -> dict:  # type: ignore[type-arg]
@@ -43,9 +47,11 @@ def test_what_a_grading_room_did_is_found(
     played = rehearsed(capsys, *arguments)
     truth = played["truth"]
     assert played == json.loads((tmp_path / "back truth.json").read_text())
-    assert {path.name for path in (tmp_path / "back").iterdir()} == set(played["files"])
+    # Single pictures lie in folders of their own.
+    shown = [one.partition("/")[0] for one in played["files"]]
+    assert {path.name for path in (tmp_path / "back").iterdir()} == set(shown)
     data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
-    files = {one["item_id"]: one["file"] for one in truth if one["what"] == "rendered"}
+    files = {one["item_id"]: Path(one["file"]).name for one in truth if one["what"] == "rendered"}
     assert {one["item_id"]: one["file"] for one in data["matched"]} == files
     assert data["asked"] == [] and data["differences"] == [] and data["unexplained"] == 0
     assert {one["item_id"] for one in data["unmatched_items"]} == set(by_item(truth, "missing"))

@@ -343,3 +343,46 @@ def test_a_timecode_speaks_for_an_event_only_where_all_of_it_is_held(
         assert not found
     else:
         assert [(one.found.by[0], one.found.head) for one in found] == [(By.TIMECODE, PAL.seconds(head))]
+
+
+# ---- single pictures
+
+
+def pictures(folder: Path, name: str, frames: list[Picture], first: int = 1001) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    for number, data in enumerate(frames, first):
+        cv2.imwrite(str(folder / name.format(number)), cv2.cvtColor(data, cv2.COLOR_RGB2BGR))
+
+
+def test_renders_in_single_pictures_are_laid_in(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    cut, back = cut_of(shoot, tmp_path), tmp_path / "back"
+    throwing, turning = (
+        [graded(one) for one in shoot.frames["A001C001"][first:last]]
+        for first, last in ((20, 60), (120, 150))
+    )
+    # Numbers after the name, or a folder that has the name; of the third one picture never came.
+    pictures(back, "Throwing.{:04d}.png", throwing)
+    pictures(back / "Turning", "{:06d}.png", turning, first=86400)
+    pictures(back, "Closer_{:04d}.png", [graded(one) for one in shoot.frames["A001C002"][60:100]])
+    (back / "Closer_1007.png").unlink()
+    # Photographs have numbers too.
+    for number in (4, 90, 511):
+        pictures(back, "map {:04d}.png", throwing[:1], first=number)
+    data = home(capsys, cut, "--from", back, "--out", tmp_path / "home.otio")
+    assert {(one["file"], one["item"], one["offset_frames"], one["laid"]) for one in data["matched"]} == {
+        ("Throwing.%04d.png", "Throwing", 0, True),
+        ("%06d.png", "Turning", 0, True),
+    }
+    assert {one["file"]: one["why"] for one in data["unmatched_files"]} == {
+        "Closer_%04d.png": "of its pictures 1007 are not there",
+        **{f"map {one:04d}.png": "it is no sound, no movie and no sequence file" for one in (4, 90, 511)},
+    }
+    merged = read_file(tmp_path / "home.otio")
+    media = {one.id: one for one in merged.media}
+    first, second = merged.top_level[0].tracks[0].items[:2]
+    for item, name, count in ((first, "Throwing.%04d.png", 40), (second, "%06d.png", 30)):
+        used = media[item.content.media]  # type: ignore[union-attr,index]
+        assert used.path is not None and used.path.endswith(name) and used.duration == count
+        assert used.rate == PAL and item.source_in == 0

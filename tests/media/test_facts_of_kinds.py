@@ -16,6 +16,7 @@ from footage.test_picture_files import flat, picture, run
 from picture.makers import pattern
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
+from wexodos.footage import stills
 from wexodos.formats import FORMATS, read_bytes
 from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.media.check import misfits, problems
@@ -329,3 +330,25 @@ def test_a_sequence_comes_back_from_an_open_timeline_as_it_was_written(
     carried = carry_over(document, document.top_level[0], find_destination("archive-otio"))
     assert carried.errors == 0
     assert [one.path for one in carried.returned.media] == [f"/k/shots/{name}"]
+
+
+@pytest.mark.parametrize(
+    ("said", "rate"),
+    [
+        (24.0, Fraction(24)),
+        (23.976, Fraction(2997, 125)),
+        ((30000, 1001), Fraction(30000, 1001)),
+        (12.0, Fraction(12)),
+        # What was in memory where nobody wrote.
+        (577.02, None),
+        (100.3, None),
+        (3.4e37, None),
+        (float("nan"), None),
+    ],
+)
+def test_a_rate_in_the_head_of_a_picture_is_one_or_none(said: object, rate: Fraction | None) -> None:
+    class Spec:
+        def getattribute(self, name: str) -> object:
+            return said if name == "dpx:FrameRate" else None
+
+    assert stills._rate(Spec()) == rate

@@ -18,6 +18,7 @@ from wexodos.destinations import find_destination
 from wexodos.farside.habits import Done, Habit
 from wexodos.farside.losing import dissolved
 from wexodos.formats import WriteError
+from wexodos.formats.numbering import pattern_of
 from wexodos.ground import Progress, write_file
 from wexodos.ground.names import safe_name
 from wexodos.homecoming.renders import Event, events
@@ -88,6 +89,9 @@ def grade(
             continue
         shot = _Shot(document, sequence, event, habits, dice.randint(4, 16))
         name = f"{shot.name}.mov"
+        if Habit.SINGLE_PICTURES in habits:
+            (folder / shot.name).mkdir()
+            name = f"{shot.name}/{shot.name}.%04d.dpx"
         shot.write(folder / name, locate, look, int(late))
         made[event.item.id] = shot.medium(there / name)
         done.files.append(name)
@@ -201,7 +205,8 @@ class _Shot:
             f"graded {path.stem}",
             path.name,
             str(path.resolve()),
-            start=self.start,
+            # Single pictures do not say where they begin.
+            start=self.start if pattern_of(path.name) is None else None,
             drop_frame=self.sequence.drop_frame,
             duration=self.item.duration,
             rate=self.sequence.rate,
@@ -228,9 +233,13 @@ class _Shot:
         composer = Composer(replace(self.document, sequences=others), locate, frames)
         rate = Fraction(self.sequence.rate.fps)
         try:
-            with av.open(str(path), "w") as out:
-                stream: Any = out.add_stream("prores_ks", rate=rate, options={"profile": "2"})
-                stream.width, stream.height, stream.pix_fmt = wide, tall, "yuv422p10le"
+            single = pattern_of(path.name) is not None
+            form, start = ("image2", {"start_number": "1001"}) if single else (None, None)
+            with av.open(str(path), "w", format=form, options=start) as out:
+                coder = ("dpx", {}) if single else ("prores_ks", {"profile": "2"})
+                stream: Any = out.add_stream(coder[0], rate=rate, options=coder[1])
+                stream.width, stream.height = wide, tall
+                stream.pix_fmt = "gbrp10le" if single else "yuv422p10le"
                 if self.start is not None:
                     out.metadata["timecode"] = str(
                         Timecode(self.start, self.sequence.rate, self.sequence.drop_frame)

@@ -27,6 +27,7 @@ class Habit(StrEnum):
     SHOTS_MISSING = "shots-missing"
     NAMED_BY_EVENT = "named-by-event"
     NAMED_BY_CLIP = "named-by-clip"
+    SINGLE_PICTURES = "single-pictures"
     WITH_SEQUENCE = "with-sequence"
     NO_TITLES = "no-titles"
     WIPES_TO_DISSOLVES = "wipes-to-dissolves"
@@ -70,6 +71,7 @@ WORDS: dict[Habit, str] = {
     Habit.SHOTS_MISSING: "one shot in ten does not come",
     Habit.NAMED_BY_EVENT: "named by the number of the event; by source and number otherwise",
     Habit.NAMED_BY_CLIP: "named by the clip and the number of the event",
+    Habit.SINGLE_PICTURES: "each render is single pictures (.dpx), numbered from 1001",
     Habit.WITH_SEQUENCE: "a sequence file comes along, in Track XML",
     Habit.NO_TITLES: "it has no titles",
     Habit.WIPES_TO_DISSOLVES: "its wipes are dissolves",

@@ -20,6 +20,7 @@ from PIL import Image
 
 from wexodos.footage.source import MOST_PIXELS, PictureError
 from wexodos.formats.numbering import PICTURE_SUFFIXES
+from wexodos.timing.rates import COMMON_RATES
 
 _LOUD = frozenset((".jp2", ".j2k"))
 """Kinds of which the library writes remarks on standard output; Pillow reads them, at 8 bits."""
@@ -223,6 +224,8 @@ def _timecode(spec: Any) -> str:
 
 
 def _rate(spec: Any) -> Fraction | None:
+    """The rate that a head says. Many leave the place for it as it was found in memory: what is neither whole
+    nor a common rate is none."""
     told = (
         spec.getattribute("FramesPerSecond")
         or spec.getattribute("dpx:TemporalFrameRate")
@@ -234,7 +237,13 @@ def _rate(spec: Any) -> Fraction | None:
         rate = Fraction(told).limit_denominator(1001)
     else:
         return None
-    return rate if 1 <= rate <= 1000 else None
+    known = (Fraction(round(rate)), *(Fraction(one.fps) for one in COMMON_RATES))
+    near = any(abs(rate - one) * 2000 <= one for one in known)
+    return rate if 1 <= rate <= _FASTEST and near else None
+
+
+_FASTEST = 240
+"""Pictures a second."""
 
 
 def _other(path: Path) -> NDArray[np.float32]:

@@ -185,7 +185,9 @@ def _grade(left: Ready, source: Path, found: Arrivals, corrected: bool, progress
             came = back, other
         else:
             home.others.append((path, "another sequence file came first"))
-    paired = matching(document, sequence, [one for one in found.pictures if one.path not in own], came)
+    # Pictures in single files say no rate, as a rule: they are frames of the cut.
+    renders = [one.at(sequence.rate) for one in found.pictures if one.path not in own]
+    paired = matching(document, sequence, renders, came)
     home.others += [(Path(facts.path), why) for facts, why in paired.without]
     home.missing = paired.missing
     for facts, why, rows in paired.asked:

@@ -11,6 +11,7 @@ from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
+from wexodos.formats.numbering import FRAME_SUFFIXES, frame_of, pattern_of
 from wexodos.media import Probed
 from wexodos.model import Document, Item, Media, MediaUse, Sequence
 from wexodos.model.speed import Constant
@@ -176,7 +177,7 @@ def _told(
             events_here = places.get((item.start, item.duration), [])
             events_here = [one for one in events_here if one.track == label] or events_here[:1]
             for event in events_here:
-                found[used.file_name.casefold(), event.item.id] = item.source_in
+                found[_file(used.file_name), event.item.id] = item.source_in
     return found
 
 
@@ -188,15 +189,34 @@ def _counted(there: list[Event], renders: list[Probed]) -> bool:
     return len(told) == len(renders) == len(set(told)) and len(told) > 1 and max(told) <= len(there)
 
 
+def _file(name: str) -> str:
+    """A file name by which a sequence that came is held against a render: of single pictures their pattern,
+    however it is written."""
+    pattern, one = pattern_of(name), frame_of(name)
+    if pattern is None and one is not None and Path(name).suffix.lower() in FRAME_SUFFIXES:
+        pattern = one[0]
+    return (pattern.words if pattern is not None else name).casefold()
+
+
+def _stem(facts: Probed) -> str:
+    """The name of a render without its suffix; of one in single pictures without the place of their number,
+    where nothing else is left that of their folder."""
+    path = Path(facts.path)
+    pattern = pattern_of(path.name)
+    if pattern is None:
+        return path.stem
+    return pattern.head.rstrip("._- ") or path.parent.name
+
+
 def _number(facts: Probed) -> int | None:
     """The last number of a name that is no version."""
-    stem = re.sub(r"[_ .-]?v\d+$", "", Path(facts.path).stem, flags=re.IGNORECASE)
+    stem = re.sub(r"[_ .-]?v\d+$", "", _stem(facts), flags=re.IGNORECASE)
     digits = re.findall(r"\d+", stem)
     return int(digits[-1]) if digits and len(digits[-1]) < 8 else None
 
 
 def _version(facts: Probed) -> int:
-    found = re.search(r"v(\d{1,6})$", Path(facts.path).stem, flags=re.IGNORECASE)
+    found = re.search(r"v(\d{1,6})$", _stem(facts), flags=re.IGNORECASE)
     return int(found.group(1)) if found is not None else 0
 
 
@@ -230,8 +250,8 @@ def _candidate(
         elif record - start >= -slack and record - start + lasts <= length + slack:
             by.append(By.RECORD)
             head = max(0, exact(record - start))
-    name = Path(facts.path).stem.casefold()
-    said = told.get((Path(facts.path).name.casefold(), event.item.id))
+    name = _stem(facts).casefold()
+    said = told.get((_file(Path(facts.path).name), event.item.id))
     if said is not None:
         by.append(By.SEQUENCE)
         head, by_source = said, False
@@ -277,9 +297,8 @@ class _Index:
     def near(self, facts: Probed) -> list[Event]:
         """The events whose timecode a render may hold, whose name or number its name has, or which a sequence
         says it is of."""
-        name = Path(facts.path)
-        found = set(self._by_file.get(name.name.casefold(), ()))
-        words = _plain(name.stem).split()
+        found = set(self._by_file.get(_file(Path(facts.path).name), ()))
+        words = _plain(_stem(facts)).split()
         for first in range(len(words)):
             for last in range(first + 1, len(words) + 1):
                 found.update(self._by_name.get(" ".join(words[first:last]), ()))

@@ -27,7 +27,7 @@ from wexodos.ground.errors import ReadError
 from wexodos.media.facts import movie_found, sequence_found, sound_found, still_found
 from wexodos.timing import Exact, Rate, Timecode, exact
 
-VERSION = 3
+VERSION = 4
 
 
 class Probed(msgspec.Struct, frozen=True, omit_defaults=True):
