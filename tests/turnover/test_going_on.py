@@ -44,7 +44,7 @@ class Room:
         return self.word
 
     def recall(self, told: str) -> None:
-        self.word = told
+        self.word = told.lower()
 
     def parts(self) -> list[Part | Copy]:
         def render(path: Path, _progress: object) -> None:
@@ -130,6 +130,13 @@ def test_a_journal_that_makes_no_sense_counts_as_none(room: Room) -> None:
         journal.write_text(words)
         assert Begun(room.place).words == ""
     assert room.gone_on_with() == ["rendered", "one.mov", "two.mov"]
+
+
+def test_what_a_part_has_to_say_must_make_sense(room: Room) -> None:
+    room.stopped_at("Media/two.mov")
+    journal = Begun(room.place).folder / "begun.json"
+    journal.write_text(journal.read_text().replace('"two filters are not drawn"', "7"))
+    assert room.gone_on_with() == ["rendered", "two.mov"] and room.word == "two filters are not drawn"
 
 
 def test_what_nobody_comes_back_to_goes_after_two_weeks(room: Room) -> None:

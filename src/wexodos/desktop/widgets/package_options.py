@@ -81,7 +81,7 @@ class PackageOptions(QStackedWidget):
         for group in Group:
             self._page(group)
         self.one_file = self._switch(
-            Group.SEQUENCE, "one file", "several in one file, where the format can hold them"
+            Group.SEQUENCE, "one file", "all sequences in one file, where the format can hold them"
         )
         self.media = self._choice(Group.MEDIA, "media", "files", _MEDIA)
         self.handles = QDoubleSpinBox()

@@ -226,7 +226,7 @@ def _media(placed: list[Placed]) -> list[Part | Copy]:
             continue
         origin = Origin(one.source, cut.first, cut.count)
         planned = copy_of(one.source, one.name)
-        key = f"stretch of {one.source}: {planned.size} {planned.changed}, {cut.first} {cut.count}"
+        key = f"{__version__} {one.source}: {planned.size} {planned.changed}, {cut.first} {cut.count}"
         make, kind = _unchanged(cut, planned), PartKind.MEDIA
         made.append(Part(one.name, "trimmed", b"", make, cut.size, "as its source", kind, origin, key))
     return made

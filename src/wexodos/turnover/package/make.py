@@ -169,10 +169,15 @@ class _Folder:
         key = key_of(one, self._plan)
         kept = self._begun.take(one.name, key, made) if key else None
         memo = one.memo if isinstance(one, Part) else None
+        if kept is not None and memo is not None:
+            try:
+                memo.recall(kept.told)
+            except (TypeError, ValueError, AttributeError):
+                # The journal is not ours any more.
+                made.unlink()
+                kept = None
         if kept is not None:
             entry = kept.entry
-            if memo is not None:
-                memo.recall(kept.told)
             back = _Back(made, 0, entry.size or 0, entry.digest, one.name)
         else:
             entry, back = self._made(one, made, progress)
