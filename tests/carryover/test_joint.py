@@ -14,7 +14,7 @@ from wexodos.carryover.joint import NotJoint, joint
 from wexodos.destinations import find_destination
 from wexodos.formats import FORMATS, read_bytes
 from wexodos.ground import UnprovedError
-from wexodos.model import Document, Folder, Item, Marker, Media, MediaUse, NestedUse, Sequence, Track
+from wexodos.model import Document, Folder, Item, Marker, Media, MediaUse, NestedUse, Raw, Sequence, Track
 
 FIRE = Media("fire", "fire.mov", duration=500, rate=PAL, width=1920, height=1080, video=True)
 GLAZE = Media("glaze", "glaze.mov", duration=500, rate=PAL, width=1920, height=1080, video=True)
@@ -84,6 +84,13 @@ def test_ids_are_there_once_in_the_text() -> None:
         assert len(full) == len(set(full)) and full
         if to == "editing-lane-xml":
             assert [one.get("name") for one in root.iter("project")] == ["Kiln R1", "Kiln R2", "Kiln R3"]
+
+
+def test_what_belongs_to_no_sequence_is_there_once() -> None:
+    kept = Raw("xmeml", "kiln-note", "<kiln-note>cone 9</kiln-note>")
+    document = replace(REELS, raw=(kept,))
+    data = joint([carry_over(document, one, find_destination("editing-track-xml")) for one in (ONE, TWO)])
+    assert data.count(b"<kiln-note>cone 9</kiln-note>") == 1
 
 
 def test_why_each_has_a_file_of_its_own() -> None:

@@ -113,3 +113,14 @@ def test_two_clips_that_were_moved_are_two_rows() -> None:
         ("moved", "record start", "w0", 150, 150, 157),
         ("moved", "record start", "w1", 450, 450, 457),
     ]
+
+
+def test_a_whole_track_that_was_moved_is_no_shift_of_everything() -> None:
+    many = Track("video", tuple(item(f"x{n}", 20 + n * 100, 30, 6, into=10 + 40 * n) for n in range(5)))
+    late = replace(many, items=tuple(replace(one, start=one.start + 7) for one in many.items))
+    before, after = sequence(LOW, many, SOUND), sequence(LOW, late, SOUND)
+    a, b = Document("xmeml", "5", (before,), MEDIA), Document("xmeml", "5", (after,), MEDIA)
+    told = compare_versions(a, before, b, after)
+    assert [(one.kind, one.item, one.before, one.after) for one in told] == [
+        ("moved", f"x{n}", 20 + n * 100, 27 + n * 100) for n in range(5)
+    ]

@@ -123,6 +123,12 @@ def test_stopped_twice_it_keeps_both_and_a_damaged_file_is_not_taken(room: Room)
     assert "one.mov" in room.gone_on_with()
 
 
+def test_stopped_sooner_than_before_it_keeps_what_it_had(room: Room) -> None:
+    room.stopped_at("Media/two.mov")
+    room.stopped_at("Media/CARD1/one.mov")
+    assert room.gone_on_with() == ["two.mov"]
+
+
 def test_a_journal_that_makes_no_sense_counts_as_none(room: Room) -> None:
     room.stopped_at("Media/two.mov")
     journal = Begun(room.place).folder / "begun.json"
