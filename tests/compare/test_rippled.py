@@ -116,11 +116,13 @@ def test_two_clips_that_were_moved_are_two_rows() -> None:
 
 
 def test_a_whole_track_that_was_moved_is_no_shift_of_everything() -> None:
-    many = Track("video", tuple(item(f"x{n}", 20 + n * 100, 30, 6, into=10 + 40 * n) for n in range(5)))
+    # Eight of the eleven things that begin there.
+    low = replace(LOW, items=(LOW.items[0], LOW.items[2], LOW.items[4]), transitions=())
+    many = Track("video", tuple(item(f"x{n}", 120 + n * 50, 30, 6, into=10 + 40 * n) for n in range(8)))
     late = replace(many, items=tuple(replace(one, start=one.start + 7) for one in many.items))
-    before, after = sequence(LOW, many, SOUND), sequence(LOW, late, SOUND)
+    before, after = sequence(low, many, SOUND), sequence(low, late, SOUND)
     a, b = Document("xmeml", "5", (before,), MEDIA), Document("xmeml", "5", (after,), MEDIA)
     told = compare_versions(a, before, b, after)
     assert [(one.kind, one.item, one.before, one.after) for one in told] == [
-        ("moved", f"x{n}", 20 + n * 100, 27 + n * 100) for n in range(5)
+        ("moved", f"x{n}", 120 + n * 50, 127 + n * 50) for n in range(8)
     ]
