@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import time
 from datetime import UTC, datetime
@@ -126,6 +127,33 @@ def test_stopped_twice_it_keeps_both_and_a_damaged_file_is_not_taken(room: Room)
 def test_stopped_sooner_than_before_it_keeps_what_it_had(room: Room) -> None:
     room.stopped_at("Media/two.mov")
     room.stopped_at("Media/CARD1/one.mov")
+    assert room.gone_on_with() == ["two.mov"]
+
+
+def test_a_full_disk_keeps_what_was_whole(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    plain, seen = make.copied, []
+
+    def full(source: Path, known: Any, target: Any, progress: Any) -> str:
+        if source.name == "two.mov":
+            target.write(b"half")
+            target.flush()
+            raise OSError(errno.ENOSPC, "no space left on device")
+        return plain(source, known, target, progress)
+
+    written = Path.write_text
+
+    def noted(path: Path, *rest: Any, **more: Any) -> int:
+        # By then the half file has made room.
+        if path.name == "begun.new":
+            seen.append([one.name for one in room.folder.rglob("two.mov") if one.parent != room.folder])
+        return written(path, *rest, **more)
+
+    monkeypatch.setattr(make, "copied", full)
+    monkeypatch.setattr(Path, "write_text", noted)
+    with pytest.raises(WriteError, match="no space left on device"):
+        write(room.place, room.parts(), "out", NOON, quiet, plan="plan")
+    assert seen == [[]] and goes_on(room.place, room.parts(), "plan")[0] == 2
+    monkeypatch.setattr(make, "copied", plain)
     assert room.gone_on_with() == ["two.mov"]
 
 

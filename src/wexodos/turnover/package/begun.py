@@ -84,15 +84,16 @@ class Begun:
         with contextlib.suppress(OSError):
             remains.kept(self.folder)
             self.folder.mkdir(exist_ok=True)
+            held = {one.entry.path: one for one in (*left, *whole)}
+            journal = self.folder / _JOURNAL
+            scratch = journal.with_suffix(".new")
+            # First of all: on a full disk there may be no room for it, and without it nothing is of use.
+            scratch.write_text(json.dumps([_plain(one) for one in held.values()]), encoding="utf-8")
+            os.replace(scratch, journal)
             for one in whole:
                 place = self.folder / one.entry.path
                 place.parent.mkdir(parents=True, exist_ok=True)
                 os.replace(stage / one.entry.path, place)
-            held = {one.entry.path: one for one in (*left, *whole)}
-            journal = self.folder / _JOURNAL
-            scratch = journal.with_suffix(".new")
-            scratch.write_text(json.dumps([_plain(one) for one in held.values()]), encoding="utf-8")
-            os.replace(scratch, journal)
 
     def remove(self) -> None:
         """Let go of all that is kept."""

@@ -162,10 +162,11 @@ class _Folder:
         self._behind, self._begun, self._plan = _Behind(), begun, plan
         self._taken: list[tuple[Kept, Future[None]]] = []
         self._stage: Path | None = None
+        self._making: Path | None = None
 
     def take(self, one: Part | Copy, progress: Progress) -> Entry:
         made = self._delivery.place(self._folder, f"{self._name}/{one.name}")
-        self._stage = made.parents[one.name.count("/")]
+        self._stage, self._making = made.parents[one.name.count("/")], made
         key = key_of(one, self._plan)
         kept = self._begun.take(one.name, key, made) if key else None
         memo = one.memo if isinstance(one, Part) else None
@@ -183,6 +184,7 @@ class _Folder:
             entry, back = self._made(one, made, progress)
             kept = Kept(entry, key, memo.told() if memo is not None else None)
         done = self._behind.add(back)
+        self._making = None
         if key:
             self._taken.append((kept, done))
         return entry
@@ -213,6 +215,10 @@ class _Folder:
     def stop(self) -> None:
         """Keep what is whole. What was not yet read back will be, with all the others, when it is taken."""
         self._behind.end()
+        if self._making is not None:
+            # A full disk has room again for a word on what is kept.
+            with contextlib.suppress(OSError):
+                self._making.unlink(missing_ok=True)
         whole = [kept for kept, done in self._taken if done.cancelled() or done.exception() is None]
         if self._stage is not None:
             self._begun.keep(self._stage, whole)
