@@ -86,6 +86,17 @@ def test_ids_are_there_once_in_the_text() -> None:
             assert [one.get("name") for one in root.iter("project")] == ["Kiln R1", "Kiln R2", "Kiln R3"]
 
 
+def test_two_of_one_folder_stand_in_it_together() -> None:
+    both = [replace(one, folder="Night") for one in (ONE, TWO)]
+    document = replace(REELS, sequences=(*both, NEST))
+    root = etree.fromstring(
+        joint([carry_over(document, one, find_destination("editing-lane-xml")) for one in both])
+    )
+    (event,) = (one for one in root.iter("event") if one.find("project") is not None)
+    assert event.get("name") == "Night"
+    assert [one.get("name") for one in event.iter("project")] == ["Kiln R1", "Kiln R2"]
+
+
 def test_what_belongs_to_no_sequence_is_there_once() -> None:
     kept = Raw("xmeml", "kiln-note", "<kiln-note>cone 9</kiln-note>")
     document = replace(REELS, raw=(kept,))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 
+from wexodos.carryover.tickets import touched
 from wexodos.compare import Difference, compare, compare_versions
 from wexodos.model import Document, Item, Marker, Media, MediaUse, Sequence, Sound, Track, Transition
 from wexodos.timing import Rate
@@ -125,4 +126,19 @@ def test_a_whole_track_that_was_moved_is_no_shift_of_everything() -> None:
     told = compare_versions(a, before, b, after)
     assert [(one.kind, one.item, one.before, one.after) for one in told] == [
         ("moved", f"x{n}", 120 + n * 50, 127 + n * 50) for n in range(8)
+    ]
+
+
+def test_a_shift_is_what_somebody_did_over_there() -> None:
+    """Held against what was sent one by one: the row of the shift stays, and what was slipped besides."""
+    new = later(CUT, 0, 25)
+    low = new.tracks[0]
+    slipped = replace(low.items[4], source_in=Fraction(33, 25))
+    low = replace(low, items=(*low.items[:4], slipped, low.items[5]))
+    new = replace(new, tracks=(low, *new.tracks[1:]))
+    a, b = Document("xmeml", "5", (CUT,), MEDIA), Document("xmeml", "5", (new,), MEDIA)
+    found = touched(compare_versions(a, CUT, b, new), compare(a, CUT, b, new), {})
+    assert [(one.kind, one.item_id, one.before, one.after) for one in found] == [
+        ("moved", "", 0, 25),
+        ("slipped", "v4", 24, 33),
     ]

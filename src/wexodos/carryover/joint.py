@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from wexodos.carryover.third_book import in_words_of, third_book
 from wexodos.carryover.translate import Carried
-from wexodos.formats import FORMATS, read_bytes
+from wexodos.formats import FORMATS, ReadError, WriteError, read_bytes
 from wexodos.ground import UnprovedError
 from wexodos.ground.errors import WexodosError
 from wexodos.model import Document, Folder, Media, Raw, Sequence
@@ -28,7 +28,10 @@ def joint(carried: Several[Carried]) -> bytes:
         raise NotJoint("each has sound of its own")
     document = _together(carried)
     data = kind.write_several(document, tuple(one.sequence.id for one in carried), destination.version)
-    read = read_bytes(data, f"the written {destination.format}")
+    try:
+        read = read_bytes(data, f"the written {destination.format}")
+    except ReadError as error:
+        raise WriteError(f"what was written in one file cannot be read back: {error.problem}") from None
     if len(read.top_level) != len(carried):
         raise UnprovedError(f"{len(carried)} sequences were written, {len(read.top_level)} are there")
     for one, back in zip(carried, read.top_level):

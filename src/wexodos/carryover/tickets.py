@@ -143,7 +143,8 @@ def touched(since: list[Difference], sent: list[Difference], partners: dict[str,
     those that what was ``sent`` shows too.
 
     Where it came back as it was sent, the destination could not hold more: a known loss, which is put back.
-    Where it came back as it was before, nobody touched it. ``partners`` are the ids in what came back.
+    Where it came back as it was before, nobody touched it. ``partners`` are the ids in what came back. A
+    shift of everything is of no item, and no destination makes one.
     """
     aspects = {(one.item_id, one.what) for one in sent}
     present = {one.item_id for one in sent if one.kind in ("gone", "added")}
@@ -151,6 +152,7 @@ def touched(since: list[Difference], sent: list[Difference], partners: dict[str,
         one
         for one in since
         if (one.item_id, one.what) in aspects
+        or (one.kind == "moved" and not one.item_id)
         or one.item_id in present
         or partners.get(one.item_id, "") in present
     ]

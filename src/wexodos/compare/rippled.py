@@ -7,9 +7,9 @@ from dataclasses import replace
 
 from wexodos.compare.aspects import Aspect
 from wexodos.compare.changes import Change, What, versions
-from wexodos.compare.difference import Difference, name_of
+from wexodos.compare.difference import Difference
 from wexodos.compare.differences import compare
-from wexodos.compare.match import Placed, placed_items
+from wexodos.compare.match import placed_items
 from wexodos.model import Document, Sequence, Track
 from wexodos.timing import Exact
 
@@ -19,11 +19,9 @@ _MOST = 0.8
 """Of all that begins in a stretch so much has to stand elsewhere by the same time."""
 
 
-def compare_versions(
-    a: Document, old: Sequence, b: Document, new: Sequence, ids: bool = False
-) -> list[Difference]:
+def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> list[Difference]:
     """What ``compare`` finds, in fewer rows where time was inserted or taken out."""
-    plain = compare(a, old, b, new, ids=ids)
+    plain = compare(a, old, b, new)
     moved = sum(one.kind == "moved" for one in plain)
     if moved <= _FEW or old.rate != new.rate:
         return plain
@@ -31,23 +29,14 @@ def compare_versions(
     ripples = sorted((one for one in changes if _ripples(one, old)), key=lambda one: one.new_from)
     if not ripples:
         return plain
-    come = [
-        item
-        for one in changes
-        if one.what is What.INSERTED and not any(_holds(each, one.new_from) for each in ripples)
-        for item in one.items
-    ]
-    straight = _straightened(new, ripples, {one.item.id for one in come})
+    straight = _straightened(new, ripples)
     within = tuple(straight if one.id == new.id else one for one in b.sequences)
-    rest = compare(a, old, replace(b, sequences=within), straight, ids=ids)
+    rest = compare(a, old, replace(b, sequences=within), straight)
     end = max((one.item.end for one in placed_items(old)), default=0)
-    rows = [*(_row(one, end) for one in ripples), *map(_added, come)]
-    rows = sorted((*rows, *rest), key=lambda one: (one.kind != "settings", one.start))
+    rows = sorted(
+        (*(_row(one, end) for one in ripples), *rest), key=lambda one: (one.kind != "settings", one.start)
+    )
     return rows if len(rows) < len(plain) else plain
-
-
-def _holds(ripple: Change, at: Exact) -> bool:
-    return ripple.new_from <= at < ripple.new_until
 
 
 def _ripples(change: Change, old: Sequence) -> bool:
@@ -58,8 +47,9 @@ def _ripples(change: Change, old: Sequence) -> bool:
     return len(change.items) >= _MOST * inside
 
 
-def _straightened(new: Sequence, ripples: list[Change], without: set[str]) -> Sequence:
-    """The later version with all that stands elsewhere where it stood, and ``without`` some items."""
+def _straightened(new: Sequence, ripples: list[Change]) -> Sequence:
+    """The later version with all that stands elsewhere where it stood. What was put in stays in its place,
+    over what was pushed on by it: things are compared one by one."""
 
     def shift(at: Exact) -> Exact:
         """By how much later something is that stands at a place now."""
@@ -70,9 +60,7 @@ def _straightened(new: Sequence, ripples: list[Change], without: set[str]) -> Se
         return last.shift
 
     def back(track: Track) -> Track:
-        items = tuple(
-            replace(one, start=one.start - shift(one.start)) for one in track.items if one.id not in without
-        )
+        items = tuple(replace(one, start=one.start - shift(one.start)) for one in track.items)
         joins = tuple(
             replace(one, start=one.start - shift(one.cut), cut=one.cut - shift(one.cut))
             for one in track.transitions
@@ -92,10 +80,3 @@ def _row(ripple: Change, end: Exact) -> Difference:
     words = f"{len(ripple.items)} items {reach}"
     what, low, high = Aspect.RECORD_START, ripple.old_from, ripple.old_until
     return Difference("moved", what, words, "", "", low, high, low, ripple.new_from)
-
-
-def _added(one: Placed) -> Difference:
-    item = one.item
-    return Difference(
-        "added", item.kind, name_of(item), item.id, one.track, item.start, item.end, None, name_of(item)
-    )

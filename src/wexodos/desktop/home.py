@@ -48,7 +48,7 @@ class Home:
             partners = {one.item.id: other.item.id for one, other in pairs}
             found = touched(
                 compare_versions(side.document, side.sequence, document, back),
-                compare_versions(sent, left, document, back),
+                compare(sent, left, document, back),
                 partners,
             )
             step("putting back", 0.7)

@@ -80,9 +80,7 @@ class PackageOptions(QStackedWidget):
         self.notes: dict[Group, QLabel] = {}
         for group in Group:
             self._page(group)
-        self.one_file = self._switch(
-            Group.SEQUENCE, "one file", "all sequences in one file, where the format can hold them"
-        )
+        self.one_file = self._switch(Group.SEQUENCE, "one file", "in one file where that can be")
         self.media = self._choice(Group.MEDIA, "media", "files", _MEDIA)
         self.handles = QDoubleSpinBox()
         self.handles.setRange(-0.5, 3600)

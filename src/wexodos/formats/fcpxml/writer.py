@@ -34,9 +34,10 @@ def write(document: Document, sequence_id: str, version: str, how: object = None
 
 def write_several(document: Document, sequence_ids: tuple[str, ...], version: str) -> bytes:
     """The same of several sequences, each a project."""
-    sequences = [document.sequences_by_id[one] for one in sequence_ids if one in document.sequences_by_id]
-    if len(sequences) < len(sequence_ids):
-        raise WriteError(f"there is no sequence {sequence_ids[0]!r}")
+    known = document.sequences_by_id
+    if missing := [one for one in sequence_ids if one not in known]:
+        raise WriteError(f"there is no sequence {missing[0]!r}")
+    sequences = [known[one] for one in sequence_ids]
     root = etree.Element("fcpxml", version=version)
     block = add(root, "resources")
     resources = ResourceWriter(block, document, version, _uses(document))
