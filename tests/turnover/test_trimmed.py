@@ -28,8 +28,9 @@ from wexodos.turnover.package.contents import _media
 from wexodos.turnover.package.places import Placed, places_of
 from wexodos.turnover.trim.cut import NotCut
 from wexodos.turnover.trim.document import trimmed
+from wexodos.turnover.trim.files import FilesCut
 from wexodos.turnover.trim.movie import movie_cut
-from wexodos.turnover.trim.plan import FilesCut, Trims, trims
+from wexodos.turnover.trim.plan import Trims, trims
 from wexodos.turnover.trim.sound import sound_cut
 from wexodos.turnover.write import Part
 
@@ -189,7 +190,7 @@ def test_what_cannot_be_cut_as_it_is_says_why(tmp_path: Path) -> None:
 def test_a_stretch_that_reads_back_otherwise_is_none(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     source = movie(tmp_path / "a.mov", KINDS[0])
     cut = movie_cut(source, 10, 20, Rate(25), 0, False, "", Rate(25))
-    sums = "wexodos.turnover.trim.movie._sums"
+    sums = "wexodos.turnover.trim.movie.sums_of"
     monkeypatch.setattr(sums, lambda path: [(9, "00")])
     with pytest.raises(WriteError, match="not what the source holds"):
         cut.write(tmp_path / "b.mov", quiet)
@@ -285,8 +286,8 @@ def test_wide_files_and_aiff_are_cut_too(tmp_path: Path, monkeypatch: pytest.Mon
     # What does not fit into 32 bits has its sizes in a chunk of their own.
     monkeypatch.setattr("wexodos.turnover.trim.sound._WIDE", 4_000)
     wide = sound_cut(tmp_path / "b.wav", 0, 3_001)
-    assert wide.head[:4] == b"RF64" and wide.head[12:16] == b"ds64"
-    assert struct.unpack_from("<QQQ", wide.head, 20) == (wide.size - 8, 3_001 * 4, 3_001)
+    assert wide.begin[:4] == b"RF64" and wide.begin[12:16] == b"ds64"
+    assert struct.unpack_from("<QQQ", wide.begin, 20) == (wide.size - 8, 3_001 * 4, 3_001)
 
 
 @pytest.mark.parametrize(

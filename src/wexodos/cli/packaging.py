@@ -38,6 +38,7 @@ from wexodos.turnover.package.verify import State, sealed_in, verified
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way
 from wexodos.turnover.package.wish import place_of
 from wexodos.turnover.several import report_on
+from wexodos.turnover.trim.anew import Anew, offered
 from wexodos.turnover.write import PartKind
 
 
@@ -90,6 +91,13 @@ def package_command(
             metavar="SECONDS",
         ),
     ] = None,
+    anew: Annotated[
+        Anew,
+        typer.Option(
+            "--anew",
+            help="with --media trimmed: code anew what cannot be cut as it is, or only at some of its frames",
+        ),
+    ] = Anew.NONE,
     mix: Annotated[
         Mix, typer.Option("--mix", help="the guide mix: one file, one in mono, one for each stem, or none")
     ] = Mix.STEREO,
@@ -161,6 +169,10 @@ def package_command(
             (*rules.maps, *now.rules.maps),
             now.rules.reference,
         )
+    if anew not in offered():
+        raise base.Stop(base.USAGE, f"--anew: {anew.value} cannot be written here")
+    if anew is not Anew.NONE and media is not Way.TRIMMED:
+        raise base.Stop(base.USAGE, "--anew is of --media trimmed")
     if there is not None and not is_placed(there):
         raise base.Stop(base.USAGE, f"--there: {there} is no place from a root; give one like /Volumes/Kiln")
     name = output.stem if is_zip(output) else output.name
@@ -214,6 +226,7 @@ def package_command(
             contact,
             earlier,
             one_file,
+            anew,
         )
         own = turnover_settings(settings, destination)
         options = replace(now.options, turnover=(*now.options.turnover, *own))
@@ -245,6 +258,7 @@ def package_command(
                 "there_already": found.there,
                 "made_before": before,
                 "apart": found.apart,
+                "anew": [{"media": name, "coding": words} for name, words in found.anew.items()],
                 "whole": [{"media": name, "why": why} for name, why in found.whole.items()],
                 "counts": whole["counts"],
                 "unexplained": whole["unexplained"],
@@ -270,6 +284,8 @@ def package_command(
         )
     for words in doubtful:
         base.out.print(f"  {words}", markup=False)
+    for medium, words in found.anew.items():
+        base.out.print(f"  {medium} is coded anew: {words}", markup=False)
     for medium, why in found.whole.items():
         base.out.print(f"  {medium} goes along whole: {why}", markup=False)
     if missing:

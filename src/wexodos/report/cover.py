@@ -38,7 +38,7 @@ class CoverSequence:
 @dataclass(frozen=True, slots=True)
 class Cover:
     """What a cover sheet says: ``missing`` are the names of media that do not come along, ``made`` is the
-    day."""
+    day, ``anew`` the media that were coded anew, and as what."""
 
     title: str
     destination: str
@@ -46,10 +46,16 @@ class Cover:
     missing: tuple[str, ...]
     made: str
     sequences: tuple[CoverSequence, ...]
+    anew: tuple[tuple[str, str], ...] = ()
 
 
 def cover(
-    carried: Several[Carried], files: Several[str], contact: str, missing: Several[str], made: str
+    carried: Several[Carried],
+    files: Several[str],
+    contact: str,
+    missing: Several[str],
+    made: str,
+    anew: Several[tuple[str, str]] = (),
 ) -> Cover:
     """What is said of sequences that leave together; ``files`` are the names of their files."""
     return Cover(
@@ -59,6 +65,7 @@ def cover(
         tuple(missing),
         made,
         tuple(_told(one, name) for one, name in zip(carried, files)),
+        tuple(anew),
     )
 
 
@@ -105,6 +112,9 @@ def as_pdf(told: Cover) -> bytes:
                 continue
             _line(page, f"{one.minutes:g} min together.", 10, DIM)
             _rows(page, (30, 60, 85, 15), ("at", "thing", "what to do", "min"), one.by_hand)
+        if told.anew:
+            _line(page, "Media coded anew", 12, bold=True, above=4)
+            _rows(page, (95, 95), None, told.anew)
         return bytes(page.output())
 
 

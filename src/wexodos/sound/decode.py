@@ -167,13 +167,13 @@ def _decoded(path: Path, channel: int, first: int, frames: int) -> Iterator[Samp
                 channel -= stream.channels
             rate = stream.rate or 48000
             base = stream.time_base or 1
-            zero = stream.start_time or 0
+            zero = _zero(container, stream)
             if first > rate:
-                container.seek(int((first / rate - 0.5) / base) + zero, stream=stream)
+                container.seek(int((first / rate - 0.5 + zero) / base), stream=stream)
             at = first
             end = first + frames
             for frame in container.decode(stream):
-                begin = round(float(((frame.pts or 0) - zero) * base) * rate)
+                begin = round(float((frame.pts or 0) * base - zero) * rate)
                 data = _floats(frame, channel)
                 low, high = max(at - begin, 0), min(end - begin, len(data))
                 if begin + low > at:
@@ -187,6 +187,14 @@ def _decoded(path: Path, channel: int, first: int, frames: int) -> Iterator[Samp
                     return
     except (av.error.FFmpegError, OSError, ValueError) as error:
         raise SoundError(f"{path}: its sound cannot be read ({error.__class__.__name__})") from None
+
+
+def _zero(container: Any, stream: Any) -> float:
+    """When the medium begins, in seconds of the container: with its first picture; sound may begin before it
+    or behind."""
+    pictures = [one for one in container.streams.video if one.start_time is not None and one.time_base]
+    first = pictures[0] if pictures else stream
+    return float((first.start_time or 0) * (first.time_base or 1))
 
 
 def _floats(frame: av.AudioFrame, channel: int) -> Samples:

@@ -282,6 +282,7 @@ class PackagePane(QWidget):
         self.tree.show_leaves(leaves, {Group.SUMS: "made at the end", Group.BAKED: "none"})
         whole = [f"{name}: {why}" for name, why in list(found.whole.items())[:6]]
         told = ["Whole, as they cannot be cut as they are: " + "; ".join(whole) + "."] if whole else []
+        told += [f"Coded anew: {'; '.join(list(found.anew)[:6])}."] if found.anew else []
         if found.there:
             told.append(f"{counted(len(found.there), 'file')} unchanged since then, not sent again.")
         self.options.note(Group.MEDIA, " ".join(told))

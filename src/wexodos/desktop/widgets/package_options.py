@@ -23,12 +23,18 @@ from wexodos.desktop.stops.base import dim, heading
 from wexodos.desktop.widgets.package_tree import Group
 from wexodos.turnover.package.burnt import CORNERS, Burn
 from wexodos.turnover.package.wish import burns_of, words_of
+from wexodos.turnover.trim.anew import Anew, offered
 
 _MEDIA = (
     ("whole", "the files as they are"),
     ("trimmed", "only what is used of them"),
     ("none", "a list only"),
 )
+_ANEW = {
+    Anew.NONE: "goes whole, or with more around it",
+    Anew.PRORES: "is coded anew as ProRes 422 HQ",
+    Anew.DNXHR: "is coded anew as DNxHR HQX",
+}
 _MIXES = (
     ("stereo", "one stereo file"),
     ("mono", "one mono file"),
@@ -58,8 +64,8 @@ _ABOUT = {
     "under “Sequence and report”.",
     Group.BAKED: "What the destination cannot have as it is, rendered: titles, generators, speeds, filters. "
     "Chosen for each finding in Carry-over.",
-    Group.MEDIA: "The files the other side needs. Trimmed, they keep their timecode and are copied, not "
-    "coded anew; what cannot be cut so goes whole.",
+    Group.MEDIA: "The files the other side needs. Trimmed, they keep their timecode and are copied as "
+    "they are; what cannot be cut so goes whole, or is coded anew.",
     Group.MIX: "The sound as it stands, to the sample as long as the picture, with its time reference.",
     Group.REFERENCE: "A movie of the cut as it is seen here, with timecode track and the guide mix.",
     Group.PAPERS: "Cover sheet, report, cut list, pull list, media list.",
@@ -95,6 +101,13 @@ class PackageOptions(QStackedWidget):
             lambda value: self.changed.emit("handles", f"{value:g}" if value >= 0 else "")
         )
         self._forms[Group.MEDIA].addRow(dim("handles"), self.handles)
+        self.anew = self._choice(
+            Group.MEDIA, "anew", "what cannot be cut", tuple((one.value, _ANEW[one]) for one in offered())
+        )
+        self.anew.setToolTip(
+            "What cannot be cut at every frame as it is: coded in groups of frames, coded sound, recordings "
+            "in several files."
+        )
         self.since = self._choice(Group.MEDIA, "since", "send", (("", "everything"),))
         self.incomplete = self._switch(Group.MEDIA, "incomplete", "send it although media are missing")
         self.mix = self._choice(Group.MIX, "mix", "files", _MIXES)
@@ -198,6 +211,7 @@ class PackageOptions(QStackedWidget):
         self.one_file.setVisible(several)
         for name, box in (
             ("media", self.media),
+            ("anew", self.anew),
             ("since", self.since),
             ("mix", self.mix),
             ("reference", self.reference),
@@ -208,7 +222,8 @@ class PackageOptions(QStackedWidget):
         was = self.handles.blockSignals(True)
         self.handles.setValue(float(values["handles"]) if values["handles"] else -0.5)
         self.handles.blockSignals(was)
-        self.handles.setEnabled(values["media"] == "trimmed")
+        for cut in (self.handles, self.anew):
+            cut.setEnabled(values["media"] == "trimmed")
         self.incomplete.setChecked(values["incomplete"] == "yes")
         self.papers.setChecked(values["papers"] != "no")
         self.one_file.setChecked(values["one file"] != "no")

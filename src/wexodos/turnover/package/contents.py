@@ -43,7 +43,8 @@ _HANDLES = 1
 @dataclass(frozen=True, slots=True)
 class Contents:
     """The parts and copies in the order in which they are written, what became of each sequence, the media
-    that are not there, and those that go along whole although they were to be trimmed, with the reason.
+    that are not there, and those that go along whole although they were to be trimmed, with the reason; as
+    what others are coded ``anew``.
     ``turned`` holds on to what was made for it, ``seen`` are the reference pictures, ``there`` the names of
     media that they have already, ``apart`` why several sequences have a file each although they were to be in
     one. ``plan`` is the same wherever the same would come out."""
@@ -52,6 +53,7 @@ class Contents:
     turned: list[Turned]
     missing: list[str]
     whole: dict[str, str]
+    anew: dict[str, str]
     seen: list[Reference]
     there: list[str]
     apart: str
@@ -90,7 +92,7 @@ def contents(
     if wanted.media is Way.TRIMMED:
         cuts = [(one.document, one.sequence) for one in leaving]
         by_name = not FORMATS[destination.format].spells.ids
-        kept = trims(cuts, rows, handles, not own_sound, progress, by_name)
+        kept = trims(cuts, rows, handles, not own_sound, progress, by_name, wanted.anew)
     places = places_of(rows, kept.cuts) if wanted.media is not Way.NONE else Places()
     names = stems([one.sequence for one in leaving])
     suffix = FORMATS[destination.format].suffix
@@ -150,6 +152,7 @@ def contents(
     missing = missing_from(leaving)
     known = {row.media.id: row.media.file_name for row in rows}
     whole = {known[key]: why for key, why in kept.whole.items() if key in used}
+    anew = {known[key]: words for key, words in kept.anew(used).items()}
     if wanted.papers:
         parts += papers(
             leaving,
@@ -166,7 +169,7 @@ def contents(
             lambda one, document: Workshop(one.renders, Here(source, document, places, one.tables)),
         )
     plan = _plan(leaving, destination, source, wanted, options, choices)
-    return Contents(parts, turned, missing, whole, pictures, there, apart, plan)
+    return Contents(parts, turned, missing, whole, anew, pictures, there, apart, plan)
 
 
 def _in_one(turned: list[Turned], leaving: list[Leaving], name: str) -> list[Turned]:
@@ -224,11 +227,13 @@ def _media(placed: list[Placed]) -> list[Part | Copy]:
         if cut is None:
             made.append(copy_of(one.source, one.name))
             continue
-        origin = Origin(one.source, cut.first, cut.count)
+        origin = Origin(one.source, cut.first, cut.count, not cut.anew)
         planned = copy_of(one.source, one.name)
-        key = f"{__version__} {one.source}: {planned.size} {planned.changed}, {cut.first} {cut.count}"
+        stands = f"{planned.size} {planned.changed}"
+        key = f"{__version__} {one.source}: {stands}, {cut.first} {cut.count} {cut.anew}"
         make, kind = _unchanged(cut, planned), PartKind.MEDIA
-        made.append(Part(one.name, "trimmed", b"", make, cut.size, "as its source", kind, origin, key))
+        how = f"coded anew, {cut.anew}" if cut.anew else "as its source"
+        made.append(Part(one.name, "trimmed", b"", make, cut.size, how, kind, origin, key))
     return made
 
 

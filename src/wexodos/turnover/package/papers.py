@@ -117,7 +117,9 @@ def papers(
     title = safe_name(leaving[0].sequence.name if len(leaving) == 1 else source.stem)
     reports = _Reports(leaving, turned, str(source), plain, locate)
     day = f"{moment:%Y-%m-%d}"
-    sheet = cover(carried, files, wanted.contact, missing, day)
+    known = {row.media.id: row.media.file_name for one in leaving for row in one.rows}
+    anew = [(known[key], words) for key, words in cut.anew(used).items()]
+    sheet = cover(carried, files, wanted.contact, missing, day, anew)
     parts = [
         Part(f"{PAPERS}/{title} cover sheet{suffix}", "cover sheet", data, kind=PartKind.COVER)
         for suffix, data in ((".html", as_page(sheet)), (".pdf", as_pdf(sheet)))

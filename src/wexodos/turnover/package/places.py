@@ -14,9 +14,8 @@ from wexodos.media.search import spelled
 from wexodos.model import Document, Media
 from wexodos.sound.locate import Finder
 from wexodos.turnover.trim.cut import Cut
-from wexodos.turnover.trim.movie import MovieCut
-from wexodos.turnover.trim.plan import FilesCut, Trim
-from wexodos.turnover.trim.sound import SoundCut
+from wexodos.turnover.trim.files import FilesCut
+from wexodos.turnover.trim.plan import AnyCut, Trim
 
 FOLDER = "Media"
 
@@ -28,9 +27,6 @@ class Placed:
     source: Path
     name: str
     cut: Cut | None = None
-
-
-_AnyCut = MovieCut | SoundCut | FilesCut
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +48,7 @@ class Places:
     files: dict[str, list[Placed]] = field(default_factory=dict)
     named: dict[str, str] = field(default_factory=dict)
     found: dict[str, Path] = field(default_factory=dict)
-    _taken: dict[tuple[str, str], tuple[Path, _AnyCut | None]] = field(default_factory=dict)
+    _taken: dict[tuple[str, str], tuple[Path, AnyCut | None]] = field(default_factory=dict)
 
     def of(self, media: Iterable[str]) -> list[Placed]:
         """The files of media, each once, in their order."""
@@ -62,11 +58,12 @@ class Places:
                 kept.setdefault(one.name, one)
         return list(kept.values())
 
-    def give(self, key: str, path: Path, held: _Held, cut: _AnyCut | None = None) -> None:
+    def give(self, key: str, path: Path, held: _Held, cut: AnyCut | None = None) -> None:
         """Give the files of a medium, or a stretch of one, their place. Two of one name – also where a system
         takes no notice of case – stand in folders called after those they come from; so do two sequences
         whose numbers would count on from one to the other."""
-        names = [_portable(one.name) for one in held.files]
+        alone = None if isinstance(cut, FilesCut) else cut
+        names = [_portable(one.name) for one in held.files] if alone is None else [held.named]
         wanted = {name.casefold(): (one, cut) for one, name in zip(held.files, names)}
         if held.pattern:
             wanted[held.pattern.casefold()] = held.files[0], cut
@@ -76,7 +73,6 @@ class Places:
             inside = f"{held.folder}/{parent}" if number == 1 else f"{held.folder}/{parent} {number}"
             number += 1
         self._taken |= {(inside, name): one for name, one in wanted.items()}
-        alone = None if isinstance(cut, FilesCut) else cut
         self.files[key] = [Placed(one, f"{inside}/{name}", alone) for one, name in zip(held.files, names)]
         self.named[key] = f"{inside}/{held.named}"
         self.found[key] = path
@@ -94,10 +90,12 @@ def places_of(rows: Iterable[Row], trims: Mapping[str, list[Trim]] = MappingProx
             continue
         for trim in cuts:
             cut = trim.cut
-            held = _Held(FOLDER, [row.path], _portable(row.path.name))
             if isinstance(cut, FilesCut):
                 folder = f"{FOLDER}/{safe_name(cut.files[0].parent.name)}"
                 held = _Held(folder, list(cut.files), cut.name, cut.pattern)
+            else:
+                named = Path(row.path.name).with_suffix(cut.suffix).name
+                held = _Held(FOLDER, [row.path], _portable(named))
             made.give(trim.media.id, row.path, held, cut)
     return made
 

@@ -15,6 +15,7 @@ from wexodos.turnover.package.burnt import Burn
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.movie import Codec
+from wexodos.turnover.trim.anew import Anew
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,8 +45,8 @@ class Wanted:
     it), ``mix`` in which form the guide mix does, ``picture`` how the reference picture is coded, ``height``
     pixels high with ``burns`` in it and the edges of another ``shape``, ``papers`` whether papers come along;
     ``contact`` whom to ask; ``one_file`` whether several sequences go in one file where the format can hold
-    them; ``since`` is what they have of an earlier package, by the path in it: media that
-    are unchanged since do not go again."""
+    them; ``since`` is what they have of an earlier package, by the path in it: media that are unchanged since
+    do not go again; as what is coded ``anew`` that cannot be cut as it is."""
 
     there: str
     media: Way = Way.WHOLE
@@ -59,3 +60,4 @@ class Wanted:
     contact: str = ""
     since: Mapping[str, Entry] = field(default_factory=dict)
     one_file: bool = True
+    anew: Anew = Anew.NONE

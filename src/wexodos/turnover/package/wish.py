@@ -16,6 +16,7 @@ from wexodos.turnover.package.make import is_zip
 from wexodos.turnover.package.movie import Codec
 from wexodos.turnover.package.verify import sealed_in
 from wexodos.turnover.package.wanted import Wanted, Way
+from wexodos.turnover.trim.anew import Anew
 
 _SEEN = {
     "reference": "h264",
@@ -32,6 +33,7 @@ _PROPOSED: dict[str, dict[str, str]] = {
 _PLAIN = {
     "media": "whole",
     "handles": "",
+    "anew": "none",
     "mix": "none",
     "reference": "none",
     "height": "540",
@@ -68,7 +70,7 @@ def wanted(given: Mapping[str, str], destination: Destination, there: str) -> Wa
             return None
         return found if low <= found <= high else None
 
-    def one_of(name: str, kinds: type[Way] | type[Mix] | type[Codec]) -> str:
+    def one_of(name: str, kinds: type[Way] | type[Mix] | type[Codec] | type[Anew]) -> str:
         return values[name] if values[name] in {one.value for one in kinds} else plain[name]
 
     handles = number("handles", 0, 3600)
@@ -84,6 +86,7 @@ def wanted(given: Mapping[str, str], destination: Destination, there: str) -> Wa
         values["papers"] != "no",
         values["contact"],
         one_file=values["one file"] != "no",
+        anew=Anew(one_of("anew", Anew)),
     )
 
 

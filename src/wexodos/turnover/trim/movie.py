@@ -62,11 +62,26 @@ class MovieCut:
     end: int | None
     delay: int
 
+    @property
+    def suffix(self) -> str:
+        """See ``Cut``."""
+        return self.source.suffix
+
+    @property
+    def anew(self) -> str:
+        """See ``Cut``."""
+        return ""
+
+    def head(self, frames: int) -> MovieCut:
+        """See ``Cut``."""
+        end = self.first + min(self.count, frames)
+        return movie_cut(self.source, self.first, end, self.rate, self.start, self.drop, self.reel, self.rate)
+
     def write(self, path: Path, progress: Progress) -> None:
         """See ``Cut.write``."""
         try:
             sums = self._written(path, progress)
-            back = _sums(path)
+            back = sums_of(path)
         except (av.error.FFmpegError, ValueError) as error:
             raise WriteError(f"{self.source}: cannot be cut ({error.__class__.__name__})") from None
         except PictureError as error:
@@ -114,7 +129,8 @@ class MovieCut:
                 unit = 1 / source.rate / source.base
                 ways[stream.index] = _Picture(target, self, zero, unit)
             else:
-                ways[stream.index] = _Samples(stream, target, seconds, Fraction(self.count) / source.rate)
+                length = Fraction(self.count) / source.rate
+                ways[stream.index] = _Samples(stream, target, seconds, length, zero * source.base)
         place = max(zero, self.begin)
         source.container.seek(int(place), stream=source.stream, backward=True)
         waiting = set(ways)
@@ -179,20 +195,20 @@ class _Picture(_Way):
 
 
 class _Samples(_Way):
-    """Plain samples, cut to the sample. Times count from the first sample of the stream."""
+    """Plain samples, cut to the sample. Times count from ``zero``, when the first picture is on."""
 
-    def __init__(self, stream: Any, target: Any, begin: Fraction, length: Fraction) -> None:
+    def __init__(self, stream: Any, target: Any, begin: Fraction, length: Fraction, zero: Fraction) -> None:
         super().__init__()
         self._target = target
         self._rate, self._base = stream.rate, Fraction(stream.time_base)
-        self._zero = stream.start_time or 0
+        self._zero = zero
         self._first = round(begin * self._rate)
         self._last = self._first + round(length * self._rate)
         self._bytes = _block(stream)
         self._at: int | None = None
 
     def take(self, packet: Any) -> tuple[bool, Any]:
-        begin = round((packet.pts - self._zero) * self._base * self._rate)
+        begin = round((packet.pts * self._base - self._zero) * self._rate)
         count = packet.size // self._bytes
         low, high = max(begin, self._first), min(begin + count, self._last)
         if low >= high:
@@ -226,7 +242,7 @@ def _block(stream: Any) -> int:
     return int(stream.channels) * (_bits(stream.codec_context.name) // 8)
 
 
-def _sums(path: Path) -> list[tuple[int, str]]:
+def sums_of(path: Path) -> list[tuple[int, str]]:
     """How many frames or samples each stream of a file has, and the sum of their bytes."""
     ways: dict[int, tuple[Any, list[int]]] = {}
     sizes: dict[int, int] = {}

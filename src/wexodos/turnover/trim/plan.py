@@ -3,71 +3,31 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Container, Iterable
 from dataclasses import dataclass, field, replace
-from itertools import islice
 from pathlib import Path
 
-import numpy as np
-
-from wexodos.footage.movie import Movie
-from wexodos.footage.numbered import Numbered, numbered
-from wexodos.footage.order import Orders
-from wexodos.footage.source import PictureError
-from wexodos.formats import WriteError
-from wexodos.formats.numbering import pattern_of
+from wexodos.footage.numbered import numbered
+from wexodos.footage.source import PictureError, Source
 from wexodos.ground import Progress, quiet
-from wexodos.ground.files import reason
-from wexodos.ground.remains import scratch
 from wexodos.media import Row
 from wexodos.media.needs import media_of
-from wexodos.media.probe import Probed, probe
+from wexodos.media.probe import Probed
 from wexodos.model import Angles, Document, Media, Sequence
-from wexodos.sound.decode import blocks
 from wexodos.sound.errors import SoundError
 from wexodos.sound.pieces import stretch
 from wexodos.timing import Exact, Rate, ceil, exact, floor
-from wexodos.turnover.trim.cut import Cut, NotCut
+from wexodos.turnover.trim.anew import Anew, CodedCut, PlainCut, coded_cut, plain_cut
+from wexodos.turnover.trim.cut import Coded, NotCut
+from wexodos.turnover.trim.files import FilesCut, files_cut
 from wexodos.turnover.trim.movie import MovieCut, movie_cut, on_grid
 from wexodos.turnover.trim.sound import SoundCut, sound_cut
+from wexodos.turnover.trim.trial import tried
 
-_TRIED = 2
-"""Frames that are cut on trial, before it is said that a file can be."""
+AnyCut = MovieCut | SoundCut | CodedCut | PlainCut | FilesCut
+"""A stretch of a medium, as it is or coded anew."""
 _FURTHER = 60
 """Frames by which a stretch may begin earlier so that a frame of the cut does there."""
-_HEARD = 2000
-"""Samples of each channel that are held against the source then."""
-_NOT_SAME = {
-    "path",
-    "size",
-    "changed",
-    "seconds",
-    "start",
-    "frames",
-    "first",
-    "last",
-    "gaps",
-    "parts",
-    "problem",
-}
-"""What a stretch says of itself otherwise than its source; all else has to be the same."""
-
-
-@dataclass(frozen=True, slots=True)
-class FilesCut:
-    """A stretch of a numbered sequence: ``files`` of it, as they are; ``name`` is how it is written then,
-    ``pattern`` what their names have in common."""
-
-    source: Path
-    first: int
-    count: int
-    files: tuple[Path, ...]
-    name: str
-    pattern: str
-
-    @property
-    def size(self) -> int:
-        return sum(one.stat().st_size for one in self.files)
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +36,7 @@ class Trim:
     ends, in seconds from the old one's first frame."""
 
     media: Media
-    cut: MovieCut | SoundCut | FilesCut
+    cut: AnyCut
     low: Exact
     high: Exact
 
@@ -87,6 +47,15 @@ class Trims:
 
     cuts: dict[str, list[Trim]] = field(default_factory=dict)
     whole: dict[str, str] = field(default_factory=dict)
+
+    def anew(self, used: Container[str]) -> dict[str, str]:
+        """As what media are coded anew, by their old id; only those of which a stretch is ``used``."""
+        return {
+            key: trim.cut.anew
+            for key, found in self.cuts.items()
+            for trim in found
+            if trim.media.id in used and not isinstance(trim.cut, FilesCut) and trim.cut.anew
+        }
 
 
 @dataclass(slots=True)
@@ -124,6 +93,30 @@ def used_spans(cuts: Iterable[tuple[Document, Sequence]], sound: bool) -> dict[s
     return found
 
 
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """How media are wanted: ``handles`` seconds on either side; those stay themselves for their sound where
+    it goes ``beside``; one stretch of each where they are told ``by_name``; what it takes to be coded
+    ``anew``."""
+
+    handles: Exact
+    beside: bool
+    by_name: bool
+    anew: Anew
+
+
+@dataclass(frozen=True, slots=True)
+class _Medium:
+    """A medium, its file, what that says of itself, and how it is used; it counts in ``rate``."""
+
+    media: Media
+    facts: Probed
+    path: Path
+    rate: Rate
+    grid: Rate
+    spans: list[tuple[Exact, Exact]]
+
+
 def trims(
     cuts: list[tuple[Document, Sequence]],
     rows: Iterable[Row],
@@ -131,21 +124,30 @@ def trims(
     sound: bool,
     progress: Progress = quiet,
     by_name: bool = False,
+    anew: Anew = Anew.NONE,
 ) -> Trims:
     """Say what of each medium goes along, with ``handles`` seconds on either side as far as it goes. Where
-    the other side tells media by their names alone (``by_name``) each stays one. Each file is tried before it
-    is promised. Raises what ``progress`` does."""
+    the other side tells media by their names alone (``by_name``) each stays one. What cannot be cut as it is,
+    or only at some of its frames, is coded ``anew``. Each file is tried before it is promised. Raises what
+    ``progress`` does."""
     used = used_spans(cuts, sound)
     made = Trims()
     known = {row.media.id: row for row in rows if row.path is not None and row.how != "inside"}
     current = {media.id: media for document, _ in cuts for media in document.media}
+    asked = _Asked(handles, not sound, by_name, anew)
     for number, (key, row) in enumerate(known.items()):
         progress(f"looking into {row.media.file_name}", number / len(known))
         media, use = current.get(key), used.get(key)
         if media is None or use is None or row.facts is None or row.facts.still or media.still:
             continue
         try:
-            found = _of(media, row.facts, row.path or Path(), use, handles, not sound, by_name)
+            if use.why:
+                raise NotCut(use.why)
+            rate = media.rate or use.rate
+            if rate is None or row.facts.length is None:
+                raise NotCut("it does not say how long it is")
+            one = _Medium(media, row.facts, row.path or Path(), rate, use.rate or rate, use.spans)
+            found = _stretches(one, asked)
         except (NotCut, PictureError) as error:
             made.whole[key] = str(error)
             continue
@@ -154,52 +156,70 @@ def trims(
     return made
 
 
-def _of(
-    media: Media, facts: Probed, path: Path, use: _Used, handles: Exact, beside: bool, by_name: bool
-) -> list[Trim]:
-    """The stretches of one medium; none where all of it is used. Where ``beside`` says so it stays itself
-    for its sound."""
-    if use.why:
-        raise NotCut(use.why)
-    if len(facts.parts) > 1:
-        raise NotCut("it lies in several files")
-    rate = media.rate or use.rate
-    if rate is None or facts.length is None:
-        raise NotCut("it does not say how long it is")
-    there = floor(rate.frames(facts.length))
+def _stretches(one: _Medium, asked: _Asked) -> list[Trim]:
+    """The stretches of a medium, as they are or coded anew; none where all of it is used. Raises ``NotCut``,
+    ``PictureError``."""
+    groups = asked.anew is not Anew.NONE and one.facts.video and not _intra(one.path)
+    why = ""
+    if not groups:
+        try:
+            return _of(one, asked, _as_it_is)
+        except NotCut as error:
+            if asked.anew is Anew.NONE or not (one.facts.video or isinstance(error, Coded)):
+                raise
+            why = str(error)
+    try:
+        return _of(one, asked, _anew)
+    except (NotCut, SoundError) as error:
+        raise NotCut(f"{why}; coded anew {error}" if why else str(error)) from None
+
+
+def _intra(path: Path) -> bool:
+    """Whether every frame of a file stands for itself; numbered pictures do."""
+    if numbered(path) is not None:
+        return True
+    source = Source(path)
+    try:
+        return source.intra
+    finally:
+        source.close()
+
+
+def _of(one: _Medium, asked: _Asked, cut: Callable[[_Medium, Anew, int, int], AnyCut]) -> list[Trim]:
+    """The stretches of a medium as ``cut`` makes them; none where all of it is used."""
+    media, rate = one.media, one.rate
+    there = floor(rate.frames(one.facts.length or 0))
     wanted = _joined(
         (
-            max(0, min(there - 1, floor(rate.frames(low - handles)))),
-            max(1, min(there, ceil(rate.frames(high + handles)))),
+            max(0, min(there - 1, floor(rate.frames(low - asked.handles)))),
+            max(1, min(there, ceil(rate.frames(high + asked.handles)))),
         )
-        for low, high in use.spans
+        for low, high in one.spans
     )
-    if by_name:
+    if asked.by_name:
         wanted = [(wanted[0][0], wanted[-1][1])]
-    frames = numbered(path)
-    grid = use.rate or rate
     while True:
-        found = [_cut(path, frames, facts, rate, grid, low, high, media) for low, high in wanted]
-        spans = [_frames(one, facts, rate) for one in found]
+        found = [cut(one, asked.anew, _on(one, low), high) for low, high in wanted]
+        spans = [_frames(each, one.facts, rate) for each in found]
         again = _joined([*spans, *wanted])
         if len(again) == len(wanted):
             break
         wanted = again
     if len(spans) == 1 and spans[0][0] == 0 and spans[0][1] >= there:
         return []
-    if frames is None:
-        _try(path, facts, found[0])
+    if not isinstance(found[0], FilesCut):
+        tried(one.path, one.facts, found[0])
     made = []
-    for number, (one, (first, end)) in enumerate(zip(found, spans), 1):
+    for number, (each, (first, end)) in enumerate(zip(found, spans), 1):
         own = replace(
             media,
-            id=media.id if number == 1 and not beside else f"{media.id}-part-{number}",
+            id=media.id if number == 1 and not asked.beside else f"{media.id}-part-{number}",
             start=(media.start or 0) + first,
             duration=end - first,
             rate=rate,
             uid=None,
         )
-        made.append(Trim(own, one, rate.seconds(first), rate.seconds(end)))
+        made.append(Trim(own, each, rate.seconds(first), rate.seconds(end)))
     return made
 
 
@@ -214,130 +234,52 @@ def _joined(spans: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
     return made
 
 
-def _cut(
-    path: Path,
-    frames: Numbered | None,
-    facts: Probed,
-    rate: Rate,
-    grid: Rate,
-    low: int,
-    high: int,
-    media: Media,
-) -> MovieCut | SoundCut | FilesCut:
-    # Begun where a frame of the cut does, places in it can be said as exactly as before.
-    low = next((one for one in range(low, max(-1, low - _FURTHER), -1) if on_grid(one, rate, grid)), low)
+def _on(one: _Medium, low: int) -> int:
+    """Begun where a frame of the cut does, places in it can be said as exactly as before."""
+    further = range(low, max(-1, low - _FURTHER), -1)
+    return next((each for each in further if on_grid(each, one.rate, one.grid)), low)
+
+
+def _as_it_is(one: _Medium, _anew: Anew, low: int, high: int) -> AnyCut:
+    frames = numbered(one.path)
     if frames is not None:
-        return _files(path, frames, low, high)
-    if facts.video:
-        start = facts.start if facts.start is not None else media.start or 0
-        drop = facts.drop_frame if facts.drop_frame is not None else bool(media.drop_frame)
-        return movie_cut(path, low, high, rate, start, drop, facts.reel, grid)
-    # A stretch begins where a frame and a sample do: so its place can be said in either.
-    begin = low
-    while begin and (rate.seconds(begin) * facts.sample_rate) % 1:
-        begin -= 1
-    return sound_cut(
-        path, floor(rate.seconds(begin) * facts.sample_rate), ceil(rate.seconds(high) * facts.sample_rate)
-    )
+        return files_cut(one.path, frames, low, high)
+    if len(one.facts.parts) > 1:
+        raise NotCut("it lies in several files")
+    if one.facts.video:
+        start, drop = _begins(one)
+        return movie_cut(one.path, low, high, one.rate, start, drop, one.facts.reel, one.grid)
+    return sound_cut(one.path, *_samples(one, low, high))
 
 
-def _frames(cut: MovieCut | SoundCut | FilesCut, facts: Probed, rate: Rate) -> tuple[int, int]:
+def _anew(one: _Medium, anew: Anew, low: int, high: int) -> AnyCut:
+    start, drop = _begins(one)
+    if one.facts.video:
+        return coded_cut(one.path, low, high, one.rate, start, drop, one.facts.reel, anew)
+    if one.facts.start is None:
+        start = floor(one.rate.seconds(start) * one.facts.sample_rate)
+    return plain_cut(one.path, *_samples(one, low, high), start)
+
+
+def _begins(one: _Medium) -> tuple[int, bool]:
+    """Where a file begins, in its own frames or samples, and whether that is counted with drop frames; as its
+    cut says where it does not say so itself."""
+    facts, media = one.facts, one.media
+    start = facts.start if facts.start is not None else media.start or 0
+    return start, facts.drop_frame if facts.drop_frame is not None else bool(media.drop_frame)
+
+
+def _samples(one: _Medium, low: int, high: int) -> tuple[int, int]:
+    """A stretch in samples: it begins where a frame and a sample do, so its place can be said in either."""
+    rate, each = one.rate, one.facts.sample_rate
+    while low and (rate.seconds(low) * each) % 1:
+        low -= 1
+    return floor(rate.seconds(low) * each), ceil(rate.seconds(high) * each)
+
+
+def _frames(cut: AnyCut, facts: Probed, rate: Rate) -> tuple[int, int]:
     """The first frame and that behind the last one of a stretch."""
-    if isinstance(cut, SoundCut):
+    if isinstance(cut, SoundCut | PlainCut):
         low, high = (rate.frames(exact(one, facts.sample_rate)) for one in (cut.first, cut.first + cut.count))
         return floor(low), floor(high)
     return cut.first, cut.first + cut.count
-
-
-def _files(path: Path, frames: Numbered, low: int, high: int) -> FilesCut:
-    there = set(frames.numbers)
-    # Its first number says where it begins, so that has to be there.
-    first = next((n for n in range(frames.first + low, frames.first - 1, -1) if n in there), None)
-    if first is None:
-        raise NotCut("its first frames are missing")
-    last = min(frames.first + high - 1, frames.last)
-    kept = [number for number in frames.numbers if first <= number <= last]
-    name = path.name
-    written = pattern_of(name)
-    if written is None:
-        name = frames.pattern.name(kept[0])
-    elif written.low is not None:
-        digits = written.digits
-        name = f"{written.head}[{kept[0]:0{digits}d}-{kept[-1]:0{digits}d}]{written.tail}"
-    files = tuple(frames.folder / frames.pattern.name(number) for number in kept)
-    return FilesCut(path, first - frames.first, kept[-1] - first + 1, files, name, frames.pattern.words)
-
-
-def _try(path: Path, facts: Probed, cut: MovieCut | SoundCut | FilesCut) -> None:
-    """Cut a little and hold it against the source: what the file says of itself, its first frames as they are
-    seen, its first samples as they are heard. Raises ``NotCut``."""
-    with scratch("trial") as folder:
-        made = folder / f"trial{path.suffix}"
-        little: Cut
-        try:
-            if isinstance(cut, MovieCut):
-                little = movie_cut(
-                    path, cut.first, cut.first + _TRIED, cut.rate, cut.start, cut.drop, cut.reel, cut.rate
-                )
-            elif isinstance(cut, SoundCut):
-                little = sound_cut(path, cut.first, cut.first + min(cut.count, facts.sample_rate))
-            else:
-                return
-            little.write(made, quiet)
-            refuse_otherwise(facts, probe(made), little)
-            _look(path, made, little)
-            _listen(path, made, facts, little)
-        except OSError as error:
-            raise NotCut(f"it cannot be tried: {reason(error)}") from None
-        except (WriteError, SoundError, PictureError) as error:
-            raise NotCut(str(error).replace(f"{made}: ", "").replace(f"{path}: ", "")) from None
-
-
-def refuse_otherwise(source: Probed, made: Probed, cut: Cut) -> None:
-    """Raise ``NotCut`` where a stretch says something else of itself than its source does."""
-    if made.problem:
-        raise NotCut(f"the stretch {made.problem}")
-    for name in Probed.__struct_fields__:
-        if name in _NOT_SAME:
-            continue
-        before, after = getattr(source, name), getattr(made, name)
-        if before != after and not (name == "drop_frame" and before is None):
-            raise NotCut(
-                f"its {name.replace('_', ' ')} would be {after or 'nothing'} instead of {before or 'nothing'}"
-            )
-    begins = (source.start or 0) + cut.first
-    if (made.start if made.start is not None or source.start is not None else begins) != begins:
-        raise NotCut("it would begin at another timecode")
-
-
-def _look(path: Path, made: Path, cut: Cut) -> None:
-    if not isinstance(cut, MovieCut):
-        return
-    orders = Orders()
-    before, after = Movie(path, orders), Movie(made, orders)
-    try:
-        for number in range(min(cut.count, _TRIED)):
-            seen = [
-                movie.frame(frame, None).to_ndarray()
-                for movie, frame in ((before, cut.first + number), (after, number))
-            ]
-            if seen[0].shape != seen[1].shape or not np.array_equal(seen[0], seen[1]):
-                raise NotCut("its frames would not be the same")
-    finally:
-        before.close()
-        after.close()
-
-
-def _listen(path: Path, made: Path, facts: Probed, cut: Cut) -> None:
-    if not facts.channels:
-        return
-    first = cut.first
-    if isinstance(cut, MovieCut):
-        first = floor(cut.rate.seconds(cut.first) * facts.sample_rate)
-    for channel in range(1, facts.channels + 1):
-        heard = [
-            np.concatenate(list(islice(blocks(file, channel, place, _HEARD), 4096)))
-            for file, place in ((path, first), (made, 0))
-        ]
-        if not np.array_equal(heard[0], heard[1]):
-            raise NotCut("its sound would not be the same")

@@ -20,9 +20,11 @@ from wexodos.formats.safe_xml import parse
 from wexodos.ground import Progress
 from wexodos.ground.files import reason
 from wexodos.sound.heads import ORIGINATOR
-from wexodos.turnover.trim.cut import NotCut
+from wexodos.turnover.trim.cut import Coded, NotCut
 
 _BLOCK = 4 << 20
+_TRIED = 1 << 16
+"""Samples of a cut on trial."""
 _MOST_CHUNKS, _MOST_BYTES = 4096, 16 << 20
 _DERIVED = {b"JUNK", b"FLLR", b"PAD ", b"PEAK", b"levl", b"ds64", b"minf", b"elm1", b"regn", b"umid"}
 """Fillers, and what is worked out of the samples: the stretch has others."""
@@ -42,19 +44,33 @@ class _Chunk:
 @dataclass(frozen=True, slots=True)
 class SoundCut:
     """``offset`` is where in the source its samples begin, ``block`` how many bytes one of all channels
-    takes; ``head`` is everything before the samples of the new file, ``tail`` what follows them."""
+    takes; ``begin`` is everything before the samples of the new file, ``tail`` what follows them."""
 
     source: Path
     first: int
     count: int
     offset: int
     block: int
-    head: bytes
+    begin: bytes
     tail: bytes
 
     @property
+    def suffix(self) -> str:
+        """See ``Cut``."""
+        return self.source.suffix
+
+    @property
+    def anew(self) -> str:
+        """See ``Cut``."""
+        return ""
+
+    def head(self, frames: int) -> SoundCut:
+        """See ``Cut``."""
+        return sound_cut(self.source, self.first, self.first + min(self.count, _TRIED))
+
+    @property
     def size(self) -> int:
-        return len(self.head) + self.count * self.block + len(self.tail)
+        return len(self.begin) + self.count * self.block + len(self.tail)
 
     def write(self, path: Path, progress: Progress) -> None:
         """See ``Cut.write``."""
@@ -73,7 +89,7 @@ class SoundCut:
             raise WriteError(f"{path}: what was read back differs from what was written")
 
     def _blocks(self, source: IO[bytes], progress: Progress) -> Iterator[bytes]:
-        yield self.head
+        yield self.begin
         source.seek(self.offset + self.first * self.block)
         whole = left = self.count * self.block
         while left:
@@ -98,7 +114,7 @@ def sound_cut(path: Path, low: int, high: int) -> SoundCut:
                 return _aiff(path, file, low, high)
     except (OSError, struct.error) as error:
         raise NotCut(f"it cannot be read ({error.__class__.__name__})") from None
-    raise NotCut("its sound is coded, and cannot be cut to the sample without coding it anew")
+    raise Coded("its sound is coded, and cannot be cut to the sample without coding it anew")
 
 
 def _chunks(file: IO[bytes], big: bool) -> list[_Chunk]:
@@ -139,7 +155,7 @@ def _wave(path: Path, file: IO[bytes], low: int, high: int) -> SoundCut:
     fmt = _body(file, _one(chunks, b"fmt "))
     tag, _, rate, _, block, _ = struct.unpack_from("<HHIIHH", fmt)
     if tag not in (_PCM, _FLOAT, _EXTENSIBLE) or not block or not rate:
-        raise NotCut("its sound is coded, and cannot be cut to the sample without coding it anew")
+        raise Coded("its sound is coded, and cannot be cut to the sample without coding it anew")
     data = _one(chunks, b"data")
     first, count = _within(low, high, data.size // block)
     before: list[bytes] = []
@@ -220,7 +236,7 @@ def _aiff(path: Path, file: IO[bytes], low: int, high: int) -> SoundCut:
     common = _body(file, _one(chunks, b"COMM"))
     channels, _, bits = struct.unpack_from(">hIh", common)
     if common[18:22] not in (b"", b"NONE", b"sowt", b"twos", b"fl32", b"FL32", b"fl64", b"in24", b"in32"):
-        raise NotCut("its sound is coded, and cannot be cut to the sample without coding it anew")
+        raise Coded("its sound is coded, and cannot be cut to the sample without coding it anew")
     block = channels * (-(-bits // 8))
     data = _one(chunks, b"SSND")
     file.seek(data.place)
