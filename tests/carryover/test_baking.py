@@ -30,7 +30,10 @@ from wexodos.model import (
     Effect,
     Item,
     MediaUse,
+    Motion,
+    NestedUse,
     Sequence,
+    Sound,
     Title,
     Track,
     constant,
@@ -38,7 +41,7 @@ from wexodos.model import (
 )
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Shot
-from wexodos.settling.receiver import Destination, Filters, Generators, Speed, Titles
+from wexodos.settling.receiver import Destination, Filters, Generators, Nests, Speed, Titles
 from wexodos.settling.vocabulary import Fate, Remedy
 from wexodos.sound.locate import Finder
 from wexodos.tidy import Render
@@ -46,18 +49,22 @@ from wexodos.turnover.run import prepared
 from wexodos.turnover.write import PartKind, write_package
 
 PICTURED = [one.id for one in load_all(Path("/nowhere"))[0] if one.for_ not in ("mixing", "archive")]
-EVERYTHING = Choices(by_what=dict.fromkeys(("title", "generator", "speed", "filter", "colour"), Remedy.BAKE))
+KINDS = ("title", "generator", "speed", "filter", "colour", "nested", "opacity")
+EVERYTHING = Choices(by_what=dict.fromkeys(KINDS, Remedy.BAKE))
 
 
-def bare(name: str) -> Destination:
-    """A destination that has no titles, generators, filters and speeds."""
+def bare(name: str, nests: bool = True) -> Destination:
+    """A destination that has no titles, generators, filters and speeds; nor nests and blend modes."""
+    plain = find_destination(name)
     nothing = Speed(constant=False, variable=False, freeze=False, reverse=False)
     return msgspec.structs.replace(
-        find_destination(name),
+        plain,
         titles=Titles(carry=False),
         generators=Generators(kinds=[]),
         filters=Filters(carry=False, known=[]),
         speed=nothing,
+        nests=plain.nests if nests else Nests(carry=False),
+        pictures=plain.pictures if nests else msgspec.structs.replace(plain.pictures, blends=["normal"]),
     )
 
 
@@ -78,7 +85,8 @@ def test_all_that_can_be_is_rendered_and_comes_home(name: str, kiln_night: Docum
     if destination.format in ("xmeml", "fcpxml", "aaf"):
         home = put_back(kiln_night, sequence, destination, away.returned, away.returned_sequence, EVERYTHING)
         left = compare(kiln_night, sequence, home.document, home.sequence)
-        assert [one for one in left if (one.kind, one.what) != ("gone", "nested")] == []
+        # Also the nests that could only be unfolded there.
+        assert left == []
 
 
 def test_one_finding_is_rendered_alone_and_no_longer(kiln_night: Document) -> None:
@@ -165,7 +173,14 @@ def baked(whole_demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Baked:
     document = replace(document, sequences=others)
     target = tmp_path_factory.mktemp("baked") / "Kiln.xml"
     (turned,) = prepared(
-        document, sequence, bare("editing-track-xml"), source, target, Options(), quiet, EVERYTHING
+        document,
+        sequence,
+        bare("editing-track-xml", nests=False),
+        source,
+        target,
+        Options(),
+        quiet,
+        EVERYTHING,
     )
     assert turned.carried.errors == 0
     renders = {one.item: Path(one.media.path or "").name for one in turned.carried.renders}
@@ -177,11 +192,12 @@ def baked(whole_demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Baked:
 def test_renders_show_what_they_stand_for(baked: Baked) -> None:
     kinds = {item.id: item for item in baked.sequence.items() if item.id in baked.renders}
     assert baked.speeds.keys() < baked.renders.keys()
-    assert {item.kind for item in kinds.values()} == {"title", "clip", "freeze", "generator"}
+    assert {item.kind for item in kinds.values()} == {"title", "clip", "freeze", "generator", "nested"}
     written = read_file(baked.target)
     cut = written.top_level[0]
     before = Composer(baked.document, Finder(baked.source, baked.document), Frames())
     after = Composer(written, Finder(baked.target, written), Frames())
+    assert "screen" in {item.blend for item in kinds.values()}
     worst, looked = 0.0, 0
     for item in kinds.values():
         # Its ends, where a frame too early or too late shows, and some between them.
@@ -313,6 +329,96 @@ def test_what_stands_in_a_nest_is_rendered_there(kiln_night: Document) -> None:
     media = away.returned.media_by_id
     there = [media[one.content.media].file_name for one in back.items() if isinstance(one.content, MediaUse)]
     assert render.media.file_name in there
+
+
+def test_of_a_nest_that_is_rendered_only_the_sound_goes(kiln_night: Document) -> None:
+    """What is inside it cannot be lost any more, and so nothing is said of it; what is heard of it stays."""
+    sequence = kiln_night.top_level[0]
+    (nest,) = [one for one in kiln_night.sequences if one.name == "Three fires"]
+    (shown,) = [one for one in sequence.items() if one.kind == "nested"]
+    title = next(one for one in sequence.items() if one.name == "Opening title")
+    heard = next(one for one in sequence.items() if one.sound is not None and one.kind == "clip")
+    inner = Sequence(
+        "inner",
+        "Inner",
+        nest.rate,
+        tracks=(Track("video", (replace(title, id="deep", start=0, duration=20),)),),
+    )
+    within = replace(shown, id="in inner", content=NestedUse("inner"), start=10, duration=10, source_in=0)
+    voice = replace(heard, id="inside", start=4, duration=20, markers=())
+    fuller = replace(
+        nest,
+        tracks=(*nest.video_tracks, Track("video", (within,)), Track("audio", (voice,))),
+    )
+    sound = replace(shown, id="heard", sound=Sound(channels=(1,)), motion=None, effects=(), link=None)
+    cut = replace(sequence, tracks=(*sequence.tracks, Track("audio", (sound,))))
+    others = [fuller if one is nest else cut if one is sequence else one for one in kiln_night.sequences]
+    whole = replace(kiln_night, sequences=(*others, inner))
+    destination = bare("editing-track-xml", nests=False)
+    plain = carry_over(whole, cut, destination)
+    about = {"deep", "in inner", *(item.id for item in nest.items())}
+    assert any(one.item_id in about for one in plain.findings)
+    choices = Choices(by_key={f"nested|nested|{shown.id}": Remedy.BAKE})
+    away = carry_over(whole, cut, destination, choices)
+    assert away.errors == 0
+    (render,) = away.renders
+    assert render.item == shown.id and (render.media.width, render.media.height) == nest.frame_size
+    assert render.media.alpha == "straight"
+    assert not any(one.item_id in about for one in away.findings)
+    # The sound of the nest stands in the cut itself, where it was heard.
+    (there,) = [one for one in away.returned_sequence.items() if one.id.startswith("inside")]
+    # It begins ten frames into the nest: six of the voice are behind it then.
+    assert sequence.rate.frames(shown.source_in) == 10
+    assert (there.start, there.duration) == (shown.start, 14)
+    assert plain.counts["carried"] > 0 and away.counts["baked"] == 1
+    # Used a second time, where nothing is decided, it goes as it would without.
+    twice = replace(shown, id="twice", start=shown.end + 2000)
+    again = replace(cut, tracks=(*cut.tracks, Track("video", (twice,))))
+    both = replace(whole, sequences=tuple(again if one is cut else one for one in whole.sequences))
+    away = carry_over(both, again, destination, choices)
+    assert away.errors == 0 and [one.item for one in away.renders] == [shown.id]
+    assert any(one.item_id in about for one in away.findings)
+    # One with a filter inside that nobody draws is not offered.
+    odd = replace(voice, id="odd", sound=None, motion=Motion(), effects=(Effect("glow"),))
+    dark = replace(fuller, tracks=(*fuller.tracks, Track("video", (odd,))))
+    unknown = replace(whole, sequences=tuple(dark if one is fuller else one for one in whole.sequences))
+    found = carry_over(unknown, cut, destination, choices)
+    assert found.renders == () and found.errors == 0
+    (told,) = [one for one in found.findings if one.item_id == shown.id and one.kind == "nested"]
+    assert Remedy.BAKE not in told.remedies
+
+
+def test_a_blend_mode_is_rendered_with_what_lies_below(kiln_night: Document) -> None:
+    sequence, destination = kiln_night.top_level[0], bare("editing-track-xml", nests=False)
+    (item,) = [one for one in sequence.items() if one.blend == "screen"]
+    choices = Choices(by_what={"opacity": Remedy.BAKE})
+    away = carry_over(kiln_night, sequence, destination, choices)
+    (render,) = away.renders
+    assert away.errors == 0 and render.item == item.id and render.below
+    assert (render.media.width, render.media.height) == sequence.frame_size and render.media.alpha is None
+    there = next(one for one in away.returned_sequence.items() if one.id == item.id)
+    assert (there.blend, there.effects, there.start, there.duration) == (
+        "normal", (), item.start, item.duration
+    )  # fmt: skip
+    home = put_back(kiln_night, sequence, destination, away.returned, away.returned_sequence, choices)
+    assert next(one for one in home.sequence.items() if one.id == item.id).blend == "screen"
+    left = compare(kiln_night, sequence, home.document, home.sequence)
+    assert not any(one.item_id == item.id for one in left)
+    # What is not drawn below it is not in a picture either.
+    track = next(one for one in sequence.video_tracks if item in one.items)
+    under = next(
+        one for one in sequence.video_tracks[0].items if one.start < item.end and one.end > item.start
+    )
+    assert track is not sequence.video_tracks[0]
+    odd = replace(under, effects=(Effect("glow"),))
+    tracks = tuple(
+        replace(one, items=tuple(odd if each is under else each for each in one.items))
+        for one in sequence.tracks
+    )
+    cut = replace(sequence, tracks=tracks)
+    others = tuple(cut if one is sequence else one for one in kiln_night.sequences)
+    found = carry_over(replace(kiln_night, sequences=others), cut, destination, choices)
+    assert found.renders == () and found.errors == 0
 
 
 def test_filters_and_tables_go_into_the_picture(whole_demo: Path, tmp_path: Path) -> None:

@@ -13,7 +13,7 @@ from wexodos.evaluate.following import followed, largest, spread
 from wexodos.model import Adjustment, Curve, Effect, Generator, Item, MediaUse, Motion, Title
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.leaving import drop, gone, kind_of, loosen, note_in_place
-from wexodos.settling.vocabulary import Cause, Fate, Kind, Remedy
+from wexodos.settling.vocabulary import BLEND_MODE, Cause, Fate, Kind, Remedy
 from wexodos.timing import Exact
 
 _COLOURS = ("color", "colour", "fill color", "fillcolor")
@@ -164,7 +164,7 @@ def _blend_and_alpha(context: Context, work: Work, lane: Lane, item: Item) -> It
             lane.label,
             f"no blend mode {item.blend!r} there",
             "blend it again there",
-            what="blend mode",
+            what=BLEND_MODE,
             fate=Fate.LEFT,
             before=item.blend,
             after="normal",

@@ -43,6 +43,7 @@ from wexodos.timing import floor
 STEPS: dict[Stage, tuple[Step, ...]] = {
     Stage.CONTENT: (
         going.media_kinds,
+        baking.hide,
         baking.bake,
         sounding.rates,
         going.order,
@@ -123,7 +124,10 @@ def _planned(context: Context, document: Document, sequence: Sequence) -> Plan:
     spells, options, destination = context.spells, context.options, context.destination
     known = document.sequences_by_id
     done: dict[str, Adapted] = {}
-    for nested in document.reachable(sequence):
+    # What is inside a nest that is rendered cannot be lost any more.
+    there, context.hidden = baking.still_there(document, sequence, context.bakes)
+    for nested in there.reachable(sequence):
+        nested = known[nested.id]
         done[nested.id] = _adapt(context, _nested_work(document, sequence, nested))
         # The innermost first: what is around a nest takes its adapted insides.
         sequences = tuple(done[key].after if key in done else one for key, one in known.items())
@@ -131,7 +135,7 @@ def _planned(context: Context, document: Document, sequence: Sequence) -> Plan:
     work = _work(sequence)
     done[sequence.id] = _adapt(context, work)
     in_order = sorted(context.findings, key=lambda one: (one.start, one.track[:1] == "A", one.track))
-    findings = weighed(in_order, unseen(document, sequence), context.choices)
+    findings = weighed(in_order, unseen(there, sequence), context.choices)
     own: frozenset[str] = frozenset()
     if options.markers and destination.markers.carry:
         done[sequence.id], own = _with_report(context, work, findings, done[sequence.id])
@@ -150,7 +154,7 @@ def _planned(context: Context, document: Document, sequence: Sequence) -> Plan:
         made,
         whole,
         findings,
-        frozenset(things(document, sequence)),
+        frozenset(things(there, sequence)),
         unsent,
         own,
         frozenset(work.own),

@@ -289,7 +289,7 @@ class _Work:
     def _unbaked(self, item: Item, was: Item, touched: set[str], label: str) -> Item:
         """What a render stood in for; where the render was cut otherwise over there, a thing whose frames
         count stays a render."""
-        if isinstance(was.content, MediaUse) and touched & _CUT:
+        if isinstance(was.content, MediaUse | NestedUse) and touched & _CUT:
             return item
         self._say(f"{was.kind} instead of its render", item.name, label, item.start, item.end)
         return replace(

@@ -6,8 +6,9 @@ from bisect import bisect_right
 from collections.abc import Iterator
 from itertools import accumulate
 
-from wexodos.model import Angles, Document, Item, MediaUse, NestedUse, Sequence, Track
+from wexodos.model import Document, Item, MediaUse, Sequence, Track
 from wexodos.model.items import Motion
+from wexodos.model.sequences import nests_of
 
 _PLAIN = Motion()
 
@@ -24,7 +25,7 @@ def unseen(document: Document, sequence: Sequence) -> frozenset[str]:
         gone = set(_in_sequence(document, current))
         found |= gone
         for item in current.items():
-            for used in _sequences(item) if item.id not in gone else ():
+            for used in nests_of(item) if item.id not in gone else ():
                 if used in known and used not in shown:
                     shown.add(used)
                     waiting.append(known[used])
@@ -33,13 +34,6 @@ def unseen(document: Document, sequence: Sequence) -> frozenset[str]:
             found.update(item.id for item in nested.items())
             found.update(one.id for track in nested.tracks for one in track.transitions)
     return frozenset(found)
-
-
-def _sequences(item: Item) -> Iterator[str]:
-    if isinstance(item.content, NestedUse):
-        yield item.content.sequence
-    elif isinstance(item.content, Angles):
-        yield from (one.sequence for one in item.content.angles if one.sequence is not None)
 
 
 def _in_sequence(document: Document, sequence: Sequence) -> Iterator[str]:

@@ -16,10 +16,12 @@ class Bake(StrEnum):
     """What is rendered where a destination cannot have it as it is."""
 
     TITLES = "titles"
+    NESTS = "nests"
     GENERATORS = "generators"
     SPEEDS = "speeds"
     FILTERS = "filters"
     COLOUR = "colour"
+    BLENDS = "blends"
     ALL = "all"
     PROPOSED = "proposed"
 

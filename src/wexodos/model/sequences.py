@@ -182,8 +182,14 @@ class Document:
 def _used(sequence: Sequence) -> list[str]:
     found = []
     for item in sequence.items():
-        if isinstance(item.content, NestedUse):
-            found.append(item.content.sequence)
-        elif isinstance(item.content, Angles):
-            found.extend(angle.sequence for angle in item.content.angles if angle.sequence)
+        found += nests_of(item)
     return list(dict.fromkeys(found))
+
+
+def nests_of(item: Item) -> list[str]:
+    """The ids of the sequences an item uses: a nested one, angles."""
+    if isinstance(item.content, NestedUse):
+        return [item.content.sequence]
+    if isinstance(item.content, Angles):
+        return [angle.sequence for angle in item.content.angles if angle.sequence]
+    return []

@@ -84,7 +84,7 @@ class Composer:
         ``only`` shows one item alone. What cannot be decoded becomes a slate that says so; nothing is raised.
         """
         width, height = _square(sequence, height)
-        return self._whole(layers_at(self.evaluator, sequence, frame, only), width, height)
+        return self.together(layers_at(self.evaluator, sequence, frame, only), width, height)
 
     def eight_bits(self, sequence: Sequence, frame: int, height: int) -> tuple[NDArray[np.uint8], Shot]:
         """A frame as bytes, shape (height, width, 3), and what could not be shown as it is. One that is the
@@ -94,10 +94,11 @@ class Composer:
         plain = self._plain(layers[0], width, height) if len(layers) == 1 else None
         if plain is not None:
             return plain, Shot(_NOTHING)
-        shot = self._whole(layers, width, height)
+        shot = self.together(layers, width, height)
         return np.asarray(cv2.cvtColor(eight_bits(shot.picture), cv2.COLOR_RGBA2RGB), np.uint8), shot
 
-    def _whole(self, layers: tuple[Layer, ...], width: int, height: int) -> Shot:
+    def together(self, layers: tuple[Layer, ...], width: int, height: int) -> Shot:
+        """Layers of one sequence over one another and over black, at a size."""
         shot = Shot(_NOTHING)
         canvas = self._stacked(layers, width, height, shot)
         if not opaque(canvas):

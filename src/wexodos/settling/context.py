@@ -16,9 +16,10 @@ from wexodos.settling.spells import Spells
 from wexodos.settling.vocabulary import (
     BAKED_FOR,
     BAKED_KINDS,
+    BLEND_MODE,
     FATE_OF,
-    FILTER_KINDS,
     MINUTES,
+    ONE_BY_ONE,
     REMEDY_OF,
     RULES,
     Cause,
@@ -236,12 +237,13 @@ class Choice:
 
 @dataclass(slots=True)
 class Context:
-    """The document, the destination and what its format can spell, the choices, and the reasons so far.
+    """The document, the destination and what its format can spell, the choices, and the reasons so far;
+    ``original`` is the document as it was.
 
     ``bakeable`` are the ids of items that can be rendered, and the filters that can be rendered with them,
     each as its item's id and its name. Those that are ``wanted`` so are known when all was gone through;
     they are ``bakes`` when it is gone through again. ``renders`` are what is to be made for them, for
-    ``folder``.
+    ``folder``. ``hidden`` are the ids of the sequences of which the whole shows renders only: they are heard.
     """
 
     document: Document
@@ -255,6 +257,11 @@ class Context:
     bakes: Mapping[str, Choice] = field(default_factory=dict)
     renders: list[Any] = field(default_factory=list)
     folder: str = ""
+    hidden: frozenset[str] = frozenset()
+    original: Document = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.original = self.document
 
     def put_media(self, media: Media, new: Media, reason: Reason) -> None:
         """Change what is said of a medium; every sequence that uses it sees it so from now on."""
@@ -307,12 +314,15 @@ class Context:
 
     def _chosen(self, kind: Kind, what: str, item_id: str, options: tuple[Remedy, ...]) -> Choice:
         """The same; where it is to be rendered the default stands for now (see ``wanted``)."""
-        thing = (item_id, what) if kind in FILTER_KINDS else item_id
-        if thing not in self.bakeable or kind not in BAKED_KINDS:
+        if not self._can_be_baked(kind, what, item_id):
             return Choice(kind, what, item_id, self.choices.pick(kind, what, item_id, options), options)
         every = (*options, Remedy.BAKE)
         picked = self.choices.pick(kind, what, item_id, every)
         return Choice(kind, what, item_id, options[0] if picked is Remedy.BAKE else picked, every)
+
+    def _can_be_baked(self, kind: Kind, what: str, item_id: str) -> bool:
+        thing = (item_id, what) if kind in ONE_BY_ONE else item_id
+        return kind in BAKED_KINDS and thing in self.bakeable
 
     @property
     def wanted(self) -> dict[str, Choice]:
@@ -321,10 +331,9 @@ class Context:
         for one in self.reasons:
             if Remedy.BAKE in one.remedies and (one.always or one.entries):
                 picked = self.choices.pick(one.kind, one.what, one.item_id, one.remedies)
-                if picked is Remedy.BAKE:
-                    found.setdefault(
-                        one.item_id, Choice(one.kind, one.what, one.item_id, picked, one.remedies)
-                    )
+                if picked is Remedy.BAKE and (one.item_id not in found or one.what == BLEND_MODE):
+                    # Rendered with what lies below it, everything else of it is in the render too.
+                    found[one.item_id] = Choice(one.kind, one.what, one.item_id, picked, one.remedies)
         return found
 
     def minutes(self, kind: Kind, fate: Fate) -> float:
@@ -369,7 +378,7 @@ class Context:
             own_name = place.name or (place.kind if isinstance(place, Item) else place.type)
             own_id = place.id
         about = kind or RULES[cause].kind
-        if choice is None and own_id in self.bakeable and about in BAKED_KINDS and cause in BAKED_FOR:
+        if choice is None and cause in BAKED_FOR and self._can_be_baked(about, what or about.value, own_id):
             choice = self._chosen(about, what or about.value, own_id, (REMEDY_OF[fate],))
         if choice is not None:
             about, what, fate = choice.kind, choice.what, FATE_OF[choice.remedy]

@@ -137,8 +137,8 @@ class Rates(Part, frozen=True):
 
 
 class Baking(Part, frozen=True):
-    proposed: list[Literal["titles", "generators", "speeds", "filters", "colour"]] = msgspec.field(
-        default_factory=list
+    proposed: list[Literal["titles", "nests", "generators", "speeds", "filters", "colour", "blends"]] = (
+        msgspec.field(default_factory=list)
     )
 
 

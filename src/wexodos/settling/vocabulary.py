@@ -39,15 +39,19 @@ FATE_OF = {
 REMEDY_OF = {fate: remedy for remedy, fate in FATE_OF.items()}
 BAKED_NAMES = {
     "titles": Kind.TITLE,
+    "nests": Kind.NESTED,
     "generators": Kind.GENERATOR,
     "speeds": Kind.SPEED,
     "filters": Kind.FILTER,
     "colour": Kind.COLOUR,
+    "blends": Kind.OPACITY,
 }
 """What a render can stand in for, as destinations and people name it."""
 BAKED_KINDS = frozenset(BAKED_NAMES.values())
-FILTER_KINDS = frozenset({Kind.FILTER, Kind.COLOUR})
-"""What is done to the picture of an item, one by one."""
+ONE_BY_ONE = frozenset({Kind.FILTER, Kind.COLOUR, Kind.OPACITY})
+"""What is done to the picture of an item: of these some can be rendered and some not."""
+BLEND_MODE = "blend mode"
+"""What of an item's opacity can be rendered, with all that lies below it."""
 
 MINUTES: dict[Kind, tuple[float, float]] = {
     Kind.CLIP: (1, 5),
@@ -156,6 +160,7 @@ class Cause(StrEnum):
     ONE_COLOUR_DECISION = "one colour decision"
     COLOUR_DECISION_STANDS = "colour decision stands still"
     BAKED = "baked"
+    SEEN_AS_RENDER = "seen as a render"
     # Words
     TITLE_STANDS = "moving words stand"
     NO_BAR = "bar behind words"
@@ -214,6 +219,9 @@ BAKED_FOR = frozenset(
         Cause.TITLE_STYLE,
         Cause.GENERATOR_SETTINGS,
         Cause.SPEED_DECIMALS,
+        Cause.UNFOLDED,
+        Cause.NEST_STAYS,
+        Cause.NO_BLEND,
     }
 )
 """Causes that leave nothing to choose but to render the thing instead."""
@@ -294,6 +302,7 @@ RULES: dict[Cause, Rule] = {
     Cause.NO_FREEZE: _rule(Kind.SPEED, *_GOES),
     Cause.NO_ANGLE: _rule(Kind.ANGLES, *_GOES),
     Cause.NEST_STAYS: _rule(Kind.NESTED, *_GOES),
+    Cause.SEEN_AS_RENDER: _rule(Kind.NESTED, *_GOES, Aspect.TRACK_ORDER),
     Cause.HOLLOW_NEST: _rule(Kind.NESTED, *_GOES),
     Cause.ALL_CHANNELS_OFF: _rule(Kind.CLIP, *_GOES),
     Cause.NOTHING_TO_JOIN: _rule(Kind.TRANSITION, Aspect.PRESENCE, wholesale=True),
@@ -391,6 +400,10 @@ RULES: dict[Cause, Rule] = {
         Aspect.NOTE,
         Aspect.STILL,
         Aspect.FILTERS,
+        Aspect.BLEND,
+        Aspect.OPACITY,
+        Aspect.FIT,
+        *_SIZING,
     ),
     Cause.TITLE_STANDS: _rule(Kind.TITLE, Aspect.ROLL, Aspect.SPELLING),
     Cause.NO_BAR: _rule(Kind.TITLE, Aspect.BAR, Aspect.SPELLING),

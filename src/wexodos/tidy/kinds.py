@@ -15,6 +15,7 @@ from wexodos.model import (
     Item,
     Media,
     MediaUse,
+    NestedUse,
     Sequence,
     Title,
     Track,
@@ -196,8 +197,18 @@ def _media_of(document: Document, item: Item) -> Media | None:
     return document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
 
 
+def _nested_in(document: Document, item: Item) -> Sequence | None:
+    """The sequence that stands nested as an item."""
+    content = item.content
+    return document.sequences_by_id.get(content.sequence) if isinstance(content, NestedUse) else None
+
+
 def source_size(document: Document, sequence: Sequence, item: Item) -> Raster:
-    """The raster of an item's own picture: the medium's, else the sequence's."""
+    """The raster of an item's own picture: the medium's, the nested sequence's, else the
+    sequence's."""
+    nested = _nested_in(document, item)
+    if nested is not None:
+        return Raster(*nested.frame_size, float(nested.pixel_aspect))
     media = _media_of(document, item)
     wide, tall = sequence.frame_size
     if media is None or not media.width or not media.height:
@@ -206,6 +217,9 @@ def source_size(document: Document, sequence: Sequence, item: Item) -> Raster:
 
 
 def _aspect(document: Document, sequence: Sequence, item: Item) -> Exact:
+    nested = _nested_in(document, item)
+    if nested is not None:
+        return nested.pixel_aspect
     media = _media_of(document, item)
     return (
         sequence.pixel_aspect if media is None or not media.width or not media.height else media.pixel_aspect
@@ -219,7 +233,7 @@ def sees_through(document: Document, item: Item) -> bool:
         return item.content.kind == "transparent" or not (item.content.color or "#000000ff").endswith("ff")
     alpha = item.alpha or (media.alpha if media is not None else None)
     return (
-        isinstance(item.content, Title)
+        isinstance(item.content, Title | NestedUse)
         or alpha in ("straight", "black", "white")
         or (media is not None and item.still)
     )

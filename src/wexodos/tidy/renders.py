@@ -62,6 +62,8 @@ class _Maker:
             return slate(list(render.words), *size)
         assert self._composer is not None and render.sequence is not None
         at = render.first + max(0, min(number, render.count - 1))
+        if render.below:
+            return self._with_what_is_below(at, size)
         layer = next(iter(layers_at(self._composer.evaluator, render.sequence, at, render.item)), None)
         if layer is None:
             raise PictureError(f"{render.media.name}: there is nothing to render at frame {number}")
@@ -76,6 +78,20 @@ class _Maker:
         if shot.undrawn:
             raise PictureError(f"{render.media.name}: {shot.undrawn[0]}")
         return picture
+
+    def _with_what_is_below(self, at: int, size: tuple[int, int]) -> Picture:
+        """The frame up to the item, which is there whole: what it passes over into comes beside it."""
+        render = self._render
+        assert self._composer is not None and render.sequence is not None
+        layers = layers_at(self._composer.evaluator, render.sequence, at)
+        own = next((one for one in layers if one.item.id == render.item), None)
+        if own is None:
+            raise PictureError(f"{render.media.name}: there is nothing to render at frame {at}")
+        under = tuple(one for one in layers if one.track < own.track)
+        shot = self._composer.together((*under, replace(own, join=None, mix=1.0)), *size)
+        if shot.missing:
+            raise PictureError(f"{render.media.name}: {shot.missing[0]} is not found")
+        return shot.picture
 
 
 def straight_bytes(picture: Picture) -> NDArray[np.uint8]:

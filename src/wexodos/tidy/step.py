@@ -50,7 +50,8 @@ class Line:
 class Render:
     """A medium that the cut uses from now on and that has to be made: ``frames`` of an item as a movie, a
     ``slate``, a ``flat`` colour or a ``tone``. For frames, ``item`` of ``sequence`` in ``document`` is shown
-    from frame ``first`` on, before it is moved and after the first ``filters`` of its filters."""
+    from frame ``first`` on, before it is moved and after the first ``filters`` of its filters; where
+    ``below`` says so, as it stands, with all that lies below it."""
 
     kind: str
     media: Media
@@ -61,6 +62,7 @@ class Render:
     first: int = 0
     words: tuple[str, ...] = ()
     filters: int = 0
+    below: bool = False
 
 
 @dataclass(slots=True)
