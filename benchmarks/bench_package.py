@@ -32,7 +32,8 @@ from wexodos.formats import read_file
 from wexodos.ground import quiet
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Track
 from wexodos.timing import Rate
-from wexodos.turnover.package.make import copy_of, write
+from wexodos.turnover.package.copying import copy_of
+from wexodos.turnover.package.make import write
 from wexodos.turnover.package.movie import Codec, Reference
 
 FILES, SIZE = 40, 25 << 20

@@ -20,7 +20,7 @@ from wexodos.desktop.stops.packing import MAKING, PackagePane, _unpacked
 from wexodos.desktop.widgets.package_tree import Group
 from wexodos.ground import quiet
 from wexodos.settling.vocabulary import Fate
-from wexodos.turnover.package import begun, make
+from wexodos.turnover.package import begun, copying
 from wexodos.turnover.package.begun import Begun
 from wexodos.turnover.package.verify import State, verified
 
@@ -245,7 +245,7 @@ def test_a_folder_that_was_stopped_goes_on_from_there(
     for name, value in (("reference", "none"), ("mix", "none"), ("papers", "no")):
         pane._set(name, value)
     settled(qtbot, shell)
-    plain, copies = make.copied, []
+    plain, copies = copying.copied, []
 
     def copied(source: Path, *rest: Any) -> str:
         copies.append(source.name)
@@ -253,7 +253,7 @@ def test_a_folder_that_was_stopped_goes_on_from_there(
             shell.session.tasks.stop(MAKING)
         return plain(source, *rest)
 
-    monkeypatch.setattr(make, "copied", copied)
+    monkeypatch.setattr(copying, "copied", copied)
     monkeypatch.setattr(begun, "WORTH", 1)
     qtbot.mouseClick(shell.header.main, LEFT)
     qtbot.waitUntil(lambda: pane.stage is Stage.STOPPED, timeout=60_000)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import os
 import time
+import zipfile
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -14,9 +15,10 @@ import pytest
 from wexodos.carryover import Cancelled
 from wexodos.formats import WriteError
 from wexodos.ground import quiet, remains
-from wexodos.turnover.package import begun, make
+from wexodos.turnover.package import begun, copying, make
 from wexodos.turnover.package.begun import Begun
-from wexodos.turnover.package.make import Copy, copy_of, goes_on, write
+from wexodos.turnover.package.copying import Copy, copy_of
+from wexodos.turnover.package.make import goes_on, write
 from wexodos.turnover.package.verify import State, verified
 from wexodos.turnover.write import Part
 
@@ -32,13 +34,13 @@ class Room:
         self.word = ""
         for name in ("one", "two"):
             (folder / f"{name}.mov").write_bytes(name.encode() * 1_000_000)
-        plain = make.copied
+        plain = copying.copied
 
         def counted(source: Path, *rest: Any) -> str:
             self.made.append(source.name)
             return plain(source, *rest)
 
-        monkeypatch.setattr(make, "copied", counted)
+        monkeypatch.setattr(copying, "copied", counted)
         monkeypatch.setattr(begun, "WORTH", 1_000_000)
 
     def told(self) -> str:
@@ -131,7 +133,7 @@ def test_stopped_sooner_than_before_it_keeps_what_it_had(room: Room) -> None:
 
 
 def test_a_full_disk_keeps_what_was_whole(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
-    plain, seen = make.copied, []
+    plain, seen = copying.copied, []
 
     def full(source: Path, known: Any, target: Any, progress: Any) -> str:
         if source.name == "two.mov":
@@ -148,12 +150,12 @@ def test_a_full_disk_keeps_what_was_whole(room: Room, monkeypatch: pytest.Monkey
             seen.append([one.name for one in room.folder.rglob("two.mov") if one.parent != room.folder])
         return written(path, *rest, **more)
 
-    monkeypatch.setattr(make, "copied", full)
+    monkeypatch.setattr(copying, "copied", full)
     monkeypatch.setattr(Path, "write_text", noted)
     with pytest.raises(WriteError, match="no space left on device"):
         write(room.place, room.parts(), "out", NOON, quiet, plan="plan")
     assert seen == [[]] and goes_on(room.place, room.parts(), "plan")[0] == 2
-    monkeypatch.setattr(make, "copied", plain)
+    monkeypatch.setattr(copying, "copied", plain)
     assert room.gone_on_with() == ["two.mov"]
 
 
@@ -192,3 +194,103 @@ def test_what_is_kept_counts_as_room_on_the_disk(room: Room, monkeypatch: pytest
     elsewhere = [one for one in room.parts() if isinstance(one, Copy)]
     with pytest.raises(WriteError, match="are needed"):
         write(room.folder / "other", list(elsewhere), "other", NOON, quiet, plan="plan")
+
+
+# ---- zips
+
+
+class ZipRoom(Room):
+    def __init__(self, folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+        super().__init__(folder, monkeypatch)
+        self.place = folder / "out.zip"
+
+    def gone_on_with(self, plan: str = "plan") -> list[str]:
+        self.made.clear()
+        write(self.place, self.parts(), "out", NOON, quiet, plan=plan)
+        assert {one.state for one in verified(self.place, quiet)} == {State.EQUAL}
+        with zipfile.ZipFile(self.place) as there:
+            assert there.testzip() is None
+            names = [one.filename for one in there.infolist()]
+            assert len(names) == len(set(names)) == 6
+            assert there.read("out/Media/CARD1/one.mov") == b"one" * 1_000_000
+            assert there.read("out/Media/two.mov") == b"two" * 1_000_000
+            assert there.read("out/Reference/Kiln.mov") == b"rendered"
+            assert there.read("out/Kiln.xml") == b"<xmeml/>"
+        # No byte between its files that belongs to none.
+        assert self.place.stat().st_size < 6_000_000 + 8_000
+        assert not Begun(self.place).folder.exists()
+        # What is made goes in from beside it.
+        return [one for one in self.made if one != "part"]
+
+
+@pytest.fixture
+def zipped(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> ZipRoom:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    return ZipRoom(tmp_path, monkeypatch)
+
+
+@pytest.mark.parametrize("name", ["Media/two.mov", "Kiln.xml"])
+def test_a_zip_goes_on_behind_what_is_whole(zipped: ZipRoom, name: str) -> None:
+    zipped.stopped_at(name)
+    assert not zipped.place.exists()
+    there = 2 if name == "Media/two.mov" else 3
+    assert goes_on(zipped.place, zipped.parts(), "plan")[0] == there
+    zipped.word = ""
+    assert zipped.gone_on_with() == (["two.mov"] if there == 2 else [])
+    assert zipped.word == "two filters are not drawn"
+
+
+def test_a_zip_stopped_at_its_very_end_or_again_goes_on_too(zipped: ZipRoom) -> None:
+    def stop(what: str, _share: float) -> None:
+        if what == "done":
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        write(zipped.place, zipped.parts(), "out", NOON, stop, plan="plan")
+    assert goes_on(zipped.place, zipped.parts(), "plan")[0] == 3
+    # Stopped sooner than before it keeps what it had.
+    zipped.stopped_at("Media/CARD1/one.mov")
+    assert goes_on(zipped.place, zipped.parts(), "plan")[0] == 3
+    assert zipped.gone_on_with() == []
+
+
+def test_a_zip_goes_on_as_far_as_it_is_made_of_the_same(zipped: ZipRoom) -> None:
+    zipped.stopped_at("Kiln.xml")
+    os.utime(zipped.folder / "one.mov", (1_700_000_000, 1_700_000_000))
+    assert goes_on(zipped.place, zipped.parts(), "plan") == (1, 8)
+    assert zipped.gone_on_with() == ["one.mov", "two.mov"]
+
+
+def test_a_zip_whose_middle_was_damaged_is_not_gone_on_with(zipped: ZipRoom) -> None:
+    zipped.stopped_at("Media/two.mov")
+    there = Begun(zipped.place).folder / "begun.zip"
+    data = bytearray(there.read_bytes())
+    data[1_000_000] ^= 4
+    there.write_bytes(data)
+    with pytest.raises(WriteError, match=r"one\.mov: what was read back differs"):
+        write(zipped.place, zipped.parts(), "out", NOON, quiet, plan="plan")
+    assert not zipped.place.exists()
+    assert "one.mov" in zipped.gone_on_with()
+    zipped.place.unlink()
+    # Nor one that is no zip any more.
+    zipped.stopped_at("Media/two.mov")
+    there.write_bytes(b"not a zip")
+    assert zipped.gone_on_with() == ["rendered", "one.mov", "two.mov"]
+
+
+def test_a_full_disk_keeps_the_beginning_of_a_zip(zipped: ZipRoom, monkeypatch: pytest.MonkeyPatch) -> None:
+    plain = copying.copied
+
+    def full(source: Path, known: Any, target: Any, progress: Any) -> str:
+        if source.name == "two.mov":
+            target.write(b"half" * 100_000)
+            raise OSError(errno.ENOSPC, "no space left on device")
+        return plain(source, known, target, progress)
+
+    monkeypatch.setattr(copying, "copied", full)
+    with pytest.raises(WriteError, match="no space left on device"):
+        write(zipped.place, zipped.parts(), "out", NOON, quiet, plan="plan")
+    kept = Begun(zipped.place).folder / "begun.zip"
+    assert kept.stat().st_size < 3_002_000
+    monkeypatch.setattr(copying, "copied", plain)
+    assert zipped.gone_on_with() == ["two.mov"]

@@ -32,8 +32,9 @@ from wexodos.media.search import key_of
 from wexodos.model import Document, Media, MediaUse
 from wexodos.report.cover import as_page, as_pdf, cover
 from wexodos.tidy import Chosen
+from wexodos.turnover.package.copying import Copy, copy_of
 from wexodos.turnover.package.hashlist import CHAIN, Entry, chained, listed, sealed
-from wexodos.turnover.package.make import Copy, copy_of, write
+from wexodos.turnover.package.make import write
 from wexodos.turnover.package.places import Placed, moved, places_of
 from wexodos.turnover.package.sums import KINDS, c4
 from wexodos.turnover.package.verify import State, verified
@@ -228,11 +229,11 @@ def test_a_package_is_there_whole_and_verified(tmp_path: Path, target: str) -> N
     place = tmp_path / target
     entries = write(place, parts_of(tmp_path), "out", NOON, quiet)
     assert [one.path.split("/")[0] for one in entries[3:]] == ["ascmhl", "ascmhl"]
-    assert [(one.path, one.size) for one in entries[:3]] == [
-        ("Kiln.xml", 8),
-        ("Kiln media/title.mov", 8),
-        ("Media/source.mov", 10_240_000),
-    ]
+    wanted = [("Kiln.xml", 8), ("Kiln media/title.mov", 8), ("Media/source.mov", 10_240_000)]
+    # A zip begins with what need not be made again if it is stopped.
+    assert [(one.path, one.size) for one in entries[:3]] == (
+        wanted if target == "out" else [wanted[2], *wanted[:2]]
+    )
     assert {one.state for one in verified(place, quiet)} == {State.EQUAL}
     if target == "out":
         assert (place / "Media/source.mov").read_bytes() == (tmp_path / "source.mov").read_bytes()
@@ -536,7 +537,7 @@ def test_a_copy_that_reads_back_otherwise_is_no_package(
     tmp_path: Path, target: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     parts = parts_of(tmp_path)
-    monkeypatch.setattr("wexodos.turnover.package.make.sum_of", lambda *_, **__: "00")
+    monkeypatch.setattr("wexodos.turnover.package.behind.sum_of", lambda *_, **__: "00")
     with pytest.raises(WriteError, match="read back differs"):
         write(tmp_path / target, parts[2:], "out", NOON, quiet)
     assert not (tmp_path / target).exists()

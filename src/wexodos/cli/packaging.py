@@ -29,10 +29,11 @@ from wexodos.tidy import find_recipe
 from wexodos.turnover.package.begun import Begun
 from wexodos.turnover.package.burnt import parsed
 from wexodos.turnover.package.contents import Contents, contents, missing_from
+from wexodos.turnover.package.copying import Copy
 from wexodos.turnover.package.fits import doubts
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.hashlist import Entry
-from wexodos.turnover.package.make import Copy, goes_on, is_zip, write
+from wexodos.turnover.package.make import goes_on, is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import State, sealed_in, verified
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way

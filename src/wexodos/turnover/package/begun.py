@@ -8,6 +8,7 @@ import json
 import os
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import takewhile
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,7 @@ WORTH = 32 << 20
 """Bytes: less is made again sooner than anybody asks what that folder is."""
 _SUFFIX = ".begun"
 _JOURNAL = "begun.json"
+_ZIP = "begun.zip"
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,6 +77,29 @@ class Begun:
                 return held
         return None
 
+    def first(self, named: list[tuple[str, str]]) -> int:
+        """How many of the files of a zip, each with its name and of what it is made, are the first ones of
+        the zip that is kept."""
+        held = [(path, one.key) for path, one in self._held.items()]
+        return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(named, held)))
+
+    def take_zip(self, made: Path) -> list[Kept]:
+        """Move a zip that is kept to where it would be made; what it holds, in its order. Nothing where there
+        is none."""
+        there = self.folder / _ZIP
+        with contextlib.suppress(OSError):
+            if there.is_file() and not there.is_symlink():
+                os.replace(there, made)
+                return list(self._held.values())
+        return []
+
+    def keep_zip(self, made: Path, whole: list[Kept]) -> None:
+        """Keep a zip that holds these files; nothing where that is not worth it."""
+        if sum(one.entry.size or 0 for one in whole) < WORTH:
+            return
+        self._write(whole)
+        os.replace(made, self.folder / _ZIP)
+
     def keep(self, stage: Path, whole: list[Kept]) -> None:
         """Keep these files of a stage, by their names in it, beside what is kept already; nothing where that
         is not worth it or there is no room for a word on it."""
@@ -82,18 +107,21 @@ class Begun:
         if sum(one.entry.size or 0 for one in (*left, *whole)) < WORTH:
             return
         with contextlib.suppress(OSError):
-            remains.kept(self.folder)
-            self.folder.mkdir(exist_ok=True)
-            held = {one.entry.path: one for one in (*left, *whole)}
-            journal = self.folder / _JOURNAL
-            scratch = journal.with_suffix(".new")
             # First of all: on a full disk there may be no room for it, and without it nothing is of use.
-            scratch.write_text(json.dumps([_plain(one) for one in held.values()]), encoding="utf-8")
-            os.replace(scratch, journal)
+            self._write(list({one.entry.path: one for one in (*left, *whole)}.values()))
             for one in whole:
                 place = self.folder / one.entry.path
                 place.parent.mkdir(parents=True, exist_ok=True)
                 os.replace(stage / one.entry.path, place)
+
+    def _write(self, held: list[Kept]) -> None:
+        """Write down what is kept."""
+        remains.kept(self.folder)
+        self.folder.mkdir(exist_ok=True)
+        journal = self.folder / _JOURNAL
+        scratch = journal.with_suffix(".new")
+        scratch.write_text(json.dumps([_plain(one) for one in held]), encoding="utf-8")
+        os.replace(scratch, journal)
 
     def remove(self) -> None:
         """Let go of all that is kept."""

@@ -22,9 +22,9 @@ from wexodos.ground import Progress
 from wexodos.ground.names import safe_name
 from wexodos.media import needs
 from wexodos.tidy.workshop import Workshop
+from wexodos.turnover.package.copying import Copy, copy_of
 from wexodos.turnover.package.guide import guide_parts
 from wexodos.turnover.package.hashlist import Entry
-from wexodos.turnover.package.make import Copy, copy_of
 from wexodos.turnover.package.movie import Reference, reference_parts
 from wexodos.turnover.package.papers import papers
 from wexodos.turnover.package.places import Here, Placed, Places, moved, places_of

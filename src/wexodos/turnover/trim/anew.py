@@ -95,7 +95,9 @@ def _works(coder: _Coder) -> bool:
         context: Any = av.CodecContext.create(coder.name, "w")
         context.width, context.height, context.time_base = 320, 180, Fraction(1, 25)
         context.pix_fmt, context.options = coder.plain[0], {"profile": coder.plain[1]}
-        frame = av.VideoFrame(320, 180, coder.plain[0])
+        # A picture of nothing in particular would hold numbers that are none, at which a coder may abort.
+        black = av.VideoFrame.from_ndarray(np.zeros((180, 320, 3), np.uint8), format="rgb24")
+        frame = black.reformat(format=coder.plain[0])
         frame.pts = 0
         return bool([*context.encode(frame), *context.encode(None)])
     except (av.error.FFmpegError, ValueError):
