@@ -14,6 +14,7 @@ from pathlib import Path
 
 import aaf2
 import pytest
+import soundfile
 import xxhash
 from lxml import etree
 from PySide6.QtPdf import QPdfDocument
@@ -24,8 +25,7 @@ from wexodos.demo.build import CUT
 from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, WriteError, read_bytes, read_file
 from wexodos.ground import quiet
-from wexodos.job import Decisions, Job
-from wexodos.job.store import save
+from wexodos.job import Decisions, Job, JobLock, load, save
 from wexodos.media import Probed, Row
 from wexodos.media.needs import Need
 from wexodos.media.search import key_of
@@ -571,6 +571,48 @@ def test_only_what_is_new_goes_a_second_time(
     assert main([*again[:-1], str(tmp_path / "nowhere"), "--out", str(tmp_path / "third")]) == 3
 
 
+def test_a_job_wants_its_package_as_it_was_decided_and_remembers_it(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    short = tmp_path / "short.edl"
+    short.write_text(
+        "TITLE: SHORT\n* FRAME RATE: 25\n\n"
+        "001  AX       B     C        10:00:00:20 10:00:01:10 01:00:00:00 01:00:00:15\n"
+        "* FROM CLIP NAME: kiln.mov\n"
+    )
+    cut = read_file(short)
+    package = {"media": "none", "mix": "mono", "contact": "Ada Quill", "papers": "yes"}
+    now = Decisions(sequence=cut.top_level[0].id, destination="editing-lane-xml", package=package)
+    job, out = tmp_path / "kiln.wexo", tmp_path / "out"
+    save(Job(str(short), now), job)
+    rest = ["--to", "editing-lane-xml", "--incomplete"]
+    status, data = told(capsys, "package", str(job), *rest, "--out", str(out))
+    assert status == 0
+    kinds = [one["part"] for one in data["parts"]]
+    assert "media" not in kinds and kinds.count("guide-mix") == 1 and "reference-picture" not in kinds
+    (mix,) = [out / one["path"] for one in data["parts"] if one["part"] == "guide-mix"]
+    assert soundfile.info(mix).channels == 1
+    assert "Ada Quill" in next((out / "Papers").glob("*cover sheet.html")).read_text(encoding="utf-8")
+    assert load(job).packages == (str(out),)
+    # What is said goes before, and is not decided by that.
+    said = ["--mix", "none", "--no-papers"]
+    status, data = told(capsys, "package", str(job), *rest, *said, "--out", str(tmp_path / "second"))
+    assert status == 0 and {one["part"] for one in data["parts"]} == {"sequence", "manifest"}
+    assert load(job).packages == (str(tmp_path / "second"), str(out)) and load(job).now == now
+    # A window that has the job would write over it.
+    lock = JobLock(job)
+    assert lock.take()
+    assert main(["package", str(job), *rest, *said, "--out", str(tmp_path / "third")]) == 0
+    lock.release()
+    assert "does not remember this package" in capsys.readouterr().err
+    assert len(load(job).packages) == 2
+    # Of nothing that was decided it is what the destination proposes: in sync with something to look at.
+    save(Job(str(short), Decisions(sequence=cut.top_level[0].id, package={"height": "90"})), job)
+    grade = ["--to", "grading-lane-xml", "--media", "none", "--incomplete", "--no-papers"]
+    status, data = told(capsys, "package", str(job), *grade, "--out", str(tmp_path / "grade"))
+    assert status == 0 and {"reference-picture", "guide-mix"} <= {one["part"] for one in data["parts"]}
+
+
 def test_a_job_goes_as_it_was_decided(
     demo_alone: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -586,7 +628,7 @@ def test_a_job_goes_as_it_was_decided(
     )
     job = tmp_path / "kiln.wexo"
     save(Job(str(demo_alone), now), job)
-    rest = ["--to", "grading-lane-xml", "--mix", "none", "--no-papers"]
+    rest = ["--to", "grading-lane-xml", "--mix", "none", "--reference", "none", "--no-papers"]
     status, data = told(capsys, "package", str(job), *rest, "--out", str(tmp_path / "out"))
     assert status == 0, data
     assert status == 0 and data["missing"] == [] and data["unexplained"] == 0

@@ -16,12 +16,12 @@ from wexodos.cli import commands as base
 from wexodos.cli.baking import BakeOption, bake_choices
 from wexodos.cli.preparing import MapOption, SearchOption, UpOption, rules_of
 from wexodos.cli.translating import chosen_sequences, turnover_settings
-from wexodos.destinations import find_destination
+from wexodos.destinations import Destination, find_destination
 from wexodos.formats import read_file
 from wexodos.formats.opening import the_one
 from wexodos.formats.paths import is_placed
 from wexodos.ground.names import size_words
-from wexodos.job import Decisions, load, ready
+from wexodos.job import Decisions, JobError, JobLock, load, ready, save
 from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.report import told
 from wexodos.sound.locate import Finder
@@ -37,7 +37,8 @@ from wexodos.turnover.package.make import goes_on, is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
 from wexodos.turnover.package.verify import State, sealed_in, verified
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way
-from wexodos.turnover.package.wish import place_of
+from wexodos.turnover.package.wish import place_of, values_of
+from wexodos.turnover.package.wish import wanted as wish_of
 from wexodos.turnover.several import report_on
 from wexodos.turnover.trim.anew import Anew, offered
 from wexodos.turnover.write import PartKind
@@ -45,6 +46,7 @@ from wexodos.turnover.write import PartKind
 
 @base.app.command(name="package")
 def package_command(
+    asked: typer.Context,
     file: Annotated[Path, typer.Argument(help="a sequence file, or a job (.wexo)", metavar="FILE")],
     to: Annotated[
         str, typer.Option("--to", help="a destination's id, or a .toml file", metavar="DESTINATION")
@@ -172,13 +174,15 @@ def package_command(
         )
     if anew not in offered():
         raise base.Stop(base.USAGE, f"--anew: {anew.value} cannot be written here")
-    if anew is not Anew.NONE and media is not Way.TRIMMED:
-        raise base.Stop(base.USAGE, "--anew is of --media trimmed")
     if there is not None and not is_placed(there):
         raise base.Stop(base.USAGE, f"--there: {there} is no place from a root; give one like /Volumes/Kiln")
     name = output.stem if is_zip(output) else output.name
     if not name:
         raise base.Stop(base.USAGE, f"--out: {output} has no name")
+    decided = values_of(now.package, destination) if job is not None else {}
+    if decided and not since and decided["since"]:
+        since = Path(decided["since"])
+    incomplete = incomplete or decided.get("incomplete") == "yes"
     earlier = sealed_in(since) if since is not None else {}
     # Those of an earlier package lie where they lay.
     at = since.resolve().with_name(since.stem if is_zip(since) else since.name) if since is not None else None
@@ -205,14 +209,6 @@ def package_command(
             made = ready(document, cut, steps, rows, originals, probes, scanner, step)
             rows = made.media(rows, probes, seen or {})
             leaving.append(Leaving(made.document, made.sequence, rows, made.renders, made.tables))
-        missing = missing_from(leaving) if media is not Way.NONE else []
-        if missing and not incomplete:
-            some = ", ".join(missing[:5]) + (" …" if len(missing) > 5 else "")
-            raise base.Stop(
-                base.UNREADABLE,
-                f"{file}: {len(missing)} media are not there: {some}; say with --search where they are, or "
-                "send the package with --incomplete",
-            )
         reach = Fraction(str(handles)) if handles is not None else None
         wanted = Wanted(
             place,
@@ -229,6 +225,18 @@ def package_command(
             one_file,
             anew,
         )
+        if job is not None:
+            wanted = _decided_or_said(asked, wanted, now.package, destination)
+        if anew is not Anew.NONE and wanted.media is not Way.TRIMMED:
+            raise base.Stop(base.USAGE, "--anew is of --media trimmed")
+        missing = missing_from(leaving) if wanted.media is not Way.NONE else []
+        if missing and not incomplete:
+            some = ", ".join(missing[:5]) + (" …" if len(missing) > 5 else "")
+            raise base.Stop(
+                base.UNREADABLE,
+                f"{file}: {len(missing)} media are not there: {some}; say with --search where they are, or "
+                "send the package with --incomplete",
+            )
         own = turnover_settings(settings, destination)
         options = replace(now.options, turnover=(*now.options.turnover, *own))
         found = contents(leaving, destination, file, wanted, options, choices, moment, step)
@@ -243,6 +251,9 @@ def package_command(
                 base.err.print(f"{kept}; the same command goes on from there.")
             raise
     size = sum(entry.size or 0 for entry in entries)
+    unknown = _remembered(given, output) if job is not None else ""
+    if unknown:
+        base.err.print(unknown, markup=False)
     if as_json:
         turned = [(one.carried, [part.name for part in one.parts]) for one in found.turned]
         whole = told(report_on(turned, str(file)))
@@ -291,6 +302,48 @@ def package_command(
         base.out.print(f"  {medium} goes along whole: {why}", markup=False)
     if missing:
         base.out.print(f"  not in it: {', '.join(missing)}", markup=False)
+
+
+_FIELDS = {
+    "media": "media",
+    "handles": "handles",
+    "mix": "mix",
+    "reference": "picture",
+    "height": "height",
+    "burns": "burns",
+    "shape": "shape",
+    "papers": "papers",
+    "contact": "contact",
+    "one_file": "one_file",
+    "anew": "anew",
+}
+"""The parameters that say how a package is wanted, and where in ``Wanted`` they stand."""
+
+
+def _decided_or_said(
+    asked: typer.Context, said: Wanted, given: dict[str, str], destination: Destination
+) -> Wanted:
+    """How a job wants its package; what is said on the command line goes before."""
+    own = {
+        field: getattr(said, field)
+        for name, field in _FIELDS.items()
+        if getattr(asked.get_parameter_source(name), "name", "") == "COMMANDLINE"
+    }
+    return replace(wish_of(given, destination, said.there), since=said.since, **own)
+
+
+def _remembered(file: Path, package: Path) -> str:
+    """Write into a job that a package was made of it; why it does not remember it, empty where it does."""
+    lock = JobLock(file)
+    if not lock.take():
+        return f"{file} is open in a window: it does not remember this package"
+    try:
+        save(load(file).made(str(package.resolve())), file)
+    except JobError as error:
+        return str(error)
+    finally:
+        lock.release()
+    return ""
 
 
 def _parts(found: Contents, entries: list[Entry]) -> list[dict[str, Any]]:
