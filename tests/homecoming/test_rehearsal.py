@@ -16,6 +16,7 @@ from wexodos.demo.build import CUT
 from wexodos.farside.habits import HABITS, Room
 from wexodos.formats import read_file
 from wexodos.model import Constant
+from wexodos.timing import Rate, Timecode
 
 GRADING = ["source-size,handles", "no-sizing,no-filters,named-by-clip"]
 GRADING += [
@@ -79,6 +80,7 @@ def test_what_a_grading_room_did_is_found(
         ("levels-ridden,line-replaced,reverb,late", 4),
         ("late,rate-44100,pull", 5),
         ("stems,late,wrong-start", 7),
+        ("levels-ridden,late,leader,step,inverted", 9),
     ],
 )
 def test_what_a_mixing_room_did_is_measured(
@@ -98,7 +100,18 @@ def test_what_a_mixing_room_did_is_measured(
         assert str(row["sample_rate"]) == told["sample_rate"]
         # The first sample of a file that begins in the middle of a pull is a fraction of one off.
         assert abs(row["offset_samples"] - int(told["offset_samples"])) <= ("drift_ppm" in told)
-        assert abs(row["drift_ppm"] - float(told.get("drift_ppm", 0))) < 1 and row["steps"] == []
+        assert abs(row["drift_ppm"] - float(told.get("drift_ppm", 0))) < 1
+        assert row["inverted"] == ("inverted" in told)
+        assert [one["samples"] for one in row["steps"]] == [
+            int(told[one]) for one in told if one == "step_samples"
+        ]
+        for step in row["steps"]:
+            # Within what was put in, which is silence.
+            more = int(told["step_samples"]) // 1920
+            assert (
+                abs(int(Timecode.parse(step["at"], Rate(25)).frames) - 90_000 - int(told["step_frame"]))
+                <= more
+            )
 
 
 def test_a_room_refuses_what_it_does_not_know(

@@ -103,6 +103,21 @@ def test_from_where_on_a_mix_follows_another_cut_is_found_to_the_sample() -> Non
     assert abs(found.steps[1].at - 80 * RATE) <= 64
 
 
+@pytest.mark.parametrize("drift", [0.0, 1000.0])
+def test_a_mix_upside_down_is_found_and_said(drift: float) -> None:
+    mix = -mixed_down(CUT)
+    found = measured(Held(CUT), Held(later(longer(mix, drift), 4157)))
+    assert found.inverted and found.steps == () and found.certainty > 0.7
+    assert found.offset is not None and abs(found.offset - 4157) < (1 if drift else 0.1)
+    assert abs(found.drift - drift) < 0.3
+    assert not measured(Held(CUT), Held(-mix)).inverted
+    # And from where on it follows another cut.
+    there = np.concatenate([mix[: 50 * RATE], np.zeros(1920), mix[50 * RATE :]])
+    stepped = measured(Held(CUT), Held(there))
+    assert stepped.inverted and [one.samples for one in stepped.steps] == [1920]
+    assert abs(stepped.steps[0].at - 50 * RATE) <= 1920
+
+
 def test_what_sounds_otherwise_or_not_at_all_is_not_recognised() -> None:
     for other in (performance(60, 9), np.zeros(60 * RATE), np.zeros(0), CUT[:100]):
         assert measured(Held(CUT), Held(other)).offset is None

@@ -283,6 +283,7 @@ def _sync(one: Returned, home: Home) -> dict[str, Any]:
             {"at": str(_at(step.at, home)), "samples": step.samples}
             for step in (one.found.steps if one.known else ())
         ],
+        "inverted": one.known and one.found.inverted,
         "laid": one.path in home.laid,
     }
 

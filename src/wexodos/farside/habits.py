@@ -39,6 +39,9 @@ class Habit(StrEnum):
     RATE_44100 = "rate-44100"
     PULL = "pull"
     STEMS = "stems"
+    LEADER = "leader"
+    STEP = "step"
+    INVERTED = "inverted"
     MOVED = "moved"
     TRIMMED = "trimmed"
     SLIPPED = "slipped"
@@ -83,6 +86,9 @@ WORDS: dict[Habit, str] = {
     Habit.RATE_44100: "at 44.1 kHz",
     Habit.PULL: "0.1 % longer",
     Habit.STEMS: "a file for each stem",
+    Habit.LEADER: "with a leader of ten seconds before it, and a pop two seconds before the sound",
+    Habit.STEP: "from a place on it follows another cut: so many frames are put in",
+    Habit.INVERTED: "its polarity is inverted",
     Habit.MOVED: "one picture in ten that has room behind it is moved by a few frames",
     Habit.TRIMMED: "one clip in ten ends some frames sooner",
     Habit.SLIPPED: "one clip in ten shows what its source has some frames later",

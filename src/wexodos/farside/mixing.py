@@ -27,6 +27,12 @@ _BITS = 24
 _FRAMES = 250
 _PULL = Fraction(1001, 1000)
 _LINE = 6
+_LEADER = 10 * RATE
+_POP = 8 * RATE
+"""Samples of a leader, and where in it the pop is."""
+_STEP = 0.7
+"""How far in the sound it follows another cut, and by how many frames at the most."""
+_FRAMES_MORE = 40
 Sound = NDArray[np.float32]
 
 
@@ -44,6 +50,9 @@ def mix(
     dice = random.Random(seed)
     done = Done()
     late = dice.randint(-RATE, RATE) if Habit.LATE in habits else 0
+    each = int(sequence.rate.seconds(1) * RATE)
+    # Drawn by dice of their own: what a seed says of the rest stays.
+    more = random.Random(f"step {seed}").randint(1, _FRAMES_MORE) * each if Habit.STEP in habits else 0
     name = safe_name(sequence.name)
     parts: list[tuple[str, str, Sequence]] = [("", f"{name} final mix", sequence)]
     if Habit.STEMS in habits:
@@ -55,6 +64,10 @@ def mix(
         share = number / len(parts)
         within = tuple(cut if one.id == cut.id else one for one in document.sequences)
         sound = _heard(replace(document, sequences=within), cut, locate, progress, share)
+        begun = int(len(sound) * _STEP) // each * each
+        if more:
+            silence = np.zeros((more, 2), np.float32)
+            sound = np.concatenate([sound[:begun], silence, sound[begun:]])
         sound, rate = _worked(sound, habits, dice, late)
         begins = Fraction(sequence.rate.seconds(sequence.start))
         if Habit.WRONG_START in habits:
@@ -68,10 +81,16 @@ def mix(
         done.add("", file, "role", stem or "mix")
         # How many samples of its own the sound is later than the cut's at the beginning of the file.
         scale = Fraction(rate, RATE) * (_PULL if Habit.PULL in habits else 1)
-        done.add("", file, "offset_samples", round(late * scale))
+        lead = _LEADER if Habit.LEADER in habits else 0
+        done.add("", file, "offset_samples", round((late + lead) * scale))
         done.add("", file, "sample_rate", rate)
         if Habit.PULL in habits:
             done.add("", file, "drift_ppm", 1000)
+        if more:
+            done.add("", file, "step_samples", round(more * scale))
+            done.add("", file, "step_frame", begun // each)
+        if Habit.INVERTED in habits:
+            done.add("", file, "inverted", "yes")
         if Habit.WRONG_START in habits:
             done.add("", file, "time reference", "an hour late")
     return done
@@ -121,6 +140,14 @@ def _worked(sound: Sound, habits: set[Habit], dice: random.Random, late: int) ->
         sound = np.concatenate([np.zeros((late, 2), np.float32), sound])
     elif late < 0:
         sound = sound[-late:]
+    if Habit.LEADER in habits:
+        lead = np.zeros((_LEADER, 2), np.float32)
+        lead[_POP : _POP + RATE // 25] = (
+            0.1 * np.sin(np.arange(RATE // 25) * 2 * np.pi * 1000 / RATE)[:, None]
+        )
+        sound = np.concatenate([lead, sound])
+    if Habit.INVERTED in habits:
+        sound = -sound
     if Habit.PULL in habits:
         sound = soxr.resample(sound, RATE * 1000, RATE * 1001, "VHQ")
     rate = RATE

@@ -56,6 +56,8 @@ def sync_words(one: Returned, sequence: Sequence) -> str:
     if abs(drift) > _NEXT_TO_NONE:
         pull = "; this is a pull of 0.1 %" if 990 < abs(drift) < 1010 else ""
         words += f", {drift:+.1f} in a million longer{pull}"
+    if one.found.inverted:
+        words += ", its polarity is inverted"
     for step in one.found.steps:
         at = sequence.timecode(floor(sequence.rate.frames(exact(step.at, RATE))))
         words += f", from {at} on {step.samples:+d} samples more"

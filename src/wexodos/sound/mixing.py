@@ -46,12 +46,20 @@ def mixed(
             sound = _read(path, span, high - low, at[low : high + 1] - at[low], stop - start, sequence)
         except SoundError:
             continue
-        times, points = np.arange(stop - start), at[low:high] - at[low]
-        gain = np.interp(times, points, _values(10.0 ** (span.gain_db / 20.0) * _share(span), high - low))
-        angle = (np.interp(times, points, _values(span.pan, high - low)) + 1) * np.pi / 4
-        out[start:stop, 0] += sound * gain * np.cos(angle)
-        out[start:stop, 1] += sound * gain * np.sin(angle)
+        points, length = at[low:high] - at[low], stop - start
+        loud = sound * _drawn(10.0 ** (span.gain_db / 20.0) * _share(span), points, length)
+        angle = (_drawn(span.pan, points, length) + 1) * np.pi / 4
+        out[start:stop, 0] += loud * np.cos(angle)
+        out[start:stop, 1] += loud * np.sin(angle)
     return np.clip(out, -1, 1).astype(np.float32)
+
+
+def _drawn(values: NDArray[np.float64], points: NDArray[np.float64], length: int) -> NDArray[np.float64]:
+    """Values at frames as values at samples, straight in between; one for all where they stay the same."""
+    first = np.ravel(values)[:1]
+    if (values == first).all():
+        return np.asarray(first, np.float64)
+    return np.interp(np.arange(length), points, _values(values, len(points)))
 
 
 def _values(values: NDArray[np.float64], count: int) -> NDArray[np.float64]:
@@ -70,7 +78,12 @@ def _read(
     own = (span.media.sample_rate if span.media is not None else None) or sequence.sample_rate or RATE
     assert span.source_sample is not None
     places = _values(pick(span.source_sample, 0, count).astype(np.float64), count) * told.rate / own
-    step = places[-1] - places[-2] if count > 1 else float(sequence.rate.seconds(1)) * told.rate
+    begin, one = int(places[0]), float(sequence.rate.seconds(1)) * told.rate
+    if begin == places[0] and np.array_equal(places - begin, at[:-1]) and (count > 1 or abs(one - at[1]) < 1):
+        # As it is in the file, sample by sample: there is nothing in between to look for.
+        channel = min(span.channel, told.channels)
+        return np.concatenate([*blocks(path, channel, begin, length)])
+    step = places[-1] - places[-2] if count > 1 else one
     whole = np.interp(np.arange(length), at, np.append(places, places[-1] + step))
     low, high = int(whole.min()) - 1, int(whole.max()) + 3
     if high - low > _FASTEST * (length + RATE):

@@ -65,12 +65,13 @@ class Step:
 class Measured:
     """How a sound lies against a reference: ``offset`` samples later at its first sample, ``drift`` in
     millionths longer. ``certainty`` is how well and in how much of the sound it is so, from 0 to 1; with None
-    for an offset nothing was recognised."""
+    for an offset nothing was recognised. ``inverted``: what goes up in one goes down in the other."""
 
     offset: float | None
     drift: float = 0.0
     certainty: float = 0.0
     steps: tuple[Step, ...] = ()
+    inverted: bool = False
 
 
 @dataclass(slots=True)
@@ -85,11 +86,13 @@ class _Window:
 
 @dataclass(slots=True)
 class _Line:
-    """Windows in a row whose lag is ``offset`` + ``drift`` · their place."""
+    """Windows in a row whose lag is ``offset`` + ``drift`` · their place; ``sign`` is -1 where one sound is
+    the other upside down."""
 
     offset: float
     drift: float
     windows: list[_Window] = field(default_factory=list)
+    sign: int = 1
 
     def at(self, place: float) -> float:
         return self.offset + self.drift * place
@@ -142,8 +145,8 @@ def _loudness(samples: Samples) -> NDArray[np.float32]:
 
 
 def _places(reference: Signal) -> list[int]:
-    """Where the windows of the reference begin."""
-    last = max(0, reference.length - _STRETCH * _HOP)
+    """Where the windows of the reference begin; the last ones see its end."""
+    last = max(0, reference.length - _WINDOW)
     count = min(_MOST, 1 + last // (2 * reference.rate))
     return [round(last * number / max(1, count - 1)) // _HOP * _HOP for number in range(count)]
 
@@ -252,15 +255,20 @@ def _finely(
     share: float,
 ) -> _Line | None:
     """Find every window to the sample; the line most of them agree in."""
+    ways: dict[int, list[_Window]] = {1: [], -1: []}
     for number, one in enumerate(windows):
         progress("measuring to the sample", share + 0.2 * number / len(windows))
         expected = around.of(one.at)
         found = [_exactly(reference, other, one.at, lag, around.line.drift, size) for lag in expected]
-        best = max(found, key=lambda each: each.score)
-        one.lag, one.score, one.loud = best.lag, best.score, best.loud
+        for place, way in enumerate(ways.values()):
+            way.append(max((each[place] for each in found), key=lambda each: each.score))
+    # A sound is upside down as a whole or not at all.
+    sign, best = max(ways.items(), key=lambda way: sum(max(0.0, one.score) for one in way[1]))
+    for one, there in zip(windows, best):
+        one.lag, one.score, one.loud = there.lag, there.score, there.loud
     sure = [one for one in windows if one.score >= _SURE]
     lines = _agreed(sure, _CLOSE)
-    return _fitted(lines[0]) if lines else None
+    return replace(_fitted(lines[0]), sign=sign) if lines else None
 
 
 def _fitted(line: _Line) -> _Line:
@@ -273,14 +281,17 @@ def _fitted(line: _Line) -> _Line:
     return replace(line, offset=float(offset), drift=float(slope))
 
 
-def _exactly(reference: Signal, other: Signal, at: int, lag: float, drift: float, size: int) -> _Window:
-    """Where a window is, to parts of a sample, around an expected place."""
+def _exactly(
+    reference: Signal, other: Signal, at: int, lag: float, drift: float, size: int
+) -> tuple[_Window, _Window]:
+    """Where a window is, to parts of a sample, around an expected place: as it is, and upside down."""
     size = min(size, max(0, reference.length - at))
+    silent = _Window(at, lag, loud=False)
     if size < 1024:
-        return _Window(at, lag, loud=False)
+        return silent, silent
     samples = reference.read(at - 1, size + 1)
     if np.sqrt(np.square(samples).mean()) < _QUIET:
-        return _Window(at, lag, loud=False)
+        return silent, silent
     ours = np.diff(samples)
     first = round(at + lag) - _MARGIN
     theirs = _stretched(other, first, size + 2 * _MARGIN, drift)
@@ -289,11 +300,16 @@ def _exactly(reference: Signal, other: Signal, at: int, lag: float, drift: float
     cross = b * np.conj(a)
     cross /= np.maximum(np.abs(cross), 1e-12 * max(1e-30, float(np.abs(cross).max()))) ** _WHITE
     curve = irfft(cross, full)[: 2 * _MARGIN + 1]
-    peak = int(np.argmax(curve))
-    there = theirs[peak : peak + size]
-    power = float(np.square(ours).sum() * np.square(there).sum())
-    score = float(np.dot(ours, there)) / np.sqrt(power) if power > 0 else 0.0
-    return _Window(at, first + peak + _between_peaks(curve, peak) - at, score)
+    own = float(np.square(ours).sum())
+
+    def found(sign: int) -> _Window:
+        peak = int(np.argmax(sign * curve))
+        there = theirs[peak : peak + size]
+        power = own * float(np.square(there).sum())
+        score = sign * float(np.dot(ours, there)) / np.sqrt(power) if power > 0 else 0.0
+        return _Window(at, first + peak + _between_peaks(sign * curve, peak) - at, score)
+
+    return found(1), found(-1)
 
 
 def _between_peaks(curve: NDArray[np.float64], peak: int) -> float:
@@ -346,7 +362,8 @@ def _told(reference: Signal, other: Signal, line: _Line, windows: list[_Window])
     agreed = [one for part in joined for one in part]
     share = len(agreed) / max(1, len(windows))
     certainty = min(1.0, float(np.mean([one.score for one in agreed])) * (0.5 + 0.5 * share))
-    return Measured(_level(joined[0], line.drift), line.drift * 1e6, certainty, tuple(steps))
+    inverted = line.sign < 0
+    return Measured(_level(joined[0], line.drift), line.drift * 1e6, certainty, tuple(steps), inverted)
 
 
 def _level(part: list[_Window], drift: float) -> float:

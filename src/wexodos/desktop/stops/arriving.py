@@ -60,6 +60,7 @@ def rows_of(home: Home) -> list[Row]:
         )
     for one in home.sounds:
         fine = one.offset == 0 and not one.found.steps and abs(one.found.drift) < 0.5
+        fine = fine and not one.found.inverted
         words = sync_words(one, home.sequence)
         rows.append(
             Row(
