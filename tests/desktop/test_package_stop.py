@@ -87,7 +87,7 @@ def test_parts_are_seen_chosen_and_undone(qtbot: QtBot, shell: Shell, pane: Pack
     while pane.tree.group is not Group.MEDIA:
         qtbot.keyClick(pane.tree, Qt.Key.Key_Down)
     assert pane.options.currentIndex() == list(Group).index(Group.MEDIA)
-    assert not pane.options.handles.isEnabled()
+    assert not pane.options.handles.isEnabled() and not pane.options.anew.isEnabled()
     chosen(qtbot, shell, pane.options.media, "trimmed")
     job = shell.session.job
     assert job is not None and job.now.package == {"media": "trimmed"}
@@ -98,11 +98,16 @@ def test_parts_are_seen_chosen_and_undone(qtbot: QtBot, shell: Shell, pane: Pack
     settled(qtbot, shell)
     assert shell.session.job.now.package == {"media": "trimmed", "handles": "0"}
     assert row(pane, Group.MEDIA)[2] != before
+    # What could only be cut with more around it is coded anew instead, and named.
+    assert pane.options.anew.isEnabled() and "Coded anew" not in pane.options.notes[Group.MEDIA].text()
+    chosen(qtbot, shell, pane.options.anew, "prores")
+    assert shell.session.job.now.package == {"media": "trimmed", "handles": "0", "anew": "prores"}
+    assert "Coded anew: A001C003.mov" in pane.options.notes[Group.MEDIA].text()
     pane.tree.choose(Group.REFERENCE)
     chosen(qtbot, shell, pane.options.reference, "none")
     assert row(pane, Group.REFERENCE)[1:] == ["", "", "not along"]
     assert not pane.options.places["record"].isEnabled()
-    for _ in range(3):
+    for _ in range(4):
         qtbot.keyClick(shell, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         settled(qtbot, shell)
     assert shell.session.job.now.package == {} and row(pane, Group.MEDIA)[1] == "22"

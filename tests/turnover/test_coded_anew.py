@@ -18,7 +18,8 @@ from wexodos.media import Row, probe
 from wexodos.media.needs import Need
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Track
 from wexodos.timing import Rate
-from wexodos.turnover.trim.anew import Anew, CodedCut, offered
+from wexodos.turnover.trim.anew import Anew, CodedCut, coded_cut, offered
+from wexodos.turnover.trim.cut import NotCut
 from wexodos.turnover.trim.plan import Trims, trims
 
 SIZE = (320, 192)
@@ -57,14 +58,15 @@ def made_movie(
     interlaced: bool = False,
     times: Callable[[int], int] = lambda number: number,
     size: tuple[int, int] = SIZE,
+    rate: Fraction = Fraction(25),
 ) -> Path:
     options = {"g": "12", "bf": "2"} if coder in ("libx264", "mpeg2video") else {}
     if interlaced:
         options |= {"flags": "+ildct+ilme", "field_order": "tt", "top": "1"}
     with av.open(str(path), "w") as container:
-        stream = container.add_stream(coder, rate=25, options=options)
+        stream = container.add_stream(coder, rate=rate, options=options)
         stream.width, stream.height = size
-        stream.pix_fmt, stream.time_base = form, Fraction(1, 25)
+        stream.pix_fmt, stream.time_base = form, 1 / rate
         stream.bit_rate = 8_000_000
         if start:
             stream.metadata["timecode"] = start
@@ -74,7 +76,7 @@ def made_movie(
         for number in range(count):
             picture = bars(first + number, first + number + 100 if interlaced else None, size)
             frame = av.VideoFrame.from_ndarray(picture, format="rgb24").reformat(format=form)
-            frame.pts, frame.time_base = times(number), Fraction(1, 25)
+            frame.pts, frame.time_base = times(number), 1 / rate
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
         if voice is not None:
@@ -258,9 +260,36 @@ def test_what_can_be_cut_at_every_frame_is_not_coded(tmp_path: Path) -> None:
     source = made_movie(tmp_path / "a.mov", "prores_ks", "yuv422p10le", "pcm_s24le")
     (trim,) = planned(source, 20, 15, Anew.DNXHR).cuts["m"]
     assert not trim.cut.anew and (trim.cut.first, trim.cut.count) == (20, 15)
+    # A group of frames that a coding cannot hold as it is – here BT.601 – is cut with more around it.
+    small = made_movie(tmp_path / "c.mov", sound="pcm_s16le")
+    found = planned(small, 20, 15, Anew.DNXHR)
+    (trim,) = found.cuts["m"]
+    assert not trim.cut.anew and trim.cut.count > 15 and not found.whole
+    # And what cannot be cut either goes whole, for both reasons.
+    spoken = made_movie(tmp_path / "d.mp4")
+    why = planned(spoken, 20, 15, Anew.DNXHR).whole["m"]
+    assert "its sound is coded" in why and "; coded anew its matrix would be BT.709" in why
     # Nor what is needed whole.
     whole = made_movie(tmp_path / "b.mp4")
     assert planned(whole, 0, COUNT, Anew.PRORES).cuts == {}
+
+
+def test_a_stretch_begins_with_a_whole_sample(tmp_path: Path) -> None:
+    """At 29.97 every fifth frame does: there its sound lies under its picture to the sample."""
+    source = made_movie(tmp_path / "a.mp4", sound="aac", rate=Fraction(30000, 1001), start="01:00:00;00")
+    cut = coded_cut(source, 12, 20, Rate(30000, 1001), 107892, True, "", Anew.PRORES)
+    assert (cut.first, cut.count) == (10, 10)
+    cut.write(tmp_path / "b.mov", quiet)
+    assert [told(one) for one in seen(tmp_path / "b.mov")] == list(range(10, 20))
+    assert len(heard(tmp_path / "b.mov")) == 16016
+    with av.open(str(tmp_path / "b.mov")) as container:
+        codes = [one.metadata.get("timecode") for one in container.streams]
+    assert "01:00:00;10" in codes
+    # Without sound it begins where it shall; at another rate than the cut says it is not coded at all.
+    silent = made_movie(tmp_path / "c.mp4", sound="", rate=Fraction(30000, 1001))
+    assert coded_cut(silent, 12, 20, Rate(30000, 1001), 0, True, "", Anew.PRORES).first == 12
+    with pytest.raises(NotCut, match="another rate"):
+        coded_cut(silent, 12, 20, Rate(25), 0, False, "", Anew.PRORES)
 
 
 def test_an_alpha_is_kept_or_the_file_goes_whole(tmp_path: Path) -> None:
@@ -274,8 +303,6 @@ def test_an_alpha_is_kept_or_the_file_goes_whole(tmp_path: Path) -> None:
             frame.pts, frame.time_base = number, Fraction(1, 25)
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
-    from wexodos.turnover.trim.anew import coded_cut
-
     coded_cut(source, 5, 8, Rate(25), 0, False, "", Anew.PRORES).write(tmp_path / "b.mov", quiet)
     with av.open(str(tmp_path / "b.mov")) as container:
         frames = [frame.to_ndarray(format="rgba") for frame in container.decode(video=0)]

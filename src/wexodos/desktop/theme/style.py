@@ -122,6 +122,7 @@ QPushButton:checked {{ border-color: {p.accent}; background: {p.line}; }}
 QLineEdit, QComboBox {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 8px; color: {p.text};
   selection-background-color: {p.dim}; }}
 QLineEdit:focus, QComboBox:focus {{ border-color: {p.accent}; }}
+QLineEdit:disabled, QComboBox:disabled {{ background: {p.panel}; color: {p.dim}; }}
 QComboBox::drop-down {{ border: none; width: 22px; }}
 QComboBox::down-arrow {{ image: url("{_ARROW}"); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.line}; selection-background-color: {p.line}; }}

@@ -95,7 +95,6 @@ class PackageOptions(QStackedWidget):
         self.handles.setSuffix(" s")
         self.handles.setSpecialValueText("as the destination has it")
         self.handles.setKeyboardTracking(False)
-        self.handles.setMinimumHeight(self.media.sizeHint().height())
         self.handles.setAccessibleName("handles")
         self.handles.valueChanged.connect(
             lambda value: self.changed.emit("handles", f"{value:g}" if value >= 0 else "")
@@ -222,6 +221,8 @@ class PackageOptions(QStackedWidget):
         was = self.handles.blockSignals(True)
         self.handles.setValue(float(values["handles"]) if values["handles"] else -0.5)
         self.handles.blockSignals(was)
+        # As high as the others, which is known only when they have their style.
+        self.handles.setMinimumHeight(self.media.sizeHint().height())
         for cut in (self.handles, self.anew):
             cut.setEnabled(values["media"] == "trimmed")
         self.incomplete.setChecked(values["incomplete"] == "yes")

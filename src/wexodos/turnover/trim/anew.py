@@ -275,7 +275,7 @@ class PlainCut:
         yield b"\0" * (self.count * self.channels * 3 & 1)
 
 
-_A_PIXEL = 1.2
+_A_PIXEL = 0.6
 """Bytes a pixel takes, about."""
 _SPELLED = {"1 channels": "mono", "2 channels": "stereo"}
 

@@ -159,19 +159,20 @@ def trims(
 def _stretches(one: _Medium, asked: _Asked) -> list[Trim]:
     """The stretches of a medium, as they are or coded anew; none where all of it is used. Raises ``NotCut``,
     ``PictureError``."""
-    groups = asked.anew is not Anew.NONE and one.facts.video and not _intra(one.path)
-    why = ""
-    if not groups:
+    if asked.anew is Anew.NONE:
+        return _of(one, asked, _as_it_is)
+    # Cut at every frame as it is that is best, then coded anew, then with more around it.
+    intra = not one.facts.video or _intra(one.path)
+    ways = (_as_it_is, _anew) if intra else (_anew, _as_it_is)
+    reasons: list[str] = []
+    for way in ways:
         try:
-            return _of(one, asked, _as_it_is)
-        except NotCut as error:
-            if asked.anew is Anew.NONE or not (one.facts.video or isinstance(error, Coded)):
-                raise
-            why = str(error)
-    try:
-        return _of(one, asked, _anew)
-    except (NotCut, SoundError) as error:
-        raise NotCut(f"{why}; coded anew {error}" if why else str(error)) from None
+            return _of(one, asked, way)
+        except (NotCut, SoundError) as error:
+            reasons.append(f"coded anew {error}" if way is _anew else str(error))
+            if not one.facts.video and not isinstance(error, Coded):
+                break
+    raise NotCut("; ".join(sorted(reasons, key=lambda words: words.startswith("coded anew"))))
 
 
 def _intra(path: Path) -> bool:
