@@ -5,9 +5,26 @@ from __future__ import annotations
 from dataclasses import replace
 from fractions import Fraction
 
+import pytest
+
 from wexodos.carryover.tickets import touched
 from wexodos.compare import Difference, compare, compare_versions
-from wexodos.model import Document, Item, Marker, Media, MediaUse, Sequence, Sound, Track, Transition
+from wexodos.model import (
+    Document,
+    Item,
+    Marker,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    Sound,
+    TextRun,
+    Title,
+    Track,
+    Transition,
+    constant,
+    curve,
+)
 from wexodos.timing import Rate
 
 PAL = Rate(25)
@@ -142,3 +159,51 @@ def test_a_shift_is_what_somebody_did_over_there() -> None:
         ("moved", "", 0, 25),
         ("slipped", "v4", 24, 33),
     ]
+
+
+def in_another_frame(share: int, fit: str = "none") -> Sequence:
+    """The cut with every picture placed, in a frame so many times as large, with all that is in it."""
+
+    def larger(one: Item) -> Item:
+        if one.sound is not None:
+            return one
+        if isinstance(one.content, Title):
+            return replace(one, content=replace(one.content, origin=(4.0 * share, -2.0 * share)))
+        scale = constant(0.5 * (share if fit == "none" else 1), 0.5 * (share if fit == "none" else 1))
+        moving = curve([(0, (0.0, 0.0)), (50, (8.0 * share, 4.0 * share))])
+        return replace(one, motion=Motion(fit=fit, position=moving, scale=scale))
+
+    words = Item("words", "words", 500, 50, Title((TextRun("Kiln"),), origin=(4.0, -2.0)), 0, motion=Motion())
+    high = replace(HIGH, items=(*HIGH.items, words))
+    tracks = tuple(replace(track, items=tuple(map(larger, track.items))) for track in (LOW, high, SOUND))
+    return replace(CUT, width=64 * share, height=32 * share, tracks=tracks)
+
+
+@pytest.mark.parametrize("fit", ["none", "fit"])
+def test_everything_in_another_frame_is_one_row(fit: str) -> None:
+    before, after = in_another_frame(1, fit), in_another_frame(3, fit)
+    a, b = Document("xmeml", "5", (before,), MEDIA), Document("xmeml", "5", (after,), MEDIA)
+    assert len(compare(a, before, b, after)) > 9
+    told = compare_versions(a, before, b, after)
+    assert [(one.kind, one.what, one.before, one.after) for one in told] == [
+        ("settings", "frame size", "64×32", "192×96")
+    ]
+    # What was placed otherwise besides is told, in the frame it stood in; and so is a shift.
+    low = after.tracks[0]
+    moved = replace(low.items[2], motion=replace(low.items[2].motion, position=constant(30.0, 15.0)))  # type: ignore[type-var]
+    low = replace(low, items=(*low.items[:2], moved, *low.items[3:]))
+    new = later(replace(after, tracks=(low, *after.tracks[1:])), 0, 25)
+    b = Document("xmeml", "5", (new,), MEDIA)
+    rest = compare_versions(a, before, b, new)
+    assert [(one.kind, str(one.what), one.item_id) for one in rest if one.what != "position"] == [
+        ("settings", "frame size", ""),
+        ("moved", "record start", ""),
+    ]
+    (place,) = [one for one in rest if one.what == "position"]
+    assert place.item_id == "v2" and place.after == pytest.approx([32 + 10, 16 + 5])
+    # A frame of another shape is no size, and what stays as large as it was in pixels was not brought along.
+    wide = replace(after, width=256)
+    left = replace(before, width=192, height=96)
+    for other in (wide, left) if fit == "none" else (wide,):
+        b = Document("xmeml", "5", (other,), MEDIA)
+        assert compare_versions(a, before, b, other) == compare(a, before, b, other)

@@ -1,16 +1,18 @@
 """Differences of two versions of a cut for people: where everything behind a place stands elsewhere by the
-same time, that is one row, and all else is told as if it had stayed where it was."""
+same time, or everything was brought into a frame of another size, that is one row, and all else is told as if
+it had stayed as it was."""
 
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
 
 from wexodos.compare.aspects import Aspect
 from wexodos.compare.changes import Change, What, versions
 from wexodos.compare.difference import Difference
 from wexodos.compare.differences import compare
 from wexodos.compare.match import placed_items
-from wexodos.model import Document, Sequence, Track
+from wexodos.model import Angle, Angles, Curve, Document, Item, NestedUse, Sequence, Title, Track
 from wexodos.timing import Exact
 
 _FEW = 3
@@ -22,6 +24,11 @@ _MOST = 0.8
 def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> list[Difference]:
     """What ``compare`` finds, in fewer rows where time was inserted or taken out."""
     plain = compare(a, old, b, new)
+    sized = _in_the_frame_of(old, b, new)
+    if sized is not None:
+        there = [one for one in plain if one.what == Aspect.FRAME_SIZE]
+        rows = compare_versions(a, old, _with(b, sized), sized)
+        return [*there, *rows] if len(there) + len(rows) < len(plain) else plain
     moved = sum(one.kind == "moved" for one in plain)
     if moved <= _FEW or old.rate != new.rate:
         return plain
@@ -30,13 +37,65 @@ def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> 
     if not ripples:
         return plain
     straight = _straightened(new, ripples)
-    within = tuple(straight if one.id == new.id else one for one in b.sequences)
-    rest = compare(a, old, replace(b, sequences=within), straight)
+    rest = compare(a, old, _with(b, straight), straight)
     end = max((one.item.end for one in placed_items(old)), default=0)
     rows = sorted(
         (*(_row(one, end) for one in ripples), *rest), key=lambda one: (one.kind != "settings", one.start)
     )
     return rows if len(rows) < len(plain) else plain
+
+
+def _with(document: Document, sequence: Sequence) -> Document:
+    within = tuple(sequence if one.id == sequence.id else one for one in document.sequences)
+    return replace(document, sequences=within)
+
+
+def _in_the_frame_of(old: Sequence, document: Document, new: Sequence) -> Sequence | None:
+    """The later version in the frame of the earlier one, with all that is in it as much smaller or larger;
+    None where the frame is the same or has another shape."""
+    (wide, tall), (across, down) = old.frame_size, new.frame_size
+    if (wide, tall) == (across, down) or wide * down != tall * across:
+        return None
+    share = Fraction(wide, across)
+
+    def back(item: Item) -> Item:
+        motion, content = item.motion, item.content
+        if motion is not None:
+            position = _scaled(motion.position, share)
+            # What is fitted into the frame goes with it, and so does what is as large as the frame is.
+            own = motion.fit == "none" and _has_a_size(document, item)
+            scale = _scaled(motion.scale, share) if own else motion.scale
+            item = replace(item, motion=replace(motion, position=position, scale=scale))
+        if isinstance(content, Title):
+            left, top = content.origin
+            item = replace(item, content=replace(content, origin=(left * float(share), top * float(share))))
+        return item
+
+    tracks = tuple(
+        replace(track, items=tuple(map(back, track.items))) if track.kind == "video" else track
+        for track in new.tracks
+    )
+    return replace(new, width=wide, height=tall, pixel_aspect=old.pixel_aspect, tracks=tracks)
+
+
+def _has_a_size(document: Document, item: Item) -> bool:
+    """Whether what an item shows has a size of its own, whatever the frame's."""
+    content = item.content
+    shown = content.angle(content.video) if isinstance(content, Angles) else content
+    if isinstance(shown, NestedUse) or (isinstance(shown, Angle) and shown.sequence):
+        return True
+    media = document.media_by_id.get(getattr(shown, "media", None) or "")
+    return media is not None and bool(media.width and media.height)
+
+
+def _scaled(curve: Curve, share: Fraction) -> Curve:
+    """A curve whose values are as much smaller or larger."""
+
+    def values(told: tuple[float, ...]) -> tuple[float, ...]:
+        return tuple(one * float(share) for one in told)
+
+    keys = tuple(replace(key, value=values(key.value)) for key in curve.keys)
+    return replace(curve, value=values(curve.value), keys=keys)
 
 
 def _ripples(change: Change, old: Sequence) -> bool:
