@@ -18,9 +18,10 @@ from wexodos.media import Row, probe
 from wexodos.media.needs import Need
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Track
 from wexodos.timing import Rate
-from wexodos.turnover.trim.anew import Anew, CodedCut, coded_cut, offered
+from wexodos.turnover.trim.anew import CodedCut, coded_cut
 from wexodos.turnover.trim.cut import NotCut
 from wexodos.turnover.trim.plan import Trims, trims
+from wexodos.turnover.trim.recorded import Anew, offered
 
 SIZE = (320, 192)
 COUNT = 60
@@ -308,6 +309,27 @@ def test_an_alpha_is_kept_or_the_file_goes_whole(tmp_path: Path) -> None:
         frames = [frame.to_ndarray(format="rgba") for frame in container.decode(video=0)]
     assert [told(one) for one in frames] == [5, 6, 7]
     assert all(abs(one[..., 3].astype(int) - 90).max() <= 1 for one in frames)
+
+
+def test_red_green_and_blue_keep_their_colours(tmp_path: Path) -> None:
+    source = tmp_path / "a.avi"
+    with av.open(str(source), "w") as container:
+        stream = container.add_stream("png", rate=25)
+        stream.width, stream.height, stream.pix_fmt = *SIZE, "rgb24"
+        for number in range(COUNT):
+            frame = av.VideoFrame.from_ndarray(bars(number), format="rgb24")
+            frame.pts, frame.time_base = number, Fraction(1, 25)
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    (trim,) = planned(source, 20, 5, Anew.PRORES).cuts["m"]
+    assert trim.cut.anew == "ProRes 422 HQ"
+    trim.cut.write(tmp_path / "b.mov", quiet)
+    assert probe(tmp_path / "b.mov").matrix == "BT.709" and probe(tmp_path / "b.mov").chroma == "4:4:4"
+    for number, picture in enumerate(seen(tmp_path / "b.mov"), 20):
+        width = SIZE[0] // BLOCKS
+        for bit in range(BLOCKS):
+            middle = slice(bit * width + 8, (bit + 1) * width - 8)
+            assert np.abs(picture[:, middle].astype(int) - bars(number)[:, middle]).max() <= 4
 
 
 def test_a_frame_that_shows_something_else_is_noticed(

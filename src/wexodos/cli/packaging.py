@@ -40,7 +40,7 @@ from wexodos.turnover.package.wanted import Leaving, Wanted, Way
 from wexodos.turnover.package.wish import place_of, values_of
 from wexodos.turnover.package.wish import wanted as wish_of
 from wexodos.turnover.several import report_on
-from wexodos.turnover.trim.anew import Anew, offered
+from wexodos.turnover.trim.recorded import Anew, offered
 from wexodos.turnover.write import PartKind
 
 

@@ -23,7 +23,7 @@ from wexodos.desktop.stops.base import dim, heading
 from wexodos.desktop.widgets.package_tree import Group
 from wexodos.turnover.package.burnt import CORNERS, Burn
 from wexodos.turnover.package.wish import burns_of, words_of
-from wexodos.turnover.trim.anew import Anew, offered
+from wexodos.turnover.trim.recorded import Anew, offered
 
 _MEDIA = (
     ("whole", "the files as they are"),

@@ -15,7 +15,7 @@ from wexodos.turnover.package.burnt import Burn
 from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.movie import Codec
-from wexodos.turnover.trim.anew import Anew
+from wexodos.turnover.trim.recorded import Anew
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,7 @@ from wexodos.turnover.package.make import is_zip
 from wexodos.turnover.package.movie import Codec
 from wexodos.turnover.package.verify import sealed_in
 from wexodos.turnover.package.wanted import Wanted, Way
-from wexodos.turnover.trim.anew import Anew
+from wexodos.turnover.trim.recorded import Anew
 
 _SEEN = {
     "reference": "h264",

@@ -17,10 +17,12 @@ from wexodos.model import Angles, Document, Media, Sequence
 from wexodos.sound.errors import SoundError
 from wexodos.sound.pieces import stretch
 from wexodos.timing import Exact, Rate, ceil, exact, floor
-from wexodos.turnover.trim.anew import Anew, CodedCut, PlainCut, coded_cut, plain_cut
+from wexodos.turnover.trim.anew import CodedCut, coded_cut
 from wexodos.turnover.trim.cut import Coded, NotCut
 from wexodos.turnover.trim.files import FilesCut, files_cut
 from wexodos.turnover.trim.movie import MovieCut, movie_cut, on_grid
+from wexodos.turnover.trim.plain import PlainCut, plain_cut
+from wexodos.turnover.trim.recorded import Anew
 from wexodos.turnover.trim.sound import SoundCut, sound_cut
 from wexodos.turnover.trim.trial import tried
 

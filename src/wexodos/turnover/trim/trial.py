@@ -18,9 +18,10 @@ from wexodos.media.probe import Probed, probe
 from wexodos.sound.decode import blocks
 from wexodos.sound.errors import SoundError
 from wexodos.timing import floor
-from wexodos.turnover.trim.anew import CodedCut, PlainCut
+from wexodos.turnover.trim.anew import CodedCut
 from wexodos.turnover.trim.cut import Cut, NotCut
 from wexodos.turnover.trim.movie import MovieCut
+from wexodos.turnover.trim.plain import PlainCut
 
 _TRIED = 2
 """Frames that are cut on trial, before it is said that a file can be."""
@@ -97,7 +98,8 @@ def refuse_otherwise(source: Probed, made: Probed, cut: Cut) -> None:
             continue
         if cut.anew and (name, before, after) in _SAID:
             continue
-        if cut.anew and (name, before, after) == ("matrix", "", "BT.709") and source.height > _STANDARD:
+        by_custom = source.height > _STANDARD or source.chroma == "RGB"
+        if cut.anew and name == "matrix" and before in ("", "RGB") and after == "BT.709" and by_custom:
             continue
         raise NotCut(
             f"its {name.replace('_', ' ')} would be {after or 'nothing'} instead of {before or 'nothing'}"
