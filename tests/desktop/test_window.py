@@ -427,7 +427,7 @@ print("done")
     assert done.stdout.strip().endswith("done")
 
 
-def test_the_toolkit_does_not_use_up_none() -> None:
+def test_the_toolkit_does_not_use_up_none(qapp: QApplication) -> None:
     """One release of the toolkit did, which ended the application after some thousand paint calls."""
     from PySide6.QtGui import QColor, QPainter, QPixmap
 

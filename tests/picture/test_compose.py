@@ -636,9 +636,9 @@ def test_a_frame_of_one_file_as_it_stands_is_given_as_it_was_written(
     film = stage.movie("film", [pattern(number) for number in range(8)])
     stage.movie("glass", [np.dstack([pattern(number), pattern()[..., 0]]) for number in range(8)])
     composed: list[int] = []
-    whole = Composer._whole
+    whole = Composer.together
     monkeypatch.setattr(
-        Composer, "_whole", lambda self, layers, *size: composed.append(1) or whole(self, layers, *size)
+        Composer, "together", lambda self, layers, *size: composed.append(1) or whole(self, layers, *size)
     )
 
     def given(*items: Item, height: int = TALL) -> np.ndarray:
