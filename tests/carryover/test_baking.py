@@ -378,6 +378,10 @@ def test_of_a_nest_that_is_rendered_only_the_sound_goes(kiln_night: Document) ->
     away = carry_over(both, again, destination, choices)
     assert away.errors == 0 and [one.item for one in away.renders] == [shown.id]
     assert any(one.item_id in about for one in away.findings)
+    # One that leads back to itself, as only files of strangers do, is not offered either, and ends.
+    circle = replace(inner, tracks=(Track("video", (replace(within, content=NestedUse(nest.id)),)),))
+    round_about = replace(whole, sequences=tuple(circle if one is inner else one for one in whole.sequences))
+    assert carry_over(round_about, cut, destination, choices).renders == ()
     # One with a filter inside that nobody draws is not offered.
     odd = replace(voice, id="odd", sound=None, motion=Motion(), effects=(Effect("glow"),))
     dark = replace(fuller, tracks=(*fuller.tracks, Track("video", (odd,))))

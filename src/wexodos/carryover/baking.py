@@ -9,7 +9,7 @@ it is, so a render shows what the item itself showed.
 from __future__ import annotations
 
 from collections.abc import Container, Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import takewhile
 
 from wexodos.carryover.inventory import numbered
@@ -27,7 +27,6 @@ from wexodos.model import (
     Sequence,
     Title,
     Track,
-    Transition,
 )
 from wexodos.model.sequences import nests_of
 from wexodos.model.speed import is_freeze
@@ -51,26 +50,38 @@ def bakeable(document: Document, sequence: Sequence) -> frozenset[str | tuple[st
     drawn; with its item's id the name of each filter that can be rendered with it, and ``BLEND_MODE`` where
     all that lies below can be too. What is switched off shows none."""
     found: set[str | tuple[str, str]] = set()
-    for one in (sequence, *document.reachable(sequence)):
-        below: list[Track] = []
-        for track in one.video_tracks:
+    known = _Known(document, {})
+    # The innermost first: what is around a nest asks for its insides, each once.
+    for one in (*document.reachable(sequence), sequence):
+        dark = [_not_drawn(known, track) for track in one.video_tracks]
+        known.whole[one.id] = not any(dark)
+        for number, track in enumerate(one.video_tracks):
+            below = [span for spans in dark[:number] for span in spans]
             for item in track.items if track.enabled else ():
                 if not item.enabled:
                     continue
-                if _alone(document, item):
+                if _alone(known, item):
                     found.add(item.id)
-                if item.blend != "normal" and _drawn(document, item):
+                if item.blend != "normal" and _drawn(known, item):
                     low, high = reach(track, item)
-                    if all(_drawn_between(document, under, low, high) for under in below):
+                    if all(end <= low or start >= high for start, end in below):
                         found.add((item.id, BLEND_MODE))
-                if _has_picture(document, item):
+                if _has_picture(known, item):
                     names = numbered([effect.name for effect in item.effects])
                     found |= {(item.id, name) for name in names[: len(_drawn_first(item))]}
-            below.append(track)
     return frozenset(found)
 
 
-def _has_picture(document: Document, item: Item) -> bool:
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """The document, and of which of its sequences, by their id, all that is seen is drawn as it is; one that
+    leads back to itself is not among them."""
+
+    document: Document
+    whole: dict[str, bool]
+
+
+def _has_picture(known: _Known, item: Item) -> bool:
     """Whether what an item shows, before its filters, can be drawn."""
     content = item.content
     if isinstance(content, Title):
@@ -78,37 +89,32 @@ def _has_picture(document: Document, item: Item) -> bool:
     if isinstance(content, Generator):
         return content.kind != "transparent"
     if isinstance(content, NestedUse):
-        nested = document.sequences_by_id.get(content.sequence)
-        return nested is not None and all(_drawn_between(document, one) for one in nested.video_tracks)
-    return isinstance(content, MediaUse) and content.media in document.media_by_id
+        return known.whole.get(content.sequence, False)
+    return isinstance(content, MediaUse) and content.media in known.document.media_by_id
 
 
-def _alone(document: Document, item: Item) -> bool:
+def _alone(known: _Known, item: Item) -> bool:
     """Whether an item can be rendered as such: what only shows a file is that file."""
     if isinstance(item.content, MediaUse):
-        media = document.media_by_id.get(item.content.media or "")
+        media = known.document.media_by_id.get(item.content.media or "")
         return media is not None and not media.still and not item.still and item.speed is not NORMAL
-    return _has_picture(document, item)
+    return _has_picture(known, item)
 
 
-def _drawn(document: Document, item: Item) -> bool:
+def _drawn(known: _Known, item: Item) -> bool:
     """Whether an item is drawn as it is, with all that is done to it."""
-    pictured = isinstance(item.content, Adjustment) or _has_picture(document, item)
+    pictured = isinstance(item.content, Adjustment) or _has_picture(known, item)
     return pictured and item.blend in _BLENDS and all(is_drawn(one) for one in item.effects if one.enabled)
 
 
-def _drawn_between(
-    document: Document, track: Track, low: Exact | None = None, high: Exact | None = None
-) -> bool:
-    """Whether all that is seen of a track is drawn as it is, between two places where they are given."""
-
-    def there(one: Item | Transition) -> bool:
-        return low is None or high is None or (one.start < high and one.end > low)
-
-    return not track.enabled or (
-        not any(undrawn(join) for join in track.transitions if there(join))
-        and all(_drawn(document, one) for one in track.items if one.enabled and there(one))
-    )
+def _not_drawn(known: _Known, track: Track) -> list[tuple[Exact, Exact]]:
+    """Where something is seen on a track that is not drawn as it is."""
+    if not track.enabled:
+        return []
+    return [
+        *((join.start, join.end) for join in track.transitions if undrawn(join)),
+        *((one.start, one.end) for one in track.items if one.enabled and not _drawn(known, one)),
+    ]
 
 
 def _drawn_first(item: Item) -> tuple[Effect, ...]:
