@@ -408,6 +408,17 @@ def test_a_blend_mode_is_rendered_with_what_lies_below(kiln_night: Document) -> 
     assert next(one for one in home.sequence.items() if one.id == item.id).blend == "screen"
     left = compare(kiln_night, sequence, home.document, home.sequence)
     assert not any(one.item_id == item.id for one in left)
+    # Inside a nest what lies below may be seen through, so there it is not offered.
+    (nest,) = [one for one in kiln_night.sequences if one.name == "Three fires"]
+    over = replace(nest.video_tracks[0].items[0], id="over", blend="screen")
+    fuller = replace(nest, tracks=(*nest.video_tracks, Track("video", (over,)), *nest.audio_tracks))
+    nested = replace(
+        kiln_night, sequences=tuple(fuller if one is nest else one for one in kiln_night.sequences)
+    )
+    screens = msgspec.structs.replace(find_destination("editing-track-xml"), pictures=destination.pictures)
+    inside = carry_over(nested, sequence, screens, choices)
+    assert {one.item for one in inside.renders} == {item.id} and inside.errors == 0
+    assert [one.fate for one in inside.findings if one.item_id == "over"] == [Fate.LEFT]
     # What is not drawn below it is not in a picture either.
     track = next(one for one in sequence.video_tracks if item in one.items)
     under = next(

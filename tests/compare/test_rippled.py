@@ -201,6 +201,10 @@ def test_everything_in_another_frame_is_one_row(fit: str) -> None:
     ]
     (place,) = [one for one in rest if one.what == "position"]
     assert place.item_id == "v2" and place.after == pytest.approx([32 + 10, 16 + 5])
+    # Other pixels are told: their frame is another.
+    thin = replace(after, pixel_aspect=Fraction(16, 15))
+    b = Document("xmeml", "5", (thin,), MEDIA)
+    assert any(one.what == "pixel aspect" for one in compare_versions(a, before, b, thin))
     # A frame of another shape is no size, and what stays as large as it was in pixels was not brought along.
     wide = replace(after, width=256)
     left = replace(before, width=192, height=96)

@@ -62,7 +62,8 @@ def bakeable(document: Document, sequence: Sequence) -> frozenset[str | tuple[st
                     continue
                 if _alone(known, item):
                     found.add(item.id)
-                if item.blend != "normal" and _drawn(known, item):
+                # Inside a nest what lies below is not all: it may be seen through.
+                if one is sequence and item.blend != "normal" and _drawn(known, item):
                     low, high = reach(track, item)
                     if all(end <= low or start >= high for start, end in below):
                         found.add((item.id, BLEND_MODE))
@@ -203,7 +204,7 @@ def _one(context: Context, work: Work, lane: Lane, item: Item) -> None:
     # Whatever else would be said of it is said of something that is not there any more.
     reason = context.because(
         work,
-        Cause.BAKED,
+        Cause.BAKED_WITH_BELOW if render.below else Cause.BAKED,
         item,
         lane.label,
         f"it is rendered, frame by frame; {how}",

@@ -190,7 +190,7 @@ class _Work:
         self.baked = {
             entry.before.id
             for entry in (adapted.entries if adapted is not None else ())
-            if entry.thing is Thing.ITEM and entry.reason.cause is Cause.BAKED
+            if entry.thing is Thing.ITEM and entry.reason.cause in (Cause.BAKED, Cause.BAKED_WITH_BELOW)
         }
 
     def run(self) -> Sequence:

@@ -172,7 +172,7 @@ def package_command(
             (*rules.maps, *now.rules.maps),
             now.rules.reference,
         )
-    if anew not in offered():
+    if anew is not Anew.NONE and anew not in offered():
         raise base.Stop(base.USAGE, f"--anew: {anew.value} cannot be written here")
     if there is not None and not is_placed(there):
         raise base.Stop(base.USAGE, f"--there: {there} is no place from a root; give one like /Volumes/Kiln")

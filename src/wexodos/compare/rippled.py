@@ -22,7 +22,8 @@ _MOST = 0.8
 
 
 def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> list[Difference]:
-    """What ``compare`` finds, in fewer rows where time was inserted or taken out."""
+    """What ``compare`` finds, in fewer rows where time was inserted or taken out, or the frame is of another
+    size."""
     plain = compare(a, old, b, new)
     sized = _in_the_frame_of(old, b, new)
     if sized is not None:
@@ -52,9 +53,10 @@ def _with(document: Document, sequence: Sequence) -> Document:
 
 def _in_the_frame_of(old: Sequence, document: Document, new: Sequence) -> Sequence | None:
     """The later version in the frame of the earlier one, with all that is in it as much smaller or larger;
-    None where the frame is the same or has another shape."""
+    None where the frame is the same, or has another shape or other pixels."""
     (wide, tall), (across, down) = old.frame_size, new.frame_size
-    if (wide, tall) == (across, down) or wide * down != tall * across:
+    same_shape = wide * down == tall * across and old.pixel_aspect == new.pixel_aspect
+    if (wide, tall) == (across, down) or not same_shape:
         return None
     share = Fraction(wide, across)
 
@@ -75,7 +77,7 @@ def _in_the_frame_of(old: Sequence, document: Document, new: Sequence) -> Sequen
         replace(track, items=tuple(map(back, track.items))) if track.kind == "video" else track
         for track in new.tracks
     )
-    return replace(new, width=wide, height=tall, pixel_aspect=old.pixel_aspect, tracks=tracks)
+    return replace(new, width=wide, height=tall, tracks=tracks)
 
 
 def _has_a_size(document: Document, item: Item) -> bool:

@@ -64,7 +64,8 @@ def mix(
         share = number / len(parts)
         within = tuple(cut if one.id == cut.id else one for one in document.sequences)
         sound = _heard(replace(document, sequences=within), cut, locate, progress, share)
-        begun = int(len(sound) * _STEP) // each * each
+        place = int(sequence.duration * _STEP)
+        begun = floor(sequence.rate.seconds(place) * RATE)
         if more:
             silence = np.zeros((more, 2), np.float32)
             sound = np.concatenate([sound[:begun], silence, sound[begun:]])
@@ -88,7 +89,7 @@ def mix(
             done.add("", file, "drift_ppm", 1000)
         if more:
             done.add("", file, "step_samples", round(more * scale))
-            done.add("", file, "step_frame", begun // each)
+            done.add("", file, "step_frame", place)
         if Habit.INVERTED in habits:
             done.add("", file, "inverted", "yes")
         if Habit.WRONG_START in habits:

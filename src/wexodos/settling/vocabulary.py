@@ -160,6 +160,7 @@ class Cause(StrEnum):
     ONE_COLOUR_DECISION = "one colour decision"
     COLOUR_DECISION_STANDS = "colour decision stands still"
     BAKED = "baked"
+    BAKED_WITH_BELOW = "baked with what lies below"
     SEEN_AS_RENDER = "seen as a render"
     # Words
     TITLE_STANDS = "moving words stand"
@@ -255,6 +256,19 @@ _SIZING = (
     Aspect.ANCHOR,
     Aspect.CROP,
     Aspect.CORNERS,
+)
+
+
+_RENDERED = (
+    Aspect.CONTENT,
+    Aspect.MEDIA,
+    Aspect.PRESENCE,
+    Aspect.SOURCE_IN,
+    Aspect.SPEED,
+    Aspect.ALPHA,
+    Aspect.NOTE,
+    Aspect.STILL,
+    Aspect.FILTERS,
 )
 
 
@@ -389,22 +403,8 @@ RULES: dict[Cause, Rule] = {
     Cause.FILTER_OFF: _rule(Kind.FILTER, Aspect.FILTERS),
     Cause.ONE_COLOUR_DECISION: _rule(Kind.COLOUR, Aspect.FILTERS),
     Cause.COLOUR_DECISION_STANDS: _rule(Kind.COLOUR, Aspect.FILTERS, Aspect.FILTER_SETTINGS),
-    Cause.BAKED: _rule(
-        Kind.CLIP,
-        Aspect.CONTENT,
-        Aspect.MEDIA,
-        Aspect.PRESENCE,
-        Aspect.SOURCE_IN,
-        Aspect.SPEED,
-        Aspect.ALPHA,
-        Aspect.NOTE,
-        Aspect.STILL,
-        Aspect.FILTERS,
-        Aspect.BLEND,
-        Aspect.OPACITY,
-        Aspect.FIT,
-        *_SIZING,
-    ),
+    Cause.BAKED: _rule(Kind.CLIP, *_RENDERED),
+    Cause.BAKED_WITH_BELOW: _rule(Kind.CLIP, *_RENDERED, *_SIZING, Aspect.OPACITY, Aspect.BLEND, Aspect.FIT),
     Cause.TITLE_STANDS: _rule(Kind.TITLE, Aspect.ROLL, Aspect.SPELLING),
     Cause.NO_BAR: _rule(Kind.TITLE, Aspect.BAR, Aspect.SPELLING),
     Cause.BAR_APART: _rule(Kind.TITLE, Aspect.BAR, Aspect.SPELLING, Aspect.PRESENCE, Aspect.TRACK_ORDER),

@@ -5,11 +5,13 @@ from __future__ import annotations
 import hashlib
 import os
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 from typing import Any, Protocol
+
+import xxhash
 
 from wexodos.carryover import Carried
 from wexodos.formats import FORMATS, WriteError
@@ -18,6 +20,9 @@ from wexodos.ground import Delivery, Progress
 from wexodos.ground.files import reason
 from wexodos.ground.names import size_words
 from wexodos.turnover.sounds import linked_files, media_folder, write_embedded, write_sound
+
+_BLOCK = 1 << 20
+"""Bytes that are read back at once."""
 
 
 class PartKind(StrEnum):
@@ -217,3 +222,20 @@ def _read_back(made: Path, target: Path, part: Part) -> Written:
     if back != part.data:
         raise WriteError(f"{target}: what was read back differs from what was written")
     return Written(target, len(back), hashlib.sha256(back).hexdigest())
+
+
+def write_blocks(path: Path, blocks: Iterable[bytes]) -> None:
+    """Write a new file and read it back. Raises ``WriteError``."""
+    meant, back = xxhash.xxh3_128(), xxhash.xxh3_128()
+    try:
+        with path.open("xb") as made:
+            for data in blocks:
+                meant.update(data)
+                made.write(data)
+        with path.open("rb") as made:
+            while data := made.read(_BLOCK):
+                back.update(data)
+    except OSError as error:
+        raise WriteError(f"{path}: cannot be written: {reason(error)}") from None
+    if back.digest() != meant.digest():
+        raise WriteError(f"{path}: what was read back differs from what was written")

@@ -13,7 +13,6 @@ import numpy as np
 from wexodos.evaluate import Evaluator
 from wexodos.formats import WriteError
 from wexodos.ground import Progress
-from wexodos.ground.files import reason
 from wexodos.ground.names import safe_name
 from wexodos.model import Document, Sequence, Track
 from wexodos.model.stems import stem_of
@@ -23,8 +22,7 @@ from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import wave_head
 from wexodos.sound.mixing import RATE, mixed
 from wexodos.timing import floor
-from wexodos.turnover.package.sums import KINDS, OURS, sum_of
-from wexodos.turnover.write import Part, PartKind
+from wexodos.turnover.write import Part, PartKind, write_blocks
 
 FOLDER = "Guide mix"
 BITS = 24
@@ -113,19 +111,7 @@ def _part(guide: _Guide, name: str) -> Part:
 
 def _maker(guide: _Guide) -> Callable[[Path, Progress], None]:
     def make(path: Path, progress: Progress) -> None:
-        meant = KINDS[OURS]()
-        try:
-            with path.open("xb") as file:
-                for block in chain((guide.head(),), guide.blocks(progress)):
-                    meant.update(block)
-                    file.write(block)
-                if guide.samples * guide.channels * BITS // 8 % 2:
-                    meant.update(b"\0")
-                    file.write(b"\0")
-            with path.open("rb") as file:
-                if sum_of(file) != meant.hexdigest():
-                    raise WriteError(f"{path}: what was read back differs from what was written")
-        except OSError as error:
-            raise WriteError(f"{path}: cannot be written: {reason(error)}") from None
+        odd = guide.samples * guide.channels * BITS // 8 % 2
+        write_blocks(path, chain((guide.head(),), guide.blocks(progress), (b"\0" * odd,)))
 
     return make

@@ -37,12 +37,11 @@ def _in_order(target: Path, contents: list[Part | Copy], plan: str) -> list[Part
 def goes_on(target: Path, contents: list[Part | Copy], plan: str) -> tuple[int, int]:
     """How many files, and bytes, of a package that was stopped at that place need not be made again."""
     begun = Begun(target)
+    there = _in_order(target, contents, plan)
     if is_zip(target):
-        named = [(one.name, key_of(one, plan)) for one in _in_order(target, contents, plan)]
-        kept = begun.first(named)
-        there = _in_order(target, contents, plan)[:kept]
+        there = there[: begun.first([(one.name, key_of(one, plan)) for one in there])]
     else:
-        there = [one for one in contents if begun.has(one.name, key_of(one, plan))]
+        there = [one for one in there if begun.has(one.name, key_of(one, plan))]
     return len(there), sum(one.bytes for one in there)
 
 

@@ -7,16 +7,15 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
-import xxhash
 from numpy.typing import NDArray
 
 from wexodos.formats import WriteError
 from wexodos.ground import Progress
-from wexodos.ground.files import reason
 from wexodos.sound.convert import packed
 from wexodos.sound.decode import blocks, facts
 from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import wave_head
+from wexodos.turnover.write import write_blocks
 
 BITS = 24
 
@@ -46,21 +45,10 @@ class PlainCut:
 
     def write(self, path: Path, progress: Progress) -> None:
         """See ``Cut.write``."""
-        meant, back = xxhash.xxh3_128(), xxhash.xxh3_128()
         try:
-            with path.open("xb") as made:
-                for data in self._blocks(progress):
-                    meant.update(data)
-                    made.write(data)
-            with path.open("rb") as made:
-                while data := made.read(1 << 20):
-                    back.update(data)
+            write_blocks(path, self._blocks(progress))
         except SoundError as error:
             raise WriteError(str(error)) from None
-        except OSError as error:
-            raise WriteError(f"{path}: cannot be written: {reason(error)}") from None
-        if back.digest() != meant.digest():
-            raise WriteError(f"{path}: what was read back differs from what was written")
 
     def _blocks(self, progress: Progress) -> Iterator[bytes]:
         yield wave_head(

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
-import xxhash
 from lxml import etree
 
 from wexodos.formats import ReadError, WriteError
@@ -21,6 +20,7 @@ from wexodos.ground import Progress
 from wexodos.ground.files import reason
 from wexodos.sound.heads import ORIGINATOR
 from wexodos.turnover.trim.cut import Coded, NotCut
+from wexodos.turnover.write import write_blocks
 
 _BLOCK = 4 << 20
 _TRIED = 1 << 16
@@ -74,19 +74,11 @@ class SoundCut:
 
     def write(self, path: Path, progress: Progress) -> None:
         """See ``Cut.write``."""
-        meant, back = xxhash.xxh3_128(), xxhash.xxh3_128()
         try:
-            with self.source.open("rb") as source, path.open("xb") as made:
-                for data in self._blocks(source, progress):
-                    meant.update(data)
-                    made.write(data)
-            with path.open("rb") as made:
-                while data := made.read(_BLOCK):
-                    back.update(data)
+            with self.source.open("rb") as source:
+                write_blocks(path, self._blocks(source, progress))
         except OSError as error:
-            raise WriteError(f"{path}: cannot be written: {reason(error)}") from None
-        if back.digest() != meant.digest():
-            raise WriteError(f"{path}: what was read back differs from what was written")
+            raise WriteError(f"{self.source}: cannot be read: {reason(error)}") from None
 
     def _blocks(self, source: IO[bytes], progress: Progress) -> Iterator[bytes]:
         yield self.begin
