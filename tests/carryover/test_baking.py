@@ -378,6 +378,23 @@ def test_of_a_nest_that_is_rendered_only_the_sound_goes(kiln_night: Document) ->
     away = carry_over(both, again, destination, choices)
     assert away.errors == 0 and [one.item for one in away.renders] == [shown.id]
     assert any(one.item_id in about for one in away.findings)
+    # Of one that is only heard anyway, what its picture loses is said as before.
+    dial = replace(title, id="dial", start=0, duration=20)
+    radio = Sequence("radio", "Radio", nest.rate, tracks=(Track("video", (dial,)), Track("audio", (voice,))))
+    set_on = replace(sound, id="set", content=NestedUse("radio"), start=shown.end + 2000)
+    listening = replace(cut, tracks=(*cut.tracks, Track("audio", (set_on,))))
+    with_it = replace(
+        whole, sequences=(*(listening if one is cut else one for one in whole.sequences), radio)
+    )
+    said = [
+        {
+            one.what
+            for one in carry_over(with_it, listening, destination, each).findings
+            if one.item_id == "dial"
+        }
+        for each in (Choices(), choices)
+    ]
+    assert said[0] and said[0] == said[1]
     # One that leads back to itself, as only files of strangers do, is not offered either, and ends.
     circle = replace(inner, tracks=(Track("video", (replace(within, content=NestedUse(nest.id)),)),))
     round_about = replace(whole, sequences=tuple(circle if one is inner else one for one in whole.sequences))

@@ -93,6 +93,15 @@ def test_pairs_pans_fades_reverse_and_resampling(tmp_path: Path) -> None:
     assert ((other[:-1] < 0) & (other[1:] >= 0)).sum() in (440, 441)
 
 
+def test_one_frame_of_another_rate_is_a_part_of_many(tmp_path: Path) -> None:
+    """1764 samples of its own are 1920 of the mix, also where only one frame is asked for."""
+    tone = np.sin(np.arange(44100 * 2) * 2 * np.pi * 441 / 44100)
+    where = cut(tmp_path, tone, item(0, 40, 0, Sound((1,))), rate=44100)
+    wanted = np.sin(np.arange(1920) * 2 * np.pi * 441 / 48000) * np.sqrt(0.5)
+    for made in (heard(*where, 0, 1)[:, 0], heard(*where, 0, 3)[:1920, 0]):
+        assert np.abs(made - wanted).max() < 0.002
+
+
 def test_what_cannot_be_read_is_silent(tmp_path: Path) -> None:
     evaluator, sequence = cut(tmp_path, np.ones(48000), item(0, 20, 0, Sound((1,))))
     (tmp_path / "tone.wav").write_bytes(b"nothing")
