@@ -15,7 +15,6 @@ import av
 import numpy as np
 from av.codec.context import Flags
 from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
-from numpy.typing import NDArray
 
 from wexodos.footage.movie import Movie
 from wexodos.footage.order import Orders
@@ -85,24 +84,6 @@ def _works(coder: Coder) -> bool:
 def _full(form: Any) -> bool:
     """Whether every pixel has its own colour."""
     return all(one.width == form.width for one in form.components)
-
-
-def _shares_lines(form: Any) -> bool:
-    """Whether two lines have one colour."""
-    return any(one.height < form.height for one in form.components)
-
-
-def _rows(plane: Any) -> NDArray[np.uint8]:
-    """The lines of a plane, shape (lines, bytes)."""
-    return np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[: plane.height]
-
-
-def _put(plane: Any, rows: NDArray[np.uint8]) -> None:
-    """Write lines into a plane, whose lines may be longer in memory."""
-    whole = np.zeros((plane.height, plane.line_size), np.uint8)
-    wide = min(plane.line_size, rows.shape[1])
-    whole[: len(rows), :wide] = rows[:, :wide]
-    plane.update(whole.tobytes())
 
 
 def even(source: Source) -> bool:
@@ -182,32 +163,11 @@ class Recorded:
                 break
             number, place = behind, place + 1
         frame = movie.frame(number, self._rate)
-        if self._fields in ("upper", "lower") and _shares_lines(frame.format):
-            return self._by_fields(frame, form)
-        return self._formed(frame, form)
-
-    def _formed(self, frame: av.VideoFrame, form: str) -> av.VideoFrame:
-        # Red, green and blue have no matrix yet.
+        # Red, green and blue have no matrix yet; of interlaced frames each field is taken for itself.
         coded = Colorspace.ITU709 if frame.format.is_rgb else None
         return self._forms.reformat(
             frame, format=form, dst_colorspace=coded, dst_color_range=ColorRange.MPEG, threads=2
         )
-
-    def _by_fields(self, frame: av.VideoFrame, form: str) -> av.VideoFrame:
-        """Each field by itself: the colours of one do not belong to the lines of the other."""
-        made = av.VideoFrame(frame.width, frame.height, form)
-        halves = []
-        for lines in (0, 1):
-            half = av.VideoFrame(frame.width, frame.height // 2, frame.format.name)
-            half.colorspace, half.color_range = frame.colorspace, frame.color_range
-            for whole, part in zip(frame.planes, half.planes, strict=True):
-                _put(part, _rows(whole)[lines::2][: part.height])
-            halves.append([_rows(one) for one in self._formed(half, form).planes])
-        for plane, *fields in zip(made.planes, *halves, strict=True):
-            woven = np.empty((plane.height, fields[0].shape[1]), np.uint8)
-            woven[0::2], woven[1::2] = fields
-            _put(plane, woven)
-        return made
 
     def _goes_on(self, place: int) -> bool:
         if place + 1 < len(self._parts):
