@@ -31,9 +31,9 @@ _MEDIA = (
     ("none", "a list only"),
 )
 _ANEW = {
-    Anew.NONE: "goes whole, or with more around it",
-    Anew.PRORES: "is coded anew as ProRes 422 HQ",
-    Anew.DNXHR: "is coded anew as DNxHR HQX",
+    Anew.NONE: "whole, or with more around it",
+    Anew.PRORES: "coded anew as ProRes 422 HQ",
+    Anew.DNXHR: "coded anew as DNxHR HQX",
 }
 _MIXES = (
     ("stereo", "one stereo file"),
@@ -101,11 +101,11 @@ class PackageOptions(QStackedWidget):
         )
         self._forms[Group.MEDIA].addRow(dim("handles"), self.handles)
         self.anew = self._choice(
-            Group.MEDIA, "anew", "what cannot be cut", tuple((one.value, _ANEW[one]) for one in offered())
+            Group.MEDIA, "anew", "otherwise", tuple((one.value, _ANEW[one]) for one in offered())
         )
         self.anew.setToolTip(
-            "What cannot be cut at every frame as it is: coded in groups of frames, coded sound, recordings "
-            "in several files."
+            "How that goes along which cannot be cut at every frame as it is: coded in groups of frames, "
+            "coded sound, recordings in several files."
         )
         self.since = self._choice(Group.MEDIA, "since", "send", (("", "everything"),))
         self.incomplete = self._switch(Group.MEDIA, "incomplete", "send it although media are missing")
