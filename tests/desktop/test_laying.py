@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
-from tests.homecoming.test_mixes import MUSIC, SPEECH, later, mixed_down, written
+from tests.homecoming.test_mixes import MUSIC, RATE, SPEECH, later, mixed_down, written
 from tests.homecoming.test_mixes import cut as sounding  # noqa: F401
-from tests.homecoming.test_renders import Shoot, cut_of, room, shoot  # noqa: F401
+from tests.homecoming.test_renders import (
+    ITEMS,
+    Shoot,
+    cut_of,
+    graded,
+    movie,
+    room,
+    shoot,  # noqa: F401
+    source,
+)
 
 from wexodos.desktop.shell import Shell
 from wexodos.formats import read_file
@@ -94,11 +104,15 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     edited = tmp_path / "edited"
     edited.mkdir()
     (edited / "cut.otio").write_bytes((tmp_path / "cut.otio").read_bytes())
-    shell.session.laying.drop()
     assert stop.dropped([edited])
     qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=60_000)
     settled(qtbot, shell)
     assert shell.session.laying.arrived is None and "cut.otio" in stop.summary.text()
+    # One step back it is what came before.
+    shell.session.undo()
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    settled(qtbot, shell)
+    assert page.isVisible()
     shell.session.decide(returned="")
     settled(qtbot, shell)
     assert stop.dropped([tmp_path / "back"])
@@ -106,6 +120,7 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     # Something else: the page goes, and comes again.
     again = next(one for one in page.findChildren(QPushButton) if one.text() == "Open another…")
     qtbot.mouseClick(again, LEFT)
+    QApplication.processEvents()
     assert shell.session.laying.arrived is None and not page.isVisible()
     assert stop.main_action()[0] == "Open a returned file…"
 
@@ -133,3 +148,114 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     assert stop.dropped([tmp_path / "empty"])
     qtbot.waitUntil(lambda: any("nothing in it can come home" in words for words in said), timeout=60_000)
     assert shell.session.laying.arrived is None
+
+
+def test_files_are_left_out_told_and_taken_over_by_later_ones(
+    qtbot: QtBot,
+    shell: Shell,
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+) -> None:
+    """One after the other, each undone by itself; the contact sheet with the arrow keys."""
+    opened(qtbot, shell, cut_of(shoot, tmp_path))
+    stop, page = shell.returning, shell.returning.arriving
+    list(room(shoot, tmp_path / "first", "KN_{number:04d}", True, 4))
+    second = tmp_path / "second"
+    second.mkdir()
+    frames = [graded(source(shoot, ITEMS[1], at)) for at in range(-2, 32)]
+    movie(second / "pick up.mov", frames, None)
+
+    def shown() -> dict[str, str]:
+        settled(qtbot, shell)
+        arrived = shell.session.laying.arrived
+        assert arrived is not None
+        return {one.matched.found.event.item.id: one.matched.path.name for one in arrived.home.renders}
+
+    def pressed(words: str) -> None:
+        button = next(one for one in page.facts.findChildren(QPushButton) if one.text() == words)
+        qtbot.mouseClick(button, LEFT)
+
+    stop.dropped([tmp_path / "first"])
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    assert len(shown()) == 6
+    row = next(one for one in page.table.visible_rows() if one.thing == "Turning")
+    page.go(row)
+    pressed("Leave it out")
+    assert "Turning" not in shown()
+    assert [one.words for one in page.table.visible_rows() if one.thing == "Turning"] == [
+        "KN_0002.mov was left out"
+    ]
+    page.go(next(one for one in page.table.visible_rows() if one.thing == "left out"))
+    pressed("Lay it in")
+    assert len(shown()) == 6
+    shell.session.undo()
+    assert "Turning" not in shown()
+    shell.session.redo()
+    assert len(shown()) == 6
+    # What nobody can tell is said by a person; what was said takes the place of what came before.
+    stop.dropped([second])
+    qtbot.waitUntil(lambda: shell.session.laying.arrived.returns == 2, timeout=60_000)  # type: ignore[union-attr]
+    assert shown()["Turning"] == "KN_0002.mov" and "2 returns" in page.summary.text()
+    shell.session.laying.tell(second / "pick up.mov", "Turning")
+    assert shown()["Turning"] == "pick up.mov"
+    # The contact sheet: event by event with the arrow keys, the facts and the playhead with it.
+    button = page.looks.button(1)
+    qtbot.mouseClick(button, LEFT)
+    sheet = page.sheet
+    assert sheet.isVisible() and not page.ledger.isVisible()
+    assert [cell.name for cell in sheet.cells] == [one.name for one in ITEMS]
+    sheet.setCurrentIndex(sheet.model().index(0, 0))
+    sheet.setFocus()
+    qtbot.keyClick(sheet, Qt.Key.Key_Right)
+    assert page.facts.title.text() == "Turning" and shell.session.playhead == 55
+    qtbot.waitUntil(lambda: len(sheet.pictures) == 6, timeout=60_000)
+    pair = sheet.pictures[1]
+    # The correction is warmer: so is what came beside the original.
+    before, after = pair.before.pixelColor(70, 40), pair.after.pixelColor(70, 40)  # type: ignore[union-attr]
+    assert after.red() / max(1, after.blue()) > 1.1 * before.red() / max(1, before.blue())
+    # The job knows it all when it is opened again.
+    shell.session.save()
+    job = shell.session.job_file
+    shell.open(cut_of(shoot, tmp_path / "second"))
+    settled(qtbot, shell)
+    assert shell.session.laying.arrived is None
+    shell.open(job)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    assert shown()["Turning"] == "pick up.mov"
+
+
+def test_the_waveforms_show_a_mix_where_it_lies(
+    qtbot: QtBot,
+    shell: Shell,
+    sounding: Path,  # noqa: F811
+    tmp_path: Path,
+) -> None:
+    """A click half a second into a pause of the cut comes 4800 samples, a tenth of a second, late in the mix."""
+    opened(qtbot, shell, sounding)
+    stop, page = shell.returning, shell.returning.arriving
+    mix = later(mixed_down(SPEECH + MUSIC), 4800)
+    stop.dropped([written(tmp_path / "back/KN final mix.wav", mix)])
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=120_000)
+    settled(qtbot, shell)
+    view = page.waves
+    qtbot.mouseClick(page.looks.button(2), LEFT)
+    assert view.isVisible() and view.sounding is not None and view.sounding.late == 0.1
+    shell.session.set_playhead(10 * 25)
+    qtbot.waitUntil(lambda: view.waves is not None and shell.session.tasks.quiet, timeout=60_000)
+    settled(qtbot, shell)
+    # Half a second is seen, in 1600 columns of 15 samples, ten seconds in the middle.
+    assert view.span == 0.5 and view.waves is not None
+    first = 10 * RATE - RATE // 4
+    # One channel in the middle goes to each side 3 dB lower.
+    cut, came = (SPEECH + MUSIC) * 0.5**0.5, np.rint(np.clip(mix, -1, 1) * 8388607) / 8388608
+    for column in (0, 700, 1599):
+        at = first + column * 15
+        assert view.waves.cut[column] == pytest.approx(
+            [cut[at : at + 15].min(), cut[at : at + 15].max()], abs=2e-4
+        )
+        low, high = came[at : at + 15].min(), came[at : at + 15].max()
+        assert view.waves.came[column] == pytest.approx([low, high], abs=2e-4)
+    assert view.across(view.sounding.late) == view.width() * 0.7
+    view.setFocus()
+    qtbot.keyClick(view, "+")
+    assert view.span == 0.25

@@ -21,7 +21,7 @@ from wexodos.formats import read_file
 from wexodos.formats.opening import the_one
 from wexodos.formats.paths import is_placed
 from wexodos.ground.names import size_words
-from wexodos.job import Decisions, JobError, JobLock, load, ready, save
+from wexodos.job import Decisions, load, ready, remembered
 from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.report import told
 from wexodos.sound.locate import Finder
@@ -251,7 +251,9 @@ def package_command(
                 base.err.print(f"{kept}; the same command goes on from there.")
             raise
     size = sum(entry.size or 0 for entry in entries)
-    unknown = _remembered(given, output) if job is not None else ""
+    unknown, there = "", str(output.resolve())
+    if job is not None:
+        unknown = remembered(given, lambda one: one.made(there), "this package")
     if unknown:
         base.err.print(unknown, markup=False)
     if as_json:
@@ -330,20 +332,6 @@ def _decided_or_said(
         if getattr(asked.get_parameter_source(name), "name", "") == "COMMANDLINE"
     }
     return replace(wish_of(given, destination, said.there), since=said.since, **own)
-
-
-def _remembered(file: Path, package: Path) -> str:
-    """Write into a job that a package was made of it; why it does not remember it, empty where it does."""
-    lock = JobLock(file)
-    if not lock.take():
-        return f"{file} is open in a window: it does not remember this package"
-    try:
-        save(load(file).made(str(package.resolve())), file)
-    except JobError as error:
-        return str(error)
-    finally:
-        lock.release()
-    return ""
 
 
 def _parts(found: Contents, entries: list[Entry]) -> list[dict[str, Any]]:

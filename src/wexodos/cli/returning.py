@@ -2,29 +2,30 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
+from msgspec import structs
 
-from wexodos.carryover import Carried, carry_over, write_file
+from wexodos.carryover import carry_over, write_file
 from wexodos.cli import commands as base
 from wexodos.cli.preparing import MapOption, SearchOption, UpOption, rules_of
-from wexodos.compare import Difference
+from wexodos.cli.returned import matched_data, patterns, returned_data
 from wexodos.compare.changes import versions
 from wexodos.destinations import Destination, find_destination, keeper
 from wexodos.formats import FORMATS, ReadError, read_file
 from wexodos.formats.opening import the_one
+from wexodos.ground import Progress
 from wexodos.ground.names import json_text
-from wexodos.homecoming.home import Cut, Home, brought_home
-from wexodos.homecoming.laying import Doubled, Laid
-from wexodos.homecoming.mixes import RATE, Returned
-from wexodos.homecoming.words import frames_late, role_words, sync_words
-from wexodos.job import load
-from wexodos.report.rows import plain, time_value
-from wexodos.timing import Timecode, exact, floor
+from wexodos.homecoming.home import Cut, Home, Kind, brought_home
+from wexodos.homecoming.wanted import Version, Wanted
+from wexodos.homecoming.words import hole_words, role_words, short_words, sync_words
+from wexodos.job import Homecoming, Job, load, remembered
+from wexodos.timing import floor
 from wexodos.turnover.change_list import as_list, as_table, data_of
+from wexodos.turnover.pull import as_ale, as_csv, pulls
 
 
 @base.app.command(name="changes")
@@ -106,6 +107,35 @@ def return_command(
             "--to", help="the destination it is written for; by the suffix otherwise", metavar="DESTINATION"
         ),
     ] = None,
+    into: Annotated[
+        Path | None,
+        typer.Option(
+            "--into",
+            help="lay it into this later version of the cut instead; FILE is the one that left",
+            metavar="NEW",
+        ),
+    ] = None,
+    into_sequence: Annotated[str | None, typer.Option("--into-sequence", help="the sequence of NEW")] = None,
+    tell: Annotated[
+        list[str],
+        typer.Option(
+            "--tell",
+            help="what a file is: a render by the id of its item; sound as mix, a stem or a track",
+            metavar="NAME=WHAT",
+        ),
+    ] = [],  # noqa: B006
+    leave: Annotated[
+        list[str],
+        typer.Option("--leave", help="a file that is not to be laid in; may be repeated", metavar="NAME"),
+    ] = [],  # noqa: B006
+    pull: Annotated[
+        Path | None,
+        typer.Option(
+            "--pull-list",
+            help="write what needs a render still, or again: a table (.csv) or a clip log (.ale)",
+            metavar="PATH",
+        ),
+    ] = None,
     sequence: base.SequenceOption = None,
     correct: Annotated[
         bool, typer.Option("--correct", help="move sound that is out of sync to where it belongs")
@@ -117,48 +147,83 @@ def return_command(
 ) -> None:
     """Lay in what came back: renders, a mix, stems or tracks with their sync measured, an edited sequence."""
     target = _target(output, to) if output is not None else None
+    if pull is not None and pull.suffix.lower() not in (".csv", ".ale"):
+        raise base.Stop(base.USAGE, f"--pull-list: {pull} must end in .csv or .ale")
+    names = _said(tell)
     rules = rules_of(search, up, maps)
     with base._progress(as_json) as step:
         job = load(file) if file.suffix == ".wexo" else None
         source = the_one(file if job is None else Path(job.source), step)
         if output is not None:
-            base.never_changed(output, file, source, *came)
+            base.never_changed(output, file, source, *came, *([into] if into is not None else []))
         document = read_file(source)
         decided = job.now.sequence if job is not None and sequence is None else sequence
         chosen = base.choose(document, decided or None, source)
         cut = Cut(document, chosen, source, rules, job)
-        home = brought_home(cut, came, sent, correct, step)
+        now = job.now.home if job is not None else Homecoming()
+        said = structs.replace(
+            now.and_then(tuple(str(one.resolve()) for one in came)),
+            sent=str(sent.resolve()) if sent is not None else now.sent,
+            corrected=correct or now.corrected,
+            left=(*now.left, *leave),
+            told={**now.told, **names},
+            into=str(into.resolve()) if into is not None else now.into,
+        )
+        later = Path(said.into) if said.into else None
+        wanted = Wanted.of(said, _version(later, into_sequence, step))
+        home = brought_home(cut, wanted, step)
         carried = None
         if target is not None and output is not None:
-            home.prove(chosen, str(output))
+            home.prove(str(output))
             step(f"writing {output.name}", 0.9)
             carried = carry_over(home.document, home.sequence, target, progress=step)
             carried.prove(str(output))
             write_file(output, carried.data)
+        if pull is not None:
+            write_file(pull, _pull_list(home, pull))
+    unknown = ""
+    if job is not None and output is not None:
+        back = next(iter(home.laid), None) if home.kind is Kind.EDIT else None
+
+        def changed(one: Job) -> Job:
+            return one.decide(home=said) if back is None else one.decide(returned=str(back.resolve()))
+
+        unknown = remembered(file, changed, "what was laid in")
+    if unknown:
+        base.err.print(unknown, markup=False)
     if as_json:
-        base.print_json(_returned(file, output, home, carried))
+        base.print_json(returned_data(file, output, home, carried))
         return
     for one in home.sounds:
-        base.out.print(
-            f"  {one.path.name}: the {role_words(one)}; {sync_words(one, home.sequence)}", markup=False
-        )
+        off = "; switched off: the mix holds it" if one.path in home.silent else ""
+        words = f"{role_words(one)}; {sync_words(one, home.sequence)}{off}"
+        base.out.print(f"  {one.path.name}: the {words}", markup=False)
     for laid in home.renders:
-        row = _matched(laid, home)
+        row = matched_data(laid, home)
         off = f", {laid.offset:+d} frames off" if laid.offset else ""
+        off += "".join(f", {words}" for words in short_words(laid))
         twice = "".join(f", {what.what.value} is in it already: {what.measured}" for what in laid.doubled)
         by = " and ".join(row["by"])
         base.out.print(
             f"  {row['at']} {row['track']:4} {row['item']}: {row['file']}, by {by}{off}{twice}", markup=False
         )
-    for event in home.missing:
+    for event, why in home.missing:
         at = home.sequence.timecode(floor(event.item.start))
-        base.out.print(f"  {at} {event.track:4} {event.item.name}: nothing came for it", markup=False)
+        base.out.print(f"  {at} {event.track:4} {event.item.name}: {why}", markup=False)
+    for sound, holes in home.holes:
+        for hole in holes:
+            base.out.print(f"  {hole_words(hole, home.sequence)}: nothing of {sound.path.name}", markup=False)
+    for placed, why in home.changed:
+        at = home.sequence.timecode(floor(placed.item.start))
+        base.out.print(f"  {at} {placed.track:4} {placed.item.name}: {why}", markup=False)
     for one_left, why in home.refused:
         base.out.print(f"  not laid in: {one_left.path.name}: {why}", markup=False)
     for path, why, _ in home.asked:
         base.out.print(f"  {path.name}: {why}", markup=False)
-    for what, count in _patterns(home).items():
+    for what, count in patterns(home).items():
         base.out.print(f"  {what}: {count} put back", markup=False)
+    for path in home.unwanted:
+        base.out.print(f"  left out: {path.name}", markup=False)
     for path, why in home.others:
         base.out.print(f"  not used: {path.name}: {why}", markup=False)
     base.out.print(
@@ -168,6 +233,40 @@ def return_command(
     )
     if carried is not None and output is not None:
         base.summary(carried, output)
+
+
+def _said(tell: list[str]) -> dict[str, str]:
+    """What files are, by their names. Raises ``Stop``."""
+    found = {}
+    for one in tell:
+        name, equals, what = one.rpartition("=")
+        if not equals or not name or not what:
+            raise base.Stop(base.USAGE, f"--tell: {one} is not a file's name, an equals sign and what it is")
+        found[name] = what
+    return found
+
+
+def _version(into: Path | None, sequence: str | None, step: Progress) -> Version | None:
+    """The later version of the cut."""
+    if into is None:
+        return None
+    source = the_one(into, step)
+    document = read_file(source)
+    return Version(document, base.choose(document, sequence, into), source)
+
+
+def _pull_list(home: Home, path: Path) -> bytes:
+    """What of which source needs a render still, or again."""
+    wanted = {one.item.id for one, _ in home.missing}
+    wanted |= {one.found.event.item.id for one, _ in home.refused}
+    tracks = tuple(
+        replace(track, items=tuple(item for item in track.items if item.id in wanted))
+        for track in home.left.sequence.tracks
+        if track.kind == "video"
+    )
+    only = replace(home.left.sequence, tracks=tracks)
+    rows = pulls(replace(home.left.document, sequences=(only,)), only, 1)
+    return as_ale(rows, only) if path.suffix.lower() == ".ale" else as_csv(rows)
 
 
 def _target(output: Path, to: str | None) -> Destination:
@@ -180,124 +279,3 @@ def _target(output: Path, to: str | None) -> Destination:
     if found is None:
         raise base.Stop(base.USAGE, f"--out: {output} does not say what it is to be; say it with --to")
     return found
-
-
-def _returned(file: Path, output: Path | None, home: Home, carried: Carried | None) -> dict[str, Any]:
-    return {
-        "job": str(file),
-        "kind": home.kind.value,
-        "matched": [_matched(one, home) for one in home.renders],
-        "asked": [
-            {"file": path.name, "why": why, "candidates": candidates} for path, why, candidates in home.asked
-        ],
-        "unmatched_files": [
-            {"file": path.name, "why": why}
-            for path, why in [*home.others, *((one.path, why) for one, why in home.refused)]
-        ],
-        "unmatched_items": [
-            {
-                "item_id": one.item.id,
-                "item": one.item.name or one.media.file_name,
-                "track": one.track,
-                "at": str(home.sequence.timecode(floor(one.item.start))),
-            }
-            for one in [*home.missing, *(one.found.event for one, _ in home.refused)]
-        ],
-        "doubled": [_doubled(one, what, home) for one in home.renders for what in one.doubled],
-        "sync": [_sync(one, home) for one in home.sounds],
-        "patterns": [
-            {"what": what, "count": count, "put_back": count} for what, count in _patterns(home).items()
-        ],
-        "differences": [_difference(one, home) for one in home.differences],
-        "put_back": [
-            {"item": one.item, "what": one.what, "at": str(home.sequence.timecode(floor(one.start)))}
-            for one in home.put_back
-        ],
-        "unexplained": carried.errors if carried is not None else 0,
-        "output": str(output) if output is not None else None,
-    }
-
-
-def _patterns(home: Home) -> dict[str, int]:
-    """What was lost over there as such rooms lose it, and came home: how often each."""
-    return dict(Counter(_pattern(one.what) for one in home.put_back).most_common())
-
-
-def _pattern(what: str) -> str:
-    """What was done over there, from what was put back."""
-    thing, _, instead = what.partition(" instead of ")
-    if instead:
-        return f"{thing}s became {'renders' if instead == 'its render' else f'{instead}s'}"
-    if what.endswith(" put back"):
-        return f"{what.removesuffix(' put back')}s left out"
-    return {"speed": "speeds lost, their time kept"}.get(what, f"{what} lost")
-
-
-def _matched(one: Laid, home: Home) -> dict[str, Any]:
-    event = one.matched.found.event
-    return {
-        "file": one.matched.path.name,
-        "item_id": event.item.id,
-        "item": event.item.name or event.media.file_name,
-        "track": event.track,
-        "at": str(home.sequence.timecode(floor(event.item.start))),
-        "frame": time_value(event.item.start),
-        "until": time_value(event.item.end),
-        "by": [way.value for way in one.matched.found.by],
-        "offset_frames": one.offset,
-        "laid": True,
-    }
-
-
-def _doubled(one: Laid, what: Doubled, home: Home) -> dict[str, Any]:
-    event = one.matched.found.event
-    return {
-        "item_id": event.item.id,
-        "item": event.item.name or event.media.file_name,
-        "at": str(home.sequence.timecode(floor(event.item.start))),
-        "what": what.what.value,
-        "measured": what.measured,
-        "switched_off": True,
-    }
-
-
-def _at(sample: int, home: Home) -> Timecode:
-    rate = home.sequence.rate
-    return home.sequence.timecode(floor(rate.frames(exact(sample, RATE))))
-
-
-def _sync(one: Returned, home: Home) -> dict[str, Any]:
-    rate = one.facts.sample_rate or 48_000
-    frames = frames_late(one, home.sequence)
-    return {
-        "file": one.path.name,
-        "role": one.role.value,
-        "stem": one.stem or None,
-        "offset_samples": one.offset,
-        "sample_rate": rate,
-        "offset_frames": str(frames) if frames is not None else None,
-        "drift_ppm": round(one.found.drift, 2) if one.known else None,
-        "certainty": round(one.found.certainty, 3),
-        "by": [way.value for way in one.by],
-        "steps": [
-            {"at": str(_at(step.at, home)), "samples": step.samples}
-            for step in (one.found.steps if one.known else ())
-        ],
-        "inverted": one.known and one.found.inverted,
-        "laid": one.path in home.laid,
-    }
-
-
-def _difference(one: Difference, home: Home) -> dict[str, Any]:
-    return {
-        "at": str(home.sequence.timecode(floor(one.start))),
-        "frame": time_value(one.start),
-        "until": str(home.sequence.timecode(floor(one.stop))),
-        "track": one.track,
-        "item": one.item,
-        "item_id": one.item_id,
-        "kind": one.kind,
-        "what": one.what,
-        "before": plain(one.before),
-        "after": plain(one.after),
-    }

@@ -33,6 +33,7 @@ KEYS = (
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+wheel", "zoom where the pointer is"),
     ("Tab, then Space, Up, Down", "reach a control, press or tick it, choose in it"),
+    ("Left, Right, Up, Down on a contact sheet", "from event to event"),
     ("Enter", "open and shut a row that holds several findings"),
     ("F1", "the keys"),
 )
@@ -41,7 +42,8 @@ KEYS = (
 
 class Keyboard(QObject):
     """Watches a window: Space presses a button that was reached by key, Up and Down move within tables and
-    lists. Everywhere else, and for a button that was clicked, they keep their meaning for the window."""
+    lists, a control's ``own_keys`` are its own. Everywhere else, and for a button that was clicked, they keep
+    their meaning for the window."""
 
     def __init__(self, window: QMainWindow) -> None:
         super().__init__(window)
@@ -69,6 +71,8 @@ class Keyboard(QObject):
         control = QApplication.focusWidget()
         if event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier or control is None:
             return False
+        if event.key() in getattr(control, "own_keys", ()):
+            return True
         if event.key() == Qt.Key.Key_Space:
             pressed = isinstance(control, QAbstractButton | QComboBox) or control.property("ticks")
             return bool(pressed) and control is not self._clicked

@@ -7,10 +7,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from msgspec import structs
+
 from wexodos.carryover import carry_over, write_file
 from wexodos.desktop.sides import Side
-from wexodos.formats import WriteError
+from wexodos.formats import ReadError, WriteError, read_file
 from wexodos.homecoming.home import Cut, Home, Kind, brought_home
+from wexodos.homecoming.wanted import Version, Wanted
+from wexodos.job import Homecoming
 from wexodos.sound.locate import Finder
 
 if TYPE_CHECKING:
@@ -19,49 +23,95 @@ if TYPE_CHECKING:
 
 @dataclass(slots=True)
 class Arrived:
-    """What came, as it was taken in, and the cut with it: before and after. ``corrected``: what was late was
-    moved."""
+    """What came, and the cut with it: before and after. ``returns`` is how many returns it is of;
+    ``corrected``: what was late was moved; ``into``: the name of the later version it went into."""
 
-    paths: list[Path]
     home: Home
     before: Side
     after: Side
+    returns: int
     corrected: bool
+    into: str
 
 
 class Laying:
-    """Lays what came back into a session's cut, and writes that."""
+    """Lays what came back into a session's cut, as the job says, and writes that."""
 
     def __init__(self, session: Session) -> None:
         self.session = session
         self.arrived: Arrived | None = None
+        self._looked: tuple[Any, ...] | None = None
 
-    def take(self, paths: list[Path], corrected: bool = False) -> None:
-        """Look at what came, match and measure it, in the background."""
+    @property
+    def wanted(self) -> Homecoming:
+        """What the job says of what came back."""
+        return self.session.job.now.home if self.session.job is not None else Homecoming()
+
+    def take(self, paths: list[Path]) -> None:
+        """Look at a return, together with those before it."""
+        if self.session.job is not None:
+            self._look(self.wanted.and_then(tuple(str(one.resolve()) for one in paths)))
+
+    def decide(self, **changes: Any) -> None:
+        """Decide something of what came."""
+        self.session.decide(home=structs.replace(self.wanted, **changes))
+
+    def leave(self, path: Path, out: bool) -> None:
+        """Leave a file out, or lay it in again."""
+        rest = tuple(one for one in self.wanted.left if one not in (path.name, str(path.resolve())))
+        self.decide(left=(*rest, str(path.resolve())) if out else rest)
+
+    def tell(self, path: Path, what: str) -> None:
+        """Say what a file is."""
+        self.decide(told={**self.wanted.told, str(path.resolve()): what})
+
+    def follow(self) -> None:
+        """Look again where something that it hangs on was decided otherwise."""
+        if not self.wanted.came:
+            if self.arrived is not None or self._looked is not None:
+                self.drop()
+                self.session.returned_changed.emit()
+        elif self.session.side is not None and self._key(self.wanted) != self._looked:
+            self._look(self.wanted)
+
+    def _key(self, wanted: Homecoming) -> tuple[Any, ...]:
+        job = self.session.job
+        assert job is not None
+        now = job.now
+        return job.source, wanted, now.sequence, now.tidy, now.links, now.rules, now.originals
+
+    def _look(self, wanted: Homecoming) -> None:
+        """Match and measure what came, in the background; it is decided where it is more than an edited
+        sequence alone."""
         session, side, job, source = self.session, self.session.side, self.session.job, self.session.path
         if side is None or job is None or source is None:
             return
+        key = self._key(wanted)
 
         def work(step: Any) -> Arrived:
             taken = Cut(side.document, side.sequence, source, job.now.rules, job)
-            home = brought_home(taken, paths, None, corrected, step)
+            home = brought_home(taken, _asked(wanted), step)
             cut = home.left
-            seen = session.pictures.seen(cut.document, cut.sequence, Finder(source, cut.document), [])
-            after = session.pictures.seen(home.document, home.sequence, Finder(source, home.document), [])
+            there = Path(wanted.into) if wanted.into else source
+            seen = session.pictures.seen(cut.document, cut.sequence, Finder(there, cut.document), [])
+            after = session.pictures.seen(home.document, home.sequence, Finder(there, home.document), [])
             return Arrived(
-                paths,
                 home,
                 Side(cut.document, cut.sequence, seen),
                 Side(home.document, home.sequence, after),
-                corrected,
+                len(wanted.came),
+                wanted.corrected,
+                Path(wanted.into).name,
             )
 
         def done(result: Arrived) -> None:
             if result.home.kind is Kind.EDIT:
                 # An edited sequence alone is looked at as such.
-                session.decide(returned=str(next(iter(result.home.laid)).resolve()))
+                self.arrived = self._looked = None
+                session.decide(returned=str(next(iter(result.home.laid)).resolve()), home=Homecoming())
                 return
-            self.arrived = result
+            self.arrived, self._looked = result, key
+            session.decide(home=wanted)
             session.returned_changed.emit()
 
         session.tasks.start("laying in", work, done, lambda sentence: session.said.emit(sentence, True))
@@ -69,7 +119,7 @@ class Laying:
     def drop(self) -> None:
         """Forget it: something else is looked at."""
         self.session.tasks.drop("laying in")
-        self.arrived = None
+        self.arrived = self._looked = None
 
     def save(self, path: Path, done: Callable[[], None]) -> None:
         """Write the cut with what came, in the background; nothing is written where a book does not
@@ -78,12 +128,14 @@ class Laying:
         if arrived is None:
             return
         target, home = self.session.home.home_destination(), arrived.home
+        taken_in = [one for one in (source, Path(self.wanted.into) if self.wanted.into else None) if one]
 
         def work(step: Any) -> None:
             step("writing", 0.1)
-            if source is not None and path.exists() and source.exists() and path.samefile(source):
-                raise WriteError(f"{path}: this is a file taken in, which is never changed")
-            home.prove(arrived.before.sequence, str(path))
+            for one in taken_in:
+                if path.exists() and one.exists() and path.samefile(one):
+                    raise WriteError(f"{path}: this is a file taken in, which is never changed")
+            home.prove(str(path))
             carried = carry_over(home.document, home.sequence, target, progress=step)
             carried.prove(str(path))
             write_file(path, carried.data)
@@ -94,3 +146,16 @@ class Laying:
             lambda _result: done(),
             lambda sentence: self.session.said.emit(sentence, True),
         )
+
+
+def _asked(wanted: Homecoming) -> Wanted:
+    """What a job says of what came back, with the later version it goes into read. Raises ``ReadError``."""
+    into = None
+    if wanted.into:
+        source = Path(wanted.into)
+        document = read_file(source)
+        cut = next(iter(document.top_level or document.sequences), None)
+        if cut is None:
+            raise ReadError("the file holds no sequence", "", str(source))
+        into = Version(document, cut, source)
+    return Wanted.of(wanted, into)

@@ -243,8 +243,9 @@ class Session(QObject):
             self.opened.emit()
         self.decided.emit()
         self.keep()
-        if msgspec.structs.replace(before, package=now.package) == now:
-            # What goes along with the cut changes nothing in it.
+        if msgspec.structs.replace(before, package=now.package, home=now.home) == now:
+            # What goes along with the cut, or came back to it, changes nothing in it.
+            self.laying.follow()
             return
         if (before.links, before.rules) != (now.links, now.rules) or self.reels.looked_for() != looked_for:
             self.search.look()
@@ -528,6 +529,7 @@ class Session(QObject):
         self.carried = carried
         if compare_again or (self.job is not None and self.job.now.returned):
             self.home.compare()
+        self.laying.follow()
         finder = Finder(self.path, carried.returned, self.ready.tables if self.ready is not None else None)
         renders = [*self.renders, *carried.renders]
         seen = self.pictures.seen(

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from pathlib import Path
-from typing import Any
 
 from wexodos.carryover import Choices, PutBack, came_back, put_back
 from wexodos.carryover.tickets import refuse_loss
 from wexodos.compare import Difference, compare, compare_versions
+from wexodos.compare.match import Placed
 from wexodos.destinations import find_destination, load_all
 from wexodos.formats import ReadError, read_file
 from wexodos.formats.opening import unpacked
@@ -17,7 +17,10 @@ from wexodos.ground import Progress, quiet
 from wexodos.homecoming.arrivals import Arrivals, arrived
 from wexodos.homecoming.laying import Laid, laid_in
 from wexodos.homecoming.mixes import Returned, held, laid, taken_out, told_apart
-from wexodos.homecoming.renders import Event, Matched, matching
+from wexodos.homecoming.onward import NOTHING_CAME, Hole, carried_on
+from wexodos.homecoming.renders import Candidate, Event, Matched, matching
+from wexodos.homecoming.rounds import joined, sounding
+from wexodos.homecoming.wanted import Version, Wanted
 from wexodos.job import Job, Ready, of_job, ready
 from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.model import Document, Sequence
@@ -50,9 +53,11 @@ class Left:
 @dataclass(slots=True)
 class Home:
     """What became of what came back; ``left`` is the cut before. ``missing`` are events that no render came
-    for, ``refused`` renders that would do harm in their places, ``asked`` files nobody but a person can tell,
-    with the question and what they might be, ``others`` those that are not used; ``laid`` are the files that
-    are in the cut now."""
+    for, with the reason, ``refused`` renders that would do harm in their places, ``asked`` files nobody but a
+    person can tell, with the question and what they might be, ``others`` those that are not used,
+    ``unwanted`` those a person left out; ``laid`` are the files that are in the cut now, ``silent`` those of
+    them that are switched off. ``holes`` and ``changed`` are told of sounds that came into a later
+    version."""
 
     kind: Kind
     document: Document
@@ -60,17 +65,21 @@ class Home:
     left: Left
     sounds: list[Returned] = field(default_factory=list)
     renders: list[Laid] = field(default_factory=list)
-    missing: list[Event] = field(default_factory=list)
+    missing: list[tuple[Event, str]] = field(default_factory=list)
     refused: list[tuple[Matched, str]] = field(default_factory=list)
-    asked: list[tuple[Path, str, list[Any]]] = field(default_factory=list)
+    asked: list[tuple[Path, str, list[Candidate]]] = field(default_factory=list)
     others: list[tuple[Path, str]] = field(default_factory=list)
+    unwanted: list[Path] = field(default_factory=list)
     put_back: tuple[PutBack, ...] = ()
     differences: list[Difference] = field(default_factory=list)
     laid: set[Path] = field(default_factory=set)
+    silent: frozenset[Path] = frozenset()
+    holes: list[tuple[Returned, list[Hole]]] = field(default_factory=list)
+    changed: list[tuple[Placed, str]] = field(default_factory=list)
 
-    def prove(self, original: Sequence, place: str) -> None:
-        """Raises ``UnprovedError`` where the cut that left had picture or sound and none of it came home."""
-        refuse_loss(original, self.sequence, place)
+    def prove(self, place: str) -> None:
+        """Raises ``UnprovedError`` where the cut before had picture or sound and none of it came home."""
+        refuse_loss(self.left.sequence, self.sequence, place)
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,36 +94,39 @@ class Cut:
     job: Job | None = None
 
 
-def brought_home(
-    cut: Cut,
-    came: list[Path],
-    sent: Path | None = None,
-    corrected: bool = False,
-    progress: Progress = quiet,
-) -> Home:
-    """Recognise, measure and lay in what came back to a cut; ``sent`` is the package that was sent,
-    ``corrected``: what is late is moved. Raises ``ReadError`` where there is nothing in it that can come
-    home."""
+def brought_home(cut: Cut, wanted: Wanted, progress: Progress = quiet) -> Home:
+    """Recognise, measure and lay in what came back to a cut. Raises ``ReadError`` where nothing of it can
+    come home."""
     probes = Probes()
-    found = arrived(came, probes, progress)
-    if found.pictures:
-        return _grade(_left(cut, probes, progress), cut.source, found, corrected, progress)
-    if found.sounds:
-        guide = _guide(sent, progress)
-        return _mix(_left(cut, probes, progress), cut.source, found, guide, corrected, progress)
-    if found.sequences:
-        return _edit(cut, found)
-    words = "nothing in it can come home: no movie, no sound, no sequence file"
-    raise ReadError(words, "", str(next(iter(came), "")))
+    rounds = [arrived(came, probes, progress) for came in wanted.rounds]
+    latest = rounds[-1]
+    if latest.pictures or latest.sounds:
+        return _media(cut, rounds, wanted, probes, progress)
+    if not latest.sequences:
+        came = next((str(path) for path in wanted.rounds[-1]), "")
+        words = "nothing in it can come home: no movie, no sound, no sequence file"
+        raise ReadError(words, "", came)
+    if wanted.into is not None:
+        raise ReadError(
+            "only renders and sound go into a later version; an edited sequence comes home to what left",
+            "",
+            str(latest.sequences[0]),
+        )
+    return _edit(cut, latest)
 
 
 def _left(cut: Cut, probes: Probes, progress: Progress) -> Ready:
     """The cut as it left, its media found."""
     if cut.job is not None:
         return of_job(cut.job, progress)
-    document, sequence = cut.document, cut.sequence
-    scanner, inside = Scanner(), Finder(cut.source, document)
-    rows = find(document, [sequence], cut.source, cut.rules, {}, probes, scanner, progress, {}, inside)
+    return _found(cut.document, cut.sequence, cut.source, cut.rules, probes, progress)
+
+
+def _found(
+    document: Document, sequence: Sequence, source: Path, rules: Rules, probes: Probes, progress: Progress
+) -> Ready:
+    scanner, inside = Scanner(), Finder(source, document)
+    rows = find(document, [sequence], source, rules, {}, probes, scanner, progress, {}, inside)
     return ready(document, sequence, (), rows, (), probes, scanner, progress)
 
 
@@ -125,34 +137,172 @@ def _with(document: Document, sequence: Sequence) -> Document:
     )
 
 
-def _mix(
-    left: Ready, source: Path, found: Arrivals, guide: Path | None, corrected: bool, progress: Progress
-) -> Home:
+def _media(cut: Cut, rounds: list[Arrivals], wanted: Wanted, probes: Probes, progress: Progress) -> Home:
+    """Renders and sound, of all returns."""
+    left = _left(cut, probes, progress)
     document, sequence = left.document, left.sequence
-    locate = Finder(source, document, left.tables)
-    home = Home(Kind.MIX, document, sequence, Left(document, sequence), others=list(found.others))
-    home.others += [(path, "a sequence file is not laid in together with sound") for path in found.sequences]
-    own = {media.file_name.casefold() for media in document.media}
-    own_sound = [one for one in found.sounds if Path(one.path).name.casefold() in own]
-    home.others += [(Path(one.path), _OWN) for one in own_sound]
-    sounds = [one for one in found.sounds if one not in own_sound]
-    for facts in sounds:
-        path = Path(facts.path)
-        told = told_apart(facts, sequence, len(sounds) == 1)
-        if told is None:
-            words = "its name does not say whether it is the mix, a stem or a track"
-            home.asked.append((path, words, []))
-            continue
-        try:
-            home.sounds.append(held(facts, told, document, sequence, locate, guide, progress))
-        except SoundError as error:
-            home.others.append((path, str(error)))
-    fit = [one for one in home.sounds if one.known]
-    home.document, home.sequence = laid(document, sequence, fit, corrected)
-    home.laid = {one.path for one in fit}
-    back = taken_out(home.sequence, sequence)
-    home.differences = compare(document, sequence, _with(home.document, back), back, ids=True)
+    pictures = any(one.pictures for one in rounds)
+    home = Home(
+        Kind.GRADE if pictures else Kind.MIX,
+        document,
+        sequence,
+        Left(document, sequence),
+        others=[each for one in rounds for each in one.others],
+    )
+    locate = Finder(cut.source, document, left.tables)
+    if pictures:
+        _renders(home, rounds, wanted, locate, progress)
+    placed: dict[str, Returned] = {}
+    if any(one.sounds for one in rounds):
+        placed = _sounds(home, rounds, wanted, locate, progress)
+    for one in rounds:
+        if not one.pictures:
+            home.others += [
+                (path, "a sequence file is not laid in together with sound") for path in one.sequences
+            ]
+    if wanted.into is not None:
+        _onward(home, wanted.into, cut.rules, placed, probes, progress)
+    back = _taken_out(home, {one.matched.found.event.item.id for one in home.renders})
+    # What is different apart from what was laid in was changed by nobody's wish.
+    there = _with(home.document, back)
+    home.differences = compare(home.left.document, home.left.sequence, there, back, ids=True)
     return home
+
+
+def _taken_out(home: Home, rendered: set[str]) -> Sequence:
+    """The cut that came home without what was laid in, and with what that takes the place of as it was."""
+    before = {item.id: item for item in home.left.sequence.items() if item.id in rendered}
+    if home.holes:
+        # Sound that is heard on in the holes of a mix was cut apart there.
+        rest = [track for track in home.sequence.tracks if track.kind != "audio"]
+        back = replace(home.sequence, tracks=(*rest, *home.left.sequence.audio_tracks))
+    else:
+        back = taken_out(home.sequence, home.left.sequence)
+    tracks = tuple(
+        replace(track, items=tuple(before.get(item.id, item) for item in track.items))
+        for track in back.tracks
+    )
+    return replace(back, tracks=tracks)
+
+
+def _renders(home: Home, rounds: list[Arrivals], wanted: Wanted, locate: Finder, progress: Progress) -> None:
+    """Match the renders of all returns, and lay them in."""
+    document, sequence = home.document, home.sequence
+    own = {media.path for media in document.media}
+    paired, why = [], dict[str, str]()
+    for one in rounds:
+        if not one.pictures:
+            continue
+        home.others += [(Path(each.path), _OWN) for each in one.pictures if each.path in own]
+        # Pictures in single files say no rate, as a rule: they are frames of the cut.
+        renders = [each.at(sequence.rate) for each in one.pictures if each.path not in own]
+        said = {each.path: wanted.said_of(Path(each.path)) for each in renders}
+        found = matching(document, sequence, renders, _sequence_of(home, one.sequences), said)
+        out = [each for each in found.matched if wanted.leaves_out(each.path)]
+        found.matched = [each for each in found.matched if each not in out]
+        found.missing += [each.found.event for each in out]
+        why |= {each.found.event.item.id: f"{each.path.name} was left out" for each in out}
+        home.unwanted += [each.path for each in out]
+        paired.append(found)
+    found = joined(paired)
+    home.others += [(Path(facts.path), why) for facts, why in found.without]
+    home.asked += [(Path(facts.path), why, rows) for facts, why, rows in found.asked]
+    home.missing = [(event, why.get(event.item.id, NOTHING_CAME)) for event in found.missing]
+    made = laid_in(document, sequence, found.matched, locate, wanted.corrected, progress)
+    home.document, home.sequence, home.renders = made.document, made.sequence, made.laid
+    home.refused = made.left
+    home.laid |= {one.matched.path for one in made.laid}
+
+
+def _sequence_of(home: Home, paths: list[Path]) -> tuple[Document, Sequence] | None:
+    """The sequence that came with renders, of the first file that can be read."""
+    came = None
+    for path in paths:
+        try:
+            back = read_file(path)
+        except ReadError as error:
+            home.others.append((path, str(error)))
+            continue
+        other = came_back(back, home.sequence.name)
+        if other is not None and came is None:
+            came = back, other
+        else:
+            home.others.append((path, "another sequence file came first"))
+    return came
+
+
+def _sounds(
+    home: Home, rounds: list[Arrivals], wanted: Wanted, locate: Finder, progress: Progress
+) -> dict[str, Returned]:
+    """Measure the sounds of all returns against the cut that left, and lay them in; each by the id of its
+    item."""
+    document, sequence = home.left.document, home.left.sequence
+    guide = _guide(wanted.sent, progress)
+    own = {media.file_name.casefold() for media in document.media}
+    came: list[list[Returned]] = []
+    for one in rounds:
+        own_sound = [each for each in one.sounds if Path(each.path).name.casefold() in own]
+        home.others += [(Path(each.path), _OWN) for each in own_sound]
+        sounds = [each for each in one.sounds if each not in own_sound]
+        came.append([])
+        for facts in sounds:
+            path = Path(facts.path)
+            told = told_apart(facts, sequence, len(sounds) == 1, wanted.said_of(path))
+            if told is None:
+                words = "its name does not say whether it is the mix, a stem or a track"
+                home.asked.append((path, words, []))
+                continue
+            try:
+                sound = held(facts, told, document, sequence, locate, guide, progress)
+            except SoundError as error:
+                home.others.append((path, str(error)))
+                continue
+            if wanted.leaves_out(path):
+                home.unwanted.append(path)
+            elif sound.known:
+                came[-1].append(sound)
+            home.sounds.append(sound)
+    heard = sounding(came)
+    gone = {path for path, _ in heard.replaced}
+    home.others += heard.replaced
+    home.sounds = [one for one in home.sounds if one.path not in gone and one.path not in home.unwanted]
+    fit = [*heard.on, *heard.off]
+    fit = [one for one in home.sounds if one in fit]
+    home.silent = frozenset(one.path for one in heard.off)
+    home.document, home.sequence, where = laid(
+        home.document, home.sequence, fit, wanted.corrected, home.silent
+    )
+    home.laid |= {one.path for one in fit}
+    return {where[one.path]: one for one in fit if one.path in where}
+
+
+def _onward(
+    home: Home, into: Version, rules: Rules, placed: dict[str, Returned], probes: Probes, progress: Progress
+) -> None:
+    """Carry what was laid into the cut that left into a later version of it."""
+    before = home.left.sequence
+    if into.sequence.rate != before.rate:
+        words = (
+            f"the cut that left has {before.rate.fps} frames a second, the later one {into.sequence.rate.fps}"
+        )
+        raise ReadError(f"{words}: they have no frames in common", "", str(into.source))
+    later = _found(into.document, into.sequence, into.source, rules, probes, progress)
+    made = carried_on(
+        (home.left.document, before),
+        (home.document, home.sequence),
+        (later.document, later.sequence),
+        home.renders,
+        placed,
+    )
+    home.left = Left(later.document, later.sequence)
+    home.document, home.sequence = made.document, made.sequence
+    used = {one.matched.path for one in made.laid}
+    rest = [one.matched.path for one in home.renders if one.matched.path not in used]
+    home.others += [(path, "its shot is not in the later version as it was rendered") for path in rest]
+    home.laid -= set(rest)
+    if home.renders or home.missing:
+        home.missing = made.again
+    home.renders, home.holes, home.changed = made.laid, made.holes, made.changed
 
 
 def _guide(sent: Path | None, progress: Progress) -> Path | None:
@@ -164,50 +314,6 @@ def _guide(sent: Path | None, progress: Progress) -> Path | None:
         folder.glob(f"*/{_GUIDE}/* guide mix.wav")
     )
     return files[0] if files else None
-
-
-def _grade(left: Ready, source: Path, found: Arrivals, corrected: bool, progress: Progress) -> Home:
-    document, sequence = left.document, left.sequence
-    locate = Finder(source, document, left.tables)
-    home = Home(Kind.GRADE, document, sequence, Left(document, sequence), others=list(found.others))
-    home.others += [(Path(one.path), "sound is not laid in together with renders") for one in found.sounds]
-    own = {media.path for media in document.media}
-    home.others += [(Path(one.path), _OWN) for one in found.pictures if one.path in own]
-    came = None
-    for path in found.sequences:
-        try:
-            back = read_file(path)
-        except ReadError as error:
-            home.others.append((path, str(error)))
-            continue
-        other = came_back(back, sequence.name)
-        if other is not None and came is None:
-            came = back, other
-        else:
-            home.others.append((path, "another sequence file came first"))
-    # Pictures in single files say no rate, as a rule: they are frames of the cut.
-    renders = [one.at(sequence.rate) for one in found.pictures if one.path not in own]
-    paired = matching(document, sequence, renders, came)
-    home.others += [(Path(facts.path), why) for facts, why in paired.without]
-    home.missing = paired.missing
-    for facts, why, rows in paired.asked:
-        told = [{"item_id": one.event.item.id, "score": one.score} for one in rows]
-        home.asked.append((Path(facts.path), why, told))
-    made = laid_in(document, sequence, paired.matched, locate, corrected, progress)
-    home.document, home.sequence, home.renders = made.document, made.sequence, made.laid
-    home.refused = made.left
-    home.laid = {one.matched.path for one in made.laid}
-    # What is different apart from the renders in their places was changed by nobody's wish.
-    before = {item.id: item for item in sequence.items()}
-    new = {one.matched.found.event.item.id for one in made.laid}
-    tracks = tuple(
-        replace(track, items=tuple(before[item.id] if item.id in new else item for item in track.items))
-        for track in home.sequence.tracks
-    )
-    back_again = replace(home.sequence, tracks=tracks)
-    there = _with(home.document, back_again)
-    home.differences = compare(document, sequence, there, back_again, ids=True)
-    return home
 
 
 def _edit(cut: Cut, found: Arrivals) -> Home:

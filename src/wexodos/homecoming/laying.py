@@ -4,7 +4,7 @@ twice is switched off."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
@@ -14,6 +14,7 @@ from wexodos.ground import Progress
 from wexodos.homecoming.eye import Eye, without_filters
 from wexodos.homecoming.renders import Event, Matched
 from wexodos.model import (
+    Constant,
     Curve,
     Document,
     Item,
@@ -27,7 +28,8 @@ from wexodos.model import (
 from wexodos.model.speed import NORMAL
 from wexodos.picture import Frames
 from wexodos.picture.filters import is_drawn
-from wexodos.timing import exact, floor
+from wexodos.sound.pieces import stretch
+from wexodos.timing import Exact, Rate, exact, floor
 
 _MORE = 0.03
 """So much better a render must match without something for that to be in it already."""
@@ -35,6 +37,9 @@ _NEARER = 0.8
 """And its colours be nearer by that."""
 _COVERED = 0.01
 """A render that covers more of the frame than this hides what lies beneath its event."""
+
+
+_ROUND = Fraction(1, 2)
 
 
 class What(StrEnum):
@@ -56,12 +61,13 @@ class Doubled:
 
 @dataclass(frozen=True, slots=True)
 class Laid:
-    """A render in its place: how many frames later than the cut's its pictures are, and what was switched
-    off."""
+    """A render in its place: how many frames later than the cut's its pictures are, what was switched off,
+    and how many frames it lacks at its beginning and its end for the clip with its transitions."""
 
     matched: Matched
     offset: int
     doubled: tuple[Doubled, ...]
+    short: tuple[int, int] = (0, 0)
 
 
 @dataclass(slots=True)
@@ -96,6 +102,9 @@ def laid_in(
     ids = {one.id for one in media}
     frames = Frames()
     rows, left = [], []
+    joins = {
+        label: {join.cut: join for join in track.transitions} for label, track in sequence.labelled_tracks()
+    }
     try:
         for number, one in enumerate(matched):
             progress(f"looking at {one.path.name}", number / len(matched))
@@ -111,13 +120,14 @@ def laid_in(
                 )
                 left.append((one, words))
                 continue
-            media.append(medium)
             offset = eye.offset(event, way)
             if offset and corrected:
                 late = exact(Fraction(way.source_in) + Fraction(sequence.rate.seconds(offset)))
                 way = replace(way, source_in=max(0, late))
+            short = lacking(way, joins[event.track], sequence.rate, one.facts.length or 0)
+            media.append(medium)
             new[event.item.id] = way
-            rows.append(Laid(one, offset, doubled))
+            rows.append(Laid(one, offset, doubled, short))
     finally:
         frames.close()
     tracks = tuple(
@@ -129,6 +139,17 @@ def laid_in(
     made = replace(sequence, tracks=tracks)
     within = tuple(made if one.id == made.id else one for one in document.sequences)
     return Rendered(replace(document, media=tuple(media), sequences=within), made, rows, left)
+
+
+def lacking(item: Item, joins: Mapping[Exact, object], rate: Rate, length: Exact) -> tuple[int, int]:
+    """How many frames a source of so many seconds lacks at the beginning and at the end of what an item plays
+    of it, transitions at its edges included."""
+    low, high = stretch(item, rate, joins)
+    head, tail = rate.frames(exact(-Fraction(low))), rate.frames(exact(Fraction(high) - Fraction(length)))
+    # A rest below half a frame is no picture.
+    lacks = max(0, floor(head + _ROUND)), max(0, floor(tail + _ROUND))
+    backwards = isinstance(item.speed, Constant) and item.speed.rate < 0
+    return lacks[::-1] if backwards else lacks
 
 
 def _above(sequence: Sequence, event: Event) -> bool:
@@ -225,7 +246,7 @@ def _ways(one: Matched, medium: Media, sequence: Sequence) -> list[_Way]:
     ways = []
     for one_speed, off in speeds:
         motion = one_speed.motion or Motion()
-        kept = _resized(motion, event.media, medium)
+        kept = resized(motion, event.media, medium)
         ways.append(_Way(replace(one_speed, motion=kept), off))
         neutral = replace(
             Motion(fit="none" if (medium.width, medium.height) == sequence.frame_size else "fit"),
@@ -236,7 +257,7 @@ def _ways(one: Matched, medium: Media, sequence: Sequence) -> list[_Way]:
     return ways
 
 
-def _resized(motion: Motion, before: Media, after: Media) -> Motion:
+def resized(motion: Motion, before: Media, after: Media) -> Motion:
     """The sizing of a medium for one of another size: what is seen stays as large."""
     if motion.fit != "none" or not before.width or not before.height or not after.width or not after.height:
         return motion

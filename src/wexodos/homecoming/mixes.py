@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
@@ -46,7 +46,7 @@ class Returned:
     """A file of sound, what it is of the cut – ``tracks`` are the labels of what it takes the place of – and
     where it lies. ``place`` is where its first sample stands by what it says of itself, in its own samples
     from the beginning of the cut; ``found`` how much later than the cut's its sound is then, in its own
-    samples."""
+    samples; ``reference`` is what it was held against, at ``RATE``."""
 
     facts: Probed
     role: Role
@@ -55,6 +55,7 @@ class Returned:
     place: Fraction
     found: Measured
     by: tuple[By, ...]
+    reference: Signal | None = field(default=None, compare=False, repr=False)
 
     @property
     def path(self) -> Path:
@@ -71,13 +72,23 @@ class Returned:
         return round(self.found.offset) if self.known and self.found.offset is not None else None
 
 
-def told_apart(facts: Probed, sequence: Sequence, alone: bool) -> tuple[Role, str, tuple[str, ...]] | None:
+def told_apart(
+    facts: Probed, sequence: Sequence, alone: bool, said: str = ""
+) -> tuple[Role, str, tuple[str, ...]] | None:
     """What a file is by its name, what it takes the place of, by labels of tracks; None where the name does
-    not say it. ``alone``: it is the only one that came."""
+    not say it. ``alone``: it is the only one that came; ``said`` goes before: ``mix``, the key of a stem or
+    the label of a track."""
     stem = Path(facts.path).stem
     words = [one for one in re.split(r"[^a-z0-9]+", stem.casefold()) if one]
     tracks = [(label, track) for label, track in sequence.labelled_tracks() if track.kind == "audio"]
     every = tuple(label for label, _ in tracks)
+    labels = dict(tracks)
+    if said in labels:
+        return Role.TRACK, stem_of(labels[said]) or "", (said,)
+    if said in STEMS:
+        return Role.STEM, said, tuple(label for label, track in tracks if stem_of(track) == said)
+    if said == Role.MIX:
+        return Role.MIX, "", every
     title = set(re.split(r"[^a-z0-9]+", sequence.name.casefold()))
     for label, track in tracks:
         name = [one for one in re.split(r"[^a-z0-9]+", track.name.casefold()) if one]
@@ -124,7 +135,7 @@ def held(
     ways = [by] if found.offset is not None and found.certainty >= ENOUGH else []
     if ways and stamped and round(found.offset or 0) == 0:
         ways.append(By.REFERENCE)
-    return Returned(facts, role, stem, tracks, place, found, tuple(ways))
+    return Returned(facts, role, stem, tracks, place, found, tuple(ways), reference)
 
 
 def _only(sequence: Sequence, labels: tuple[str, ...]) -> Sequence:
@@ -153,12 +164,18 @@ def _place(path: Path, sequence: Sequence, rate: int, facts: Probed) -> tuple[Fr
 
 
 def laid(
-    document: Document, sequence: Sequence, sounds: list[Returned], corrected: bool
-) -> tuple[Document, Sequence]:
+    document: Document,
+    sequence: Sequence,
+    sounds: list[Returned],
+    corrected: bool,
+    silent: frozenset[Path] = frozenset(),
+) -> tuple[Document, Sequence, dict[Path, str]]:
     """The cut with sounds on tracks of their own, one a file, all its channels together; what they take the
-    place of is switched off and stays. Where one is out of sync it is moved by that only if ``corrected``."""
+    place of is switched off and stays, and so are the tracks of those that are to be ``silent``. Where one is
+    out of sync it is moved by that only if ``corrected``. And the id of the item of each."""
     media, tracks = list(document.media), list(sequence.tracks)
-    off = {label for one in sounds for label in one.tracks}
+    placed: dict[Path, str] = {}
+    off = {label for one in sounds if one.path not in silent for label in one.tracks}
     labels = {id(track): label for label, track in sequence.labelled_tracks()}
     tracks = [replace(one, enabled=False) if labels[id(one)] in off else one for one in tracks]
     ids = {one.id for one in media} | {one.id for one in sequence.items()}
@@ -183,10 +200,12 @@ def laid(
         item = _item(one, key, _free(f"{key}-item", ids), place, sequence)
         if item is not None:
             name = one.stem.capitalize() if one.role is Role.STEM else one.path.stem
-            tracks.append(Track("audio", (item,), name=name, stem=one.stem or None))
+            on = one.path not in silent
+            tracks.append(Track("audio", (item,), name=name, stem=one.stem or None, enabled=on))
+            placed[one.path] = item.id
     made = replace(sequence, tracks=tuple(tracks))
     within = tuple(made if one.id == made.id else one for one in document.sequences)
-    return replace(document, media=tuple(media), sequences=within), made
+    return replace(document, media=tuple(media), sequences=within), made, placed
 
 
 def taken_out(home: Sequence, left: Sequence) -> Sequence:

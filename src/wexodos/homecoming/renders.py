@@ -6,7 +6,8 @@ from __future__ import annotations
 import re
 from bisect import bisect_left
 from collections import defaultdict
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
@@ -28,6 +29,7 @@ class By(StrEnum):
     RECORD = "record timecode"
     REEL = "reel"
     LENGTH = "length"
+    TOLD = "what was said"
 
 
 _WORTH = {
@@ -38,6 +40,7 @@ _WORTH = {
     By.NUMBER: 40,
     By.REEL: 15,
     By.LENGTH: 15,
+    By.TOLD: 1000,
 }
 ENOUGH = 40
 """With less nothing is matched."""
@@ -117,20 +120,26 @@ def matching(
     sequence: Sequence,
     renders: list[Probed],
     came: tuple[Document, Sequence] | None = None,
+    said: Mapping[str, str] | None = None,
 ) -> Matching:
-    """Match renders to the events of a cut; ``came`` is the sequence that came with them."""
+    """Match renders to the events of a cut; ``came`` is the sequence that came with them, ``said`` the ids of
+    items by the paths of the files a person said they are."""
     there = events(document, sequence)
+    by_id = {one.item.id: one for one in there}
     told = _told(there, sequence, *came) if came is not None else {}
     counted = _counted(there, renders)
     index = _Index(there, sequence, told, counted)
     found = Matching()
     best: dict[str, list[tuple[Probed, Candidate]]] = defaultdict(list)
     for facts in renders:
+        certain = by_id.get((said or {}).get(facts.path, ""))
         rows = [
             one
-            for event in index.near(facts)
+            for event in (index.near(facts) if certain is None else [certain])
             if (one := _candidate(event, facts, sequence, told, counted)) is not None
         ]
+        if certain is not None:
+            rows = [_said(certain, facts, sequence, rows)]
         rows = sorted((one for one in rows if one.score >= ENOUGH), key=lambda one: -one.score)
         if not rows:
             found.without.append((facts, "nothing speaks for an event of the cut"))
@@ -270,6 +279,17 @@ def _candidate(
         if len(by) < 2:
             return None
     return Candidate(event, tuple(by), head, by_source) if by else None
+
+
+def _said(event: Event, facts: Probed, sequence: Sequence, rows: list[Candidate]) -> Candidate:
+    """The candidate that a person said it is: as much before the event as behind it, where nothing says
+    otherwise."""
+    if rows:
+        return replace(rows[0], by=(By.TOLD, *rows[0].by))
+    rate = sequence.rate
+    spare = Fraction(facts.length or 0) - Fraction(rate.seconds(event.item.duration))
+    head = max(0, exact(floor(spare / 2 * rate.fps) / Fraction(rate.fps)))
+    return Candidate(event, (By.TOLD,), head, False)
 
 
 class _Index:

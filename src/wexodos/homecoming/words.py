@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from wexodos.homecoming.laying import Laid
 from wexodos.homecoming.mixes import RATE, By, Returned, Role
+from wexodos.homecoming.onward import Hole
 from wexodos.model import Sequence
 from wexodos.tidy.step import counted
 from wexodos.timing import exact, floor
@@ -72,4 +73,21 @@ def render_words(one: Laid) -> str:
         words.append(f"{counted(abs(one.offset), 'frame')} {late}")
     if one.doubled:
         words.append(f"{', '.join(what.what.value for what in one.doubled)} switched off: in it already")
-    return "; ".join(words) or "as it was"
+    return "; ".join([*words, *short_words(one)]) or "as it was"
+
+
+def short_words(one: Laid) -> list[str]:
+    """Where a render does not reach as far as the transitions at its clip."""
+    return [
+        f"{counted(count, 'frame')} short at its {where}, where a transition needs them"
+        for count, where in zip(one.short, ("beginning", "end"))
+        if count
+    ]
+
+
+def hole_words(hole: Hole, sequence: Sequence) -> str:
+    """A hole in words: from where to where, and what stands there."""
+    first, last = (sequence.timecode(floor(at)) for at in (hole.first, hole.last))
+    names = list(dict.fromkeys(each.item.name for each in hole.items if each.item.name))
+    more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+    return f"{first} – {last} ({', '.join(names[:3])}{more})"

@@ -8,14 +8,16 @@ from wexodos.job.agreement import (
     recipe_for,
     recipe_of,
 )
-from wexodos.job.job import Decisions, Job
+from wexodos.job.job import Decisions, Homecoming, Job
 from wexodos.job.lock import JobLock
 from wexodos.job.ready import Ready, of_job, ready
+from wexodos.job.remembering import remembered
 from wexodos.job.store import JobError, forget, job_path, load, recent, save
 
 __all__ = [
     "Contradiction",
     "Decisions",
+    "Homecoming",
     "Job",
     "JobError",
     "JobLock",
@@ -31,5 +33,6 @@ __all__ = [
     "recent",
     "recipe_for",
     "recipe_of",
+    "remembered",
     "save",
 ]

@@ -15,6 +15,27 @@ from wexodos.tidy.recipes import MOST_STEPS, Chosen, Recipe, RecipeError, check
 MAX_HISTORY = 500
 
 
+class Homecoming(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What came back besides a sequence file, and what was decided of it: the paths of each return in their
+    order (``came``), the package that was sent, whether what is late is moved, files that are not laid in,
+    what a person said a file is, and the later version of the cut it goes into (``homecoming.Wanted``)."""
+
+    came: tuple[tuple[str, ...], ...] = ()
+    sent: str = ""
+    corrected: bool = False
+    left: tuple[str, ...] = ()
+    told: dict[str, str] = msgspec.field(default_factory=dict)
+    into: str = ""
+
+    def and_then(self, paths: tuple[str, ...]) -> Homecoming:
+        """The same with a later return; one of the same files and folders is looked at again."""
+        others = tuple(one for one in self.came if one != paths)
+        return msgspec.structs.replace(self, came=(*others, paths)[-MOST_RETURNS:])
+
+
+MOST_RETURNS = 50
+
+
 class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     """Everything a person decides about a job. ``by_finding`` and ``by_kind`` hold remedies (``adapt``,
     ``note``, ``leave``); ``turnover`` the settings of each destination's turnover that were chosen otherwise,
@@ -22,7 +43,7 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     looked at; ``tidy`` the steps in their order; ``links`` the files chosen for media, by what the cut writes
     for them; ``originals`` folders whose files go behind the cut; ``tables`` look-up tables through which
     media are seen, by ``key_of`` or ``reel:`` and a reel, ``colours`` the spaces they are in, likewise;
-    ``package`` how the package is wanted, in words (``turnover/package/wish``)."""
+    ``package`` how the package is wanted, in words (``turnover/package/wish``); ``home`` what came back."""
 
     sequence: str = ""
     sequences: tuple[str, ...] = ()
@@ -42,6 +63,7 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     tables: dict[str, str] = msgspec.field(default_factory=dict)
     colours: dict[str, str] = msgspec.field(default_factory=dict)
     package: dict[str, str] = msgspec.field(default_factory=dict)
+    home: Homecoming = Homecoming()
 
     @property
     def steps(self) -> tuple[Chosen, ...]:
@@ -111,8 +133,10 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
 
     def next_version(self, source: str) -> Job:
         """A job for the next version of the cut: everything that was decided holds, but for what hangs on
-        single findings, on one sequence's id or on a returned file."""
-        now = msgspec.structs.replace(self.now, sequence="", sequences=(), by_finding={}, returned="")
+        single findings, on one sequence's id or on what came back."""
+        now = msgspec.structs.replace(
+            self.now, sequence="", sequences=(), by_finding={}, returned="", home=Homecoming()
+        )
         return Job(source, now, seen=self.seen, packages=self.packages)
 
     def saw(self, stamps: dict[str, str]) -> Job:

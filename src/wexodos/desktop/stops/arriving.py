@@ -4,106 +4,54 @@ how it lies."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from fractions import Fraction
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+import numpy as np
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wexodos.desktop.laying import Arrived
+from wexodos.desktop.pictures import Pair, compose
 from wexodos.desktop.session import Session
+from wexodos.desktop.stops.arrived_rows import Row, rows_of
 from wexodos.desktop.stops.base import ledger_page
 from wexodos.desktop.theme import palette
+from wexodos.desktop.widgets.contact_sheet import HEIGHT, Cell, ContactSheet
 from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
+from wexodos.desktop.widgets.sync_view import Sounding, SyncView, Waves, columns
 from wexodos.desktop.widgets.tables import Column, Table
-from wexodos.homecoming.home import Home
-from wexodos.homecoming.words import by_words, render_words, role_words, sync_words, tracks_words
+from wexodos.homecoming.mixes import RATE, Returned
+from wexodos.homecoming.words import sync_words
+from wexodos.sound.signals import FileSignal
 from wexodos.tidy.step import counted
-from wexodos.timing import Exact, floor
+from wexodos.timing import floor
 
-_CARRIED, _ADAPTED, _LEFT, _NOTED = "carried", "adapted", "left behind", "noted"
-
-
-@dataclass(frozen=True, slots=True)
-class Row:
-    """A file that came, or an event nothing came for."""
-
-    start: Exact
-    stop: Exact
-    track: str
-    thing: str
-    file: str
-    by: str
-    words: str
-    fate: str
-    item_id: str = ""
-    detail: str = ""
-
-
-def rows_of(home: Home) -> list[Row]:
-    """All that came and all that is missing: what needs a person first, then in the order of time."""
-    rows = []
-    for path, why, _ in home.asked:
-        rows.append(Row(0, 0, "", "to be told", path.name, "", why, _LEFT))
-    for refused, why in home.refused:
-        event = refused.found.event
-        by = ", ".join(way.value for way in refused.found.by)
-        name = event.item.name or event.media.file_name
-        place = event.item.start, event.item.end, event.track
-        rows.append(Row(*place, name, refused.path.name, by, why, _LEFT, event.item.id))
-    for event in home.missing:
-        item = event.item
-        name = item.name or event.media.file_name
-        rows.append(
-            Row(item.start, item.end, event.track, name, "", "", "nothing came for it", _LEFT, item.id)
-        )
-    for one in home.sounds:
-        fine = one.offset == 0 and not one.found.steps and abs(one.found.drift) < 0.5
-        fine = fine and not one.found.inverted
-        words = sync_words(one, home.sequence)
-        rows.append(
-            Row(
-                0,
-                home.sequence.duration,
-                tracks_words(one),
-                role_words(one),
-                one.path.name,
-                by_words(one),
-                words,
-                _CARRIED if fine else _LEFT if one.offset is None else _ADAPTED,
-                detail=f"certainty {one.found.certainty:.2f}",
-            )
-        )
-    for laid in home.renders:
-        event = laid.matched.found.event
-        rows.append(
-            Row(
-                event.item.start,
-                event.item.end,
-                event.track,
-                event.item.name or event.media.file_name,
-                laid.matched.path.name,
-                ", ".join(way.value for way in laid.matched.found.by),
-                render_words(laid),
-                _ADAPTED if laid.offset or laid.doubled else _CARRIED,
-                event.item.id,
-                "; ".join(f"{what.what.value}: {what.measured}" for what in laid.doubled),
-            )
-        )
-    for path, why in home.others:
-        rows.append(Row(0, 0, "", "not used", path.name, "", why, _NOTED))
-    return rows
+_IN, _OUT = "lay", "leave"
+_DECIDED = {_IN: "Lay it in", _OUT: "Leave it out"}
 
 
 class Arriving(QWidget):
     """The cut over the cut with what came, a table of what came, the pictures at the playhead."""
 
-    def __init__(self, session: Session, other: Callable[[], None], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, other: Callable[[], None], ways: QMenu, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.session = session
         self._arrived: Arrived | None = None
         self._current: Row | None = None
+        self._look = 0
+        self._waved: Returned | None = None
         self.summary = QLabel()
         self.summary.setWordWrap(True)
         self.correct = QPushButton("Move what is off")
@@ -113,13 +61,36 @@ class Arriving(QWidget):
             "otherwise they lie as they came"
         )
         self.correct.clicked.connect(self._moved)
+        more = QPushButton("Lay in…")
+        more.setToolTip("What came later takes the place of what came before; or another version of the cut")
+        more.setMenu(ways)
         another = QPushButton("Open another…")
         another.clicked.connect(other)
+        self.views = QStackedWidget()
+        self.ledger = Ledger()
+        self.sheet = ContactSheet(self._wish)
+        self.waves = SyncView()
+        self.sheet.chosen.connect(self.go)
+        self.looks = QButtonGroup(self)
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
+        for number, (words, about, view) in enumerate(
+            (
+                ("Ledger", "The cut over the cut with what came", self.ledger),
+                ("Contact sheet", "Every event, the original beside what came for it", self.sheet),
+                ("Waveforms", "The cut's sound over the sound that came, at the playhead", self.waves),
+            )
+        ):
+            self.views.addWidget(view)
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setToolTip(about)
+            self.looks.addButton(button, number)
+            head.addWidget(button)
+        self.looks.idClicked.connect(self.look_at)
         head.addWidget(self.correct)
+        head.addWidget(more)
         head.addWidget(another)
-        self.ledger = Ledger()
         self.ledger.playhead_moved.connect(session.set_playhead)
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
@@ -144,9 +115,10 @@ class Arriving(QWidget):
         self.table.chosen.connect(self.go)
         self.facts = Facts(session.pictures, "return")
         self.facts.call("before", "with it")
+        self.facts.remedy_asked.connect(self._decided)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
-        box.addWidget(ledger_page(head, self.ledger, self.table, self.facts))
+        box.addWidget(ledger_page(head, self.views, self.table, self.facts))
 
     def _place(self, row: Row) -> str:
         return (
@@ -157,12 +129,14 @@ class Arriving(QWidget):
 
     def show_arrived(self, arrived: Arrived | None) -> None:
         """Show what came."""
+        kept = self._current.file if self._current is not None else ""
         self._arrived, self._current = arrived, None
         if arrived is None:
             self.ledger.show_data(LedgerData())
             self.table.show_rows([])
             return
         home = arrived.home
+        self._waved = None
         rows = rows_of(home)
         told = [
             counted(len(home.renders), "render") + " laid in" if home.renders else "",
@@ -172,7 +146,10 @@ class Arriving(QWidget):
             f"{len(home.asked)} to be told" if home.asked else "",
             f"{len(home.others)} not used" if home.others else "",
         ]
-        self.summary.setText(f"<b>{', '.join(filter(None, told)) or 'Nothing that fits'}</b>")
+        into = f" · into {arrived.into}" if arrived.into else ""
+        later = f" · {counted(arrived.returns, 'return')}" if arrived.returns > 1 else ""
+        words = ", ".join(filter(None, told)) or "Nothing that fits"
+        self.summary.setText(f"<b>{words}</b>{later}{into}")
         late = any(one.offset for one in home.renders) or any(one.offset for one in home.sounds)
         self.correct.setVisible(late or arrived.corrected)
         self.correct.setChecked(arrived.corrected)
@@ -192,13 +169,94 @@ class Arriving(QWidget):
         self.ledger.show_data(data)
         self.ledger.set_playhead(self.session.playhead, follow=False)
         self.table.show_rows(list(rows))
+        events = sorted(
+            (row for row in rows if row.item_id and row.track[:1] == "V"), key=lambda one: one.start
+        )
+        frame = arrived.before.sequence
+        shape = (frame.width or 1920) / (frame.height or 1080) * float(frame.pixel_aspect)
+        self.sheet.show_cells([self._cell(row) for row in events], shape)
+        self.looks.button(1).setVisible(bool(events))
+        self.looks.button(2).setVisible(any(row.sound for row in rows) and not arrived.into)
+        look = self.looks.button(self._look)
+        self.look_at(self._look if look is not None and not look.isHidden() else 0)
         if rows:
-            self.go(rows[0])
+            self.go(next((row for row in rows if row.file == kept and kept), rows[0]))
         self.refresh()
+
+    def look_at(self, number: int) -> None:
+        """Show the ledger, the contact sheet or the waveforms above the table."""
+        self._look = number
+        self.looks.button(number).setChecked(True)
+        self.views.setCurrentIndex(number)
+        self._show_waves()
+
+    def _cell(self, row: Row) -> Cell:
+        middle = floor(Fraction(row.start + row.stop) / 2)
+        return Cell(middle, self._place(row), row.thing, row.words, row.fate, row)
+
+    def _wish(self, frame: int, done: Callable[[Pair], None]) -> None:
+        """Have the two pictures of a cell made."""
+        arrived = self._arrived
+        if arrived is None:
+            return
+        before, after = arrived.before.seen, arrived.after.seen
+        self.session.pictures.ask(
+            f"sheet {frame}", lambda: compose(before, after, frame, HEIGHT, False), done
+        )
+
+    def _show_waves(self) -> None:
+        """Show the waveforms of the sound that is looked at, the first one where none is."""
+        row = self._current
+        if self._look != 2 or self._arrived is None:
+            return
+        sound = row.sound if row is not None and row.sound is not None else None
+        sound = sound or next(iter(self._arrived.home.sounds), None)
+        if sound is not self._waved:
+            self._waved = sound
+            self.waves.show_sounding(self._sounding(sound) if sound is not None else None)
+        self._place_waves()
+
+    def _place_waves(self) -> None:
+        side = self._arrived.before.sequence if self._arrived is not None else None
+        if side is not None:
+            at = self.session.playhead
+            self.waves.set_place(float(side.rate.seconds(at)), str(side.timecode(at)))
+
+    def _sounding(self, one: Returned) -> Sounding:
+        """What the waveforms show of a sound, as it lies in the cut."""
+        rate = one.facts.sample_rate or RATE
+        arrived = self._arrived
+        moved = (one.offset or 0) if arrived is not None and arrived.corrected else 0
+        begins = (one.place - moved) / rate
+        late = ((one.offset or 0) - moved) / rate
+        reference = one.reference
+
+        def waves(first: float, span: float, done: Callable[[Waves], None]) -> None:
+            def work() -> Waves:
+                count, start = round(span * RATE), round(first * RATE)
+                came = FileSignal(one.path, RATE).read(start - round(begins * RATE), count)
+                cut = reference.read(start, count) if reference is not None else np.zeros(count)
+                return Waves(columns(cut), columns(came))
+
+            self.session.pictures.ask("waves", work, done)
+
+        assert arrived is not None
+        words = "moved to where it belongs" if moved else sync_words(one, arrived.home.sequence)
+        return Sounding(one.path.name, late, words, waves)
+
+    def _decided(self, _key: str, remedy: str, _all: bool) -> None:
+        """Something was decided of the file that is looked at."""
+        row = self._current
+        if row is None or row.path is None:
+            return
+        if row.choices and remedy != _OUT:
+            self.session.laying.tell(row.path, remedy)
+        else:
+            self.session.laying.leave(row.path, remedy == _OUT)
 
     def _moved(self, on: bool) -> None:
         if self._arrived is not None:
-            self.session.laying.take(self._arrived.paths, on)
+            self.session.laying.decide(corrected=on)
 
     def go(self, row: Row) -> None:
         """Look at one."""
@@ -209,9 +267,17 @@ class Arriving(QWidget):
             if self.isVisible():
                 # Its middle: at its ends there may be transitions.
                 self.session.set_playhead(floor(Fraction(row.start + row.stop) / 2))
-        why = f"known by {row.by}" if row.by else ""
+        why = "; ".join(filter(None, (f"known by {row.by}" if row.by else "", row.detail)))
         self.facts.show_words(f"{row.thing}", f"{row.track}   {self._place(row)}".strip(), row.words, why)
-        self.facts.show_remedies(row.detail, [], "", 0)
+        if row.path is None:
+            self.facts.show_remedies("", [], "", 0)
+        elif row.choices:
+            self.facts.show_remedies(row.file, [key for key, _ in row.choices], "", 0, dict(row.choices))
+        else:
+            now = _OUT if row.out else _IN
+            self.facts.show_remedies(row.file, [_IN, _OUT], now, 0, _DECIDED)
+        self.sheet.go_to(row)
+        self._show_waves()
         self.refresh()
 
     def _item_chosen(self, item_id: str) -> None:
@@ -229,6 +295,7 @@ class Arriving(QWidget):
         """Follow the playhead."""
         self.ledger.set_playhead(frame)
         if self.isVisible():
+            self._place_waves()
             self.refresh()
 
     def refresh(self) -> None:

@@ -69,7 +69,7 @@ class Stop(QWidget):
         return False
 
 
-def ledger_page(head: QLayout, ledger: Ledger, table: QAbstractItemView, facts: Facts) -> QSplitter:
+def ledger_page(head: QLayout, ledger: QWidget, table: QAbstractItemView, facts: Facts) -> QSplitter:
     """The page that Carry-over and Return share: a head, the ledger over its table, the facts at the
     right."""
     facts.setMinimumWidth(270)

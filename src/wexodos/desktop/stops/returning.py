@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
+    QMenu,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -31,6 +32,7 @@ from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import FORMATS
 from wexodos.formats.opening import is_many
 from wexodos.ground.names import safe_name
+from wexodos.job import Homecoming
 from wexodos.report.rows import plain
 from wexodos.tidy.step import counted
 from wexodos.timing import floor
@@ -130,7 +132,7 @@ class ReturnStop(Stop):
         box.addStretch(2)
         self.stack.addWidget(empty)
         self.stack.addWidget(self._full())
-        self.arriving = Arriving(session, self.start_again)
+        self.arriving = Arriving(session, self.start_again, self._ways())
         self.with_waves(self.arriving.ledger)
         self.stack.addWidget(self.arriving)
         whole = QVBoxLayout(self)
@@ -243,16 +245,33 @@ class ReturnStop(Stop):
         if paths:
             self.session.laying.take(paths)
 
+    def _ways(self) -> QMenu:
+        """What else can be laid in, and where."""
+        menu = QMenu(self)
+        menu.addAction("A folder that came later…", self.choose_folder)
+        menu.addAction("Files that came later…", self.choose_files)
+        menu.addSeparator()
+        menu.addAction("Into a later version of the cut…", self.choose_version)
+        menu.addAction("Into the cut that left", lambda: self.session.laying.decide(into=""))
+        return menu
+
+    def choose_version(self) -> None:
+        """Ask for a later version of the cut, into which what came goes."""
+        path = ask_file(self, "The later version of the cut", self.session.path)
+        if path is not None:
+            self.session.laying.decide(into=str(path.resolve()))
+
     def start_again(self) -> None:
         """Back to where something else can be opened."""
-        self.session.laying.drop()
+        self.session.decide(home=Homecoming())
+        self.session.laying.follow()
         self._show()
 
     def open(self, path: Path) -> None:
         """Hold a file against the cut that was sent."""
         self.session.laying.drop()
         self._group, self._chosen = Group.CHANGED, False
-        self.session.decide(returned=str(path.resolve()))
+        self.session.decide(returned=str(path.resolve()), home=Homecoming())
 
     def dropped(self, paths: list[Path]) -> bool:
         """What is dropped here came back, once a cut is taken in."""

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
+    QComboBox,
     QFrame,
     QGridLayout,
     QLabel,
@@ -37,6 +39,9 @@ def layer_of(state: dict[str, Any], item_id: str) -> tuple[str, dict[str, Any]] 
     return None
 
 
+_REMEDIES = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind", "bake": "Bake"}
+_FEW = 4
+"""So many buttons have room."""
 PLAYED = 240
 """How many pixels high pictures are while the cut plays."""
 
@@ -274,11 +279,21 @@ class Facts(QWidget):
         for label in (self.place, self.why, self.do):
             label.setVisible(bool(label.text()))
 
-    def show_remedies(self, key: str, remedies: list[str], chosen: str, alike: int) -> None:
-        """Buttons for what can be chosen; ``alike`` is how many findings of the same kind there are."""
+    def show_remedies(
+        self,
+        key: str,
+        remedies: list[str],
+        chosen: str,
+        alike: int,
+        words: Mapping[str, str] = _REMEDIES,
+    ) -> None:
+        """Buttons for what can be chosen; ``alike`` is how many findings of the same kind there are. More
+        than a few are a list to choose from."""
         self._key, self._remedy = key, chosen
         clear(self.button_row)
-        words = {"adapt": "Adapt", "note": "Note in a marker", "leave": "Leave behind", "bake": "Bake"}
+        if len(remedies) > _FEW:
+            self._choose_from(remedies, chosen, words)
+            remedies = remedies[:0]
         for place, remedy in enumerate(remedies if len(remedies) > 1 else []):
             button = QPushButton(words.get(remedy, remedy))
             button.setCheckable(True)
@@ -288,9 +303,21 @@ class Facts(QWidget):
             )
             # Two beside each other: three are too wide for a small window.
             self.button_row.addWidget(button, *divmod(place, 2))
-        self.buttons.setVisible(len(remedies) > 1)
+        self.buttons.setVisible(self.button_row.count() > 0)
         self.for_all.setVisible(len(remedies) > 1 and alike > 1)
         self.for_all.setText(f"Do “{words.get(chosen, chosen).lower()}” for all {alike} like it")
+
+    def _choose_from(self, remedies: list[str], chosen: str, words: Mapping[str, str]) -> None:
+        """A list of what can be chosen, with nothing chosen where nothing is."""
+        box = QComboBox()
+        box.setAccessibleName("what it is")
+        box.setPlaceholderText("choose …")
+        for one in remedies:
+            box.addItem(words.get(one, one), one)
+        box.setCurrentIndex(remedies.index(chosen) if chosen in remedies else -1)
+        key = self._key
+        box.activated.connect(lambda place: self.remedy_asked.emit(key, box.itemData(place), False))
+        self.button_row.addWidget(box, 0, 0)
 
     def _all(self) -> None:
         self.remedy_asked.emit(self._key, self._remedy, True)

@@ -1,0 +1,164 @@
+"""What came back, as the command line tells it to programs."""
+
+from __future__ import annotations
+
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+from wexodos.carryover import Carried
+from wexodos.compare import Difference
+from wexodos.homecoming.home import Home
+from wexodos.homecoming.laying import Doubled, Laid
+from wexodos.homecoming.mixes import RATE, Returned
+from wexodos.homecoming.words import frames_late
+from wexodos.report.rows import plain, time_value
+from wexodos.timing import Timecode, exact, floor
+
+
+def returned_data(file: Path, output: Path | None, home: Home, carried: Carried | None) -> dict[str, Any]:
+    return {
+        "job": str(file),
+        "kind": home.kind.value,
+        "matched": [matched_data(one, home) for one in home.renders],
+        "asked": [
+            {
+                "file": path.name,
+                "why": why,
+                "candidates": [{"item_id": one.event.item.id, "score": one.score} for one in candidates],
+            }
+            for path, why, candidates in home.asked
+        ],
+        "unmatched_files": [
+            {"file": path.name, "why": why}
+            for path, why in [
+                *home.others,
+                *((one.path, why) for one, why in home.refused),
+                *((path, "it was left out") for path in home.unwanted),
+            ]
+        ],
+        "unmatched_items": [
+            {
+                "item_id": one.item.id,
+                "item": one.item.name or one.media.file_name,
+                "track": one.track,
+                "at": str(home.sequence.timecode(floor(one.item.start))),
+                "why": why,
+            }
+            for one, why in [*home.missing, *((one.found.event, why) for one, why in home.refused)]
+        ],
+        "doubled": [_doubled(one, what, home) for one in home.renders for what in one.doubled],
+        "sync": [_sync(one, home) for one in home.sounds],
+        "patterns": [
+            {"what": what, "count": count, "put_back": count} for what, count in patterns(home).items()
+        ],
+        "holes": [
+            {
+                "file": sound.path.name,
+                "at": str(home.sequence.timecode(floor(hole.first))),
+                "frame": time_value(hole.first),
+                "until": time_value(hole.last),
+                "items": [each.item.id for each in hole.items],
+            }
+            for sound, holes in home.holes
+            for hole in holes
+        ],
+        "changed_since": [
+            {"item_id": placed.item.id, "item": placed.item.name, "track": placed.track, "why": why}
+            for placed, why in home.changed
+        ],
+        "differences": [_difference(one, home) for one in home.differences],
+        "put_back": [
+            {"item": one.item, "what": one.what, "at": str(home.sequence.timecode(floor(one.start)))}
+            for one in home.put_back
+        ],
+        "unexplained": carried.errors if carried is not None else 0,
+        "output": str(output) if output is not None else None,
+    }
+
+
+def patterns(home: Home) -> dict[str, int]:
+    """What was lost over there as such rooms lose it, and came home: how often each."""
+    return dict(Counter(_pattern(one.what) for one in home.put_back).most_common())
+
+
+def _pattern(what: str) -> str:
+    """What was done over there, from what was put back."""
+    thing, _, instead = what.partition(" instead of ")
+    if instead:
+        return f"{thing}s became {'renders' if instead == 'its render' else f'{instead}s'}"
+    if what.endswith(" put back"):
+        return f"{what.removesuffix(' put back')}s left out"
+    return {"speed": "speeds lost, their time kept"}.get(what, f"{what} lost")
+
+
+def matched_data(one: Laid, home: Home) -> dict[str, Any]:
+    event = one.matched.found.event
+    return {
+        "file": one.matched.path.name,
+        "item_id": event.item.id,
+        "item": event.item.name or event.media.file_name,
+        "track": event.track,
+        "at": str(home.sequence.timecode(floor(event.item.start))),
+        "frame": time_value(event.item.start),
+        "until": time_value(event.item.end),
+        "by": [way.value for way in one.matched.found.by],
+        "offset_frames": one.offset,
+        "short_frames": list(one.short),
+        "laid": True,
+    }
+
+
+def _doubled(one: Laid, what: Doubled, home: Home) -> dict[str, Any]:
+    event = one.matched.found.event
+    return {
+        "item_id": event.item.id,
+        "item": event.item.name or event.media.file_name,
+        "at": str(home.sequence.timecode(floor(event.item.start))),
+        "what": what.what.value,
+        "measured": what.measured,
+        "switched_off": True,
+    }
+
+
+def _at(sample: int, home: Home) -> Timecode:
+    rate = home.sequence.rate
+    return home.sequence.timecode(floor(rate.frames(exact(sample, RATE))))
+
+
+def _sync(one: Returned, home: Home) -> dict[str, Any]:
+    rate = one.facts.sample_rate or 48_000
+    frames = frames_late(one, home.sequence)
+    return {
+        "file": one.path.name,
+        "role": one.role.value,
+        "stem": one.stem or None,
+        "offset_samples": one.offset,
+        "sample_rate": rate,
+        "offset_frames": str(frames) if frames is not None else None,
+        "drift_ppm": round(one.found.drift, 2) if one.known else None,
+        "certainty": round(one.found.certainty, 3),
+        "by": [way.value for way in one.by],
+        "steps": [
+            {"at": str(_at(step.at, home)), "samples": step.samples}
+            for step in (one.found.steps if one.known else ())
+        ],
+        "inverted": one.known and one.found.inverted,
+        "laid": one.path in home.laid,
+        "switched_on": one.path in home.laid - home.silent,
+    }
+
+
+def _difference(one: Difference, home: Home) -> dict[str, Any]:
+    return {
+        "at": str(home.sequence.timecode(floor(one.start))),
+        "frame": time_value(one.start),
+        "until": str(home.sequence.timecode(floor(one.stop))),
+        "track": one.track,
+        "item": one.item,
+        "item_id": one.item_id,
+        "kind": one.kind,
+        "what": one.what,
+        "before": plain(one.before),
+        "after": plain(one.after),
+    }

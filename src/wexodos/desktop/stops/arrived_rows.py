@@ -1,0 +1,137 @@
+"""What came, as rows for people: files with what they are and how they lie, events nothing came for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from wexodos.homecoming.home import Home
+from wexodos.homecoming.mixes import Returned
+from wexodos.homecoming.renders import Event
+from wexodos.homecoming.words import by_words, render_words, role_words, sync_words, tracks_words
+from wexodos.model.stems import STEMS
+from wexodos.timing import Exact, floor
+
+_CARRIED, _ADAPTED, _LEFT, _NOTED = "carried", "adapted", "left behind", "noted"
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A file that came, or an event nothing came for; ``path`` is the file's, ``sound`` what is known of one,
+    ``choices`` what it can be said to be, each with its words."""
+
+    start: Exact
+    stop: Exact
+    track: str
+    thing: str
+    file: str
+    by: str
+    words: str
+    fate: str
+    item_id: str = ""
+    detail: str = ""
+    path: Path | None = None
+    sound: Returned | None = None
+    choices: tuple[tuple[str, str], ...] = ()
+    out: bool = False
+
+
+def rows_of(home: Home) -> list[Row]:
+    """All that came and all that is missing: what needs a person first, then in the order of time."""
+    return [*_open_rows(home), *_sound_rows(home), *_render_rows(home), *_other_rows(home)]
+
+
+def _open_rows(home: Home) -> Iterator[Row]:
+    for path, why, candidates in home.asked:
+        choices = tuple(
+            (
+                one.event.item.id,
+                f"{_name(one.event)} at {home.sequence.timecode(floor(one.event.item.start))}",
+            )
+            for one in candidates
+        )
+        yield Row(
+            0, 0, "", "to be told", path.name, "", why, _LEFT, path=path, choices=choices or _heard_as(home)
+        )
+    for refused, why in home.refused:
+        event = refused.found.event
+        by = ", ".join(way.value for way in refused.found.by)
+        yield Row(*_stretch(event), _name(event), refused.path.name, by, why, _LEFT, event.item.id)
+    for event, why in home.missing:
+        yield Row(*_stretch(event), _name(event), "", "", why, _LEFT, event.item.id)
+    for sound, holes in home.holes:
+        for hole in holes:
+            words = f"nothing of it until {home.sequence.timecode(floor(hole.last))}"
+            track = ", ".join(dict.fromkeys(one.track for one in hole.items))
+            name = next((one.item.name for one in hole.items if one.item.name), "sound")
+            key = hole.items[0].item.id
+            yield Row(hole.first, hole.last, track, name, sound.path.name, "", words, _LEFT, key)
+    for placed, why in home.changed:
+        item = placed.item
+        yield Row(item.start, item.end, placed.track, item.name, "", "", why, _LEFT, item.id)
+
+
+def _sound_rows(home: Home) -> Iterator[Row]:
+    for one in home.sounds:
+        fine = one.offset == 0 and not one.found.steps and abs(one.found.drift) < 0.5
+        fine = fine and not one.found.inverted
+        words = sync_words(one, home.sequence)
+        if one.path in home.silent:
+            words += "; switched off: the mix holds it"
+        yield Row(
+            0,
+            home.sequence.duration,
+            tracks_words(one),
+            role_words(one),
+            one.path.name,
+            by_words(one),
+            words,
+            _CARRIED if fine else _LEFT if one.offset is None else _ADAPTED,
+            detail=f"certainty {one.found.certainty:.2f}",
+            path=one.path,
+            sound=one,
+        )
+
+
+def _render_rows(home: Home) -> Iterator[Row]:
+    for laid in home.renders:
+        event = laid.matched.found.event
+        yield Row(
+            *_stretch(event),
+            _name(event),
+            laid.matched.path.name,
+            ", ".join(way.value for way in laid.matched.found.by),
+            render_words(laid),
+            _ADAPTED if laid.offset or laid.doubled or any(laid.short) else _CARRIED,
+            event.item.id,
+            "; ".join(f"{what.what.value}: {what.measured}" for what in laid.doubled),
+            laid.matched.path,
+        )
+
+
+def _other_rows(home: Home) -> Iterator[Row]:
+    for path in home.unwanted:
+        yield Row(0, 0, "", "left out", path.name, "", "left out by you", _NOTED, path=path, out=True)
+    for path, why in home.others:
+        yield Row(0, 0, "", "not used", path.name, "", why, _NOTED)
+
+
+def _stretch(event: Event) -> tuple[Exact, Exact, str]:
+    return event.item.start, event.item.end, event.track
+
+
+def _name(event: Event) -> str:
+    return event.item.name or event.media.file_name
+
+
+def _heard_as(home: Home) -> tuple[tuple[str, str], ...]:
+    """What a sound can be said to be."""
+    tracks = [
+        (label, track) for label, track in home.left.sequence.labelled_tracks() if track.kind == "audio"
+    ]
+    return (
+        ("mix", "the mix"),
+        *((key, f"the {key} stem") for key in STEMS),
+        *((label, f"track {label} {track.name}".strip()) for label, track in tracks),
+    )
