@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
+import av
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 from tests.homecoming.test_mixes import MUSIC, RATE, SPEECH, later, mixed_down, written
@@ -23,7 +25,9 @@ from tests.homecoming.test_renders import (
 )
 
 from wexodos.desktop.shell import Shell
+from wexodos.farside.habits import HABITS, Habit, Room
 from wexodos.formats import read_file
+from wexodos.homecoming.laying import What
 from wexodos.timing import Rate
 
 LEFT = Qt.MouseButton.LeftButton
@@ -259,3 +263,51 @@ def test_the_waveforms_show_a_mix_where_it_lies(
     view.setFocus()
     qtbot.keyClick(view, "+")
     assert view.span == 0.25
+
+
+def test_a_rehearsal_in_the_window_comes_home(
+    qtbot: QtBot,
+    shell: Shell,
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+) -> None:
+    """A grading room that renders small and leaves sizing out, then an editing room that puts a second in."""
+    opened(qtbot, shell, cut_of(shoot, tmp_path))
+    ask = next(one for one in shell.returning.findChildren(QPushButton) if "Rehearse" in one.text())
+    qtbot.mouseClick(ask, LEFT)
+    sheet = shell.rehearsing
+    assert sheet is not None and sheet.isVisible() and sheet.at is Room.GRADING
+    assert set(sheet.boxes) == set(HABITS[Room.GRADING])
+    assert sheet.target == tmp_path / "Kiln Night back from grading"
+    sheet.folder.setText(str(tmp_path / "nowhere"))
+    assert not sheet.main.isEnabled() and "no such folder" in sheet.words.text()
+    sheet.folder.setText(str(tmp_path))
+    for habit in (Habit.SMALL, Habit.NO_SIZING):
+        box = sheet.boxes[habit]
+        qtbot.mouseClick(box, LEFT, pos=QPoint(10, box.height() // 2))
+        assert box.isChecked()
+    qtbot.mouseClick(sheet.main, LEFT)
+    assert sheet.main.text() == "Stop" and not sheet.room.isEnabled()
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=120_000)
+    settled(qtbot, shell)
+    arrived = shell.session.laying.arrived
+    assert arrived is not None and len(arrived.home.renders) == 6
+    # A quarter of 192 by 108, in whole pairs.
+    with av.open(str(arrived.home.renders[0].matched.path)) as movie:
+        assert (movie.streams.video[0].width, movie.streams.video[0].height) == (48, 26)
+    twice = {
+        one.matched.found.event.item.id: {each.what for each in one.doubled} for one in arrived.home.renders
+    }
+    assert What.MOTION not in twice["Closer"] and twice["Slower"] == {What.SPEED}
+    # The next one has a name of its own; a cut that was edited is looked at as such.
+    sheet.room.setCurrentIndex(sheet.room.findData(Room.EDITING.value))
+    assert Habit.INSERTED in sheet.boxes and Habit.SMALL not in sheet.boxes
+    sheet.boxes[Habit.INSERTED].setChecked(True)
+    qtbot.mouseClick(sheet.main, LEFT)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=120_000)
+    settled(qtbot, shell)
+    assert shell.session.laying.arrived is None and shell.returning.table.isVisible()
+    rows = shell.returning.table.visible_rows()
+    assert [(row.kind, row.before, row.after) for row in rows] == [("moved", 0, 25)]
+    truth = json.loads((tmp_path / "Kiln Night back from editing truth.json").read_text())
+    assert truth["habits"] == ["inserted"]

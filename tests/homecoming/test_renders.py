@@ -22,9 +22,11 @@ from wexodos.homecoming.renders import By, matching
 from wexodos.media import Probed
 from wexodos.model import (
     Constant,
+    Curve,
     Document,
     Effect,
     Item,
+    Key,
     Media,
     MediaUse,
     Motion,
@@ -32,6 +34,7 @@ from wexodos.model import (
     TextRun,
     Title,
     Track,
+    Transition,
     constant,
 )
 from wexodos.timing import Rate, Timecode
@@ -386,3 +389,82 @@ def test_renders_in_single_pictures_are_laid_in(
         used = media[item.content.media]  # type: ignore[union-attr,index]
         assert used.path is not None and used.path.endswith(name) and used.duration == count
         assert used.rate == PAL and item.source_in == 0
+
+
+FADED = Motion(opacity=Curve((1.0,), (Key(0, (0.0,)), Key(20, (1.0,)), Key(40, (1.0,)))))
+SMALLER = Motion(scale=Curve((1.0, 1.0), (Key(30, (1.0, 1.0)), Key(40, (0.5, 0.5)))))
+
+
+@pytest.mark.parametrize("baked", [True, False])
+def test_a_fade_a_blend_and_a_sizing_at_the_end_are_measured(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str], baked: bool
+) -> None:
+    """One clip fades in over twenty frames, one shrinks in its last ten, one is added to what lies beneath. The room
+    made all of it into the pictures, or nothing."""
+    beneath = clip("Beneath", 80, 40, "A001C001", 150)
+    items = (
+        clip("Fading", 0, 40, "A001C001", 20, motion=FADED),
+        clip("Shrinking", 40, 40, "A001C002", 30, motion=SMALLER),
+        beneath,
+    )
+    over = clip("Adding", 80, 40, "B002C001", 60, blend="add")
+    tracks = (Track("video", items), Track("video", (over,)))
+    sequence = Sequence("s", "Kiln Night", PAL, start=90_000, width=WIDE, height=TALL, tracks=tracks)
+    cut = tmp_path / "cut.otio"
+    document = Document("otio", "1", (sequence,), tuple(shoot.media))
+    cut.write_bytes(carry_over(document, sequence, find_destination("archive-otio")).data)
+    folder = tmp_path / "back"
+    folder.mkdir()
+    for item in (*items[:2], over):
+        frames = []
+        for at in range(40):
+            picture = source(shoot, item, at)
+            if baked and item.id == "Fading":
+                # Straight from nothing to all of it.
+                picture = np.rint(picture * min(1.0, at / 20)).astype(np.uint8)
+            if baked and item.id == "Shrinking" and at > 30:
+                picture = enlarged(picture, 1 - 0.05 * (at - 30))
+            if baked and item is over:
+                sum_of = picture.astype(np.int64) + source(shoot, beneath, at)
+                picture = np.clip(sum_of, 0, 255).astype(np.uint8)
+            frames.append(graded(picture))
+        medium = next(one for one in shoot.media if one.id == item.content.media)  # type: ignore[union-attr]
+        movie(folder / f"{item.id}.mov", frames, (medium.start or 0) + int(item.source_in * 25))
+    data = home(capsys, cut, "--from", folder, "--out", tmp_path / "home.otio")
+    wanted = {("Fading", "fade"), ("Shrinking", "motion"), ("Adding", "blend")} if baked else set()
+    assert {(one["item_id"], one["what"]) for one in data["doubled"]} == wanted
+    assert len(data["matched"]) == 3 and data["differences"] == []
+    made = {
+        one.name: one
+        for track in read_file(tmp_path / "home.otio").top_level[0].tracks
+        for one in track.items
+    }
+    assert bool(made["Fading"].motion.opacity.keys) is not baked  # type: ignore[union-attr]
+    assert bool(made["Shrinking"].motion.scale.keys) is not baked  # type: ignore[union-attr]
+    assert made["Adding"].blend == ("normal" if baked else "add")
+
+
+def test_a_render_that_is_short_of_a_transition_says_so(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """A dissolve of eight frames about a cut wants four of each, and the renders have two."""
+    items = (clip("Throwing", 0, 40, "A001C001", 20), clip("Turning", 40, 30, "A001C001", 120))
+    join = Transition("x", "Dissolve", "dissolve", 36, 8, 40)
+    sequence = Sequence(
+        "s",
+        "Kiln Night",
+        PAL,
+        start=90_000,
+        width=WIDE,
+        height=TALL,
+        tracks=(Track("video", items, transitions=(join,)),),
+    )
+    cut = tmp_path / "cut.otio"
+    document = Document("otio", "1", (sequence,), tuple(shoot.media))
+    cut.write_bytes(carry_over(document, sequence, find_destination("archive-otio")).data)
+    list(room(shoot, tmp_path / "back", "KN_{number:04d}", False, 2))
+    data = home(capsys, cut, "--from", tmp_path / "back")
+    assert {one["item_id"]: one["short_frames"] for one in data["matched"]} == {
+        "Throwing": [0, 2],
+        "Turning": [2, 0],
+    }

@@ -442,12 +442,18 @@ def demo(
     scattered: Annotated[
         bool, typer.Option("--scattered", help="with half of the media elsewhere, some of it wrong")
     ] = False,
+    returned: Annotated[
+        bool,
+        typer.Option(
+            "--returned", help="with what four rooms sent back of it, in the folder returned; takes minutes"
+        ),
+    ] = False,
 ) -> None:
     """Write the demo data there."""
     from wexodos.demo import build, complete
     from wexodos.demo.scatter import scatter
 
-    if if_missing and complete(folder):
+    if if_missing and complete(folder) and not returned:
         return
     with _progress(False) as step:
         if scattered:
@@ -459,7 +465,12 @@ def demo(
                 f"in {folder / 'store'}."
             )
             return
-        build(folder, step)
+        if not (if_missing and complete(folder)):
+            build(folder, step)
+        if returned:
+            from wexodos.cli.rehearsing import returned_demo
+
+            returned_demo(folder, step)
     err.print(f"The demo stands in {folder}.")
 
 

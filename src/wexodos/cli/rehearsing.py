@@ -2,27 +2,22 @@
 
 from __future__ import annotations
 
-import dataclasses
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from wexodos.cli import commands as base
-from wexodos.farside.editing import edit
-from wexodos.farside.finishing import finish
-from wexodos.farside.grading import grade
+from wexodos.demo.build import CUT
 from wexodos.farside.habits import HABITS, WORDS, Habit, Room, drawn
-from wexodos.farside.mixing import mix
+from wexodos.farside.rehearsal import rehearsed
 from wexodos.formats import WriteError, read_file
 from wexodos.formats.opening import the_one
-from wexodos.ground.delivery import Delivery
+from wexodos.ground import Progress
 from wexodos.ground.files import reason
-from wexodos.ground.names import json_text
 from wexodos.media import Probes, Rules, Scanner, find, relinked
+from wexodos.model import Document, Sequence
 from wexodos.sound.locate import Finder
-
-_ROOMS = {Room.GRADING: grade, Room.MIXING: mix, Room.EDITING: edit, Room.FINISHING: finish}
 
 
 @base.app.command(name="rehearse")
@@ -45,44 +40,49 @@ def rehearse_command(
     """Play the far side: a room that takes what was sent and sends its work back, with what it did written
     down."""
     chosen = drawn(room, seed) if habits is None else _habits(habits, room)
-    if output.exists():
-        raise WriteError(f"{output}: something stands there already; name a folder that is new")
-    folder = output.resolve().parent
-    if not folder.is_dir():
-        raise WriteError(f"{folder}: there is no such folder")
-    with base._progress(as_json) as step, Delivery() as delivery:
-        source = the_one(file, step)
-        document = read_file(source)
-        cut = base.choose(document, sequence, source)
-        inside = Finder(source, document)
-        rows = find(document, [cut], source, Rules(), {}, Probes(), Scanner(), step, {}, inside)
-        document = relinked(document, rows)
-        cut = document.sequences_by_id[cut.id]
-        beside = delivery.place(folder, f"{output.name} truth.json")
-        made = delivery.place(folder, f"{output.name}/any").parent
-        work = _ROOMS[room]
-        there = folder / output.name
-        done = work(document, cut, Finder(source, document), set(chosen), seed, made, there, step)
-        told = {
-            "at": room.value,
-            "habits": [one.value for one in chosen],
-            "seed": seed,
-            "out": str(output),
-            "files": done.files,
-            "truth": [dataclasses.asdict(one) for one in done.truth],
-        }
-        try:
-            beside.write_text(json_text(told) + "\n", "utf-8")
-        except OSError as error:
-            raise WriteError(f"{output}: cannot be written: {reason(error)}") from None
-        step("done", 1.0)
-        delivery.arrive()
+    with base._progress(as_json) as step:
+        document, cut, locate = _taken_in(the_one(file, step), sequence, step)
+        told = rehearsed(document, cut, locate, room, chosen, seed, output, step)
     if as_json:
         base.print_json(told)
         return
     for one in chosen:
         base.out.print(f"  {one.value}: {WORDS[one]}", markup=False)
-    base.out.print(f"{output}: {len(done.files)} files came back from the {room.value} room.", markup=False)
+    base.out.print(
+        f"{output}: {len(told['files'])} files came back from the {room.value} room.", markup=False
+    )
+
+
+def _taken_in(source: Path, sequence: str | None, step: Progress) -> tuple[Document, Sequence, Finder]:
+    """A cut as a room takes it in, its media found."""
+    document = read_file(source)
+    cut = base.choose(document, sequence, source)
+    inside = Finder(source, document)
+    rows = find(document, [cut], source, Rules(), {}, Probes(), Scanner(), step, {}, inside)
+    document = relinked(document, rows)
+    return document, document.sequences_by_id[cut.id], Finder(source, document)
+
+
+_DEMO = {
+    Room.GRADING: (Habit.SMALL, Habit.HANDLES, Habit.FRAME_LATE, Habit.SHOTS_MISSING),
+    Room.MIXING: (Habit.LEVELS_RIDDEN, Habit.LINE_REPLACED, Habit.LATE),
+    Room.EDITING: (Habit.MOVED, Habit.TRIMMED, Habit.RETITLED, Habit.INSERTED, Habit.PLAIN_TITLES),
+    Room.FINISHING: (Habit.MEDIA_MISSING, Habit.RESIZED, Habit.WIPES_TO_DISSOLVES),
+}
+"""What the rooms of the demo do besides their work."""
+
+
+def returned_demo(folder: Path, step: Progress) -> None:
+    """What each room sent back of the demo, in its folder ``returned``; what is there already stays."""
+    place = folder / "returned"
+    try:
+        place.mkdir(exist_ok=True)
+    except OSError as error:
+        raise WriteError(f"{place}: cannot be written: {reason(error)}") from None
+    document, cut, locate = _taken_in(folder / CUT, None, step)
+    for room, habits in _DEMO.items():
+        if not (place / room.value).exists():
+            rehearsed(document, cut, locate, room, habits, 1, place / room.value, step)
 
 
 def _habits(words: str, room: Room) -> list[Habit]:

@@ -33,6 +33,7 @@ from wexodos.desktop.collector import Collector
 from wexodos.desktop.keyboard import KEYS, Keyboard
 from wexodos.desktop.player import Player
 from wexodos.desktop.reels import told, verdict
+from wexodos.desktop.rehearsing import Rehearsing
 from wexodos.desktop.session import Session
 from wexodos.desktop.stops import CarryStop, IntakeStop, MediaStop, ReturnStop, Stop, TidyStop, TurnoverStop
 from wexodos.desktop.targets import Targets
@@ -80,6 +81,7 @@ class Shell(QMainWindow):
         self.views = Views(self.settings)
         self._viewed: Path | None = None
         self.batching: Batching | None = None
+        self.rehearsing: Rehearsing | None = None
         self.pages = QStackedWidget()
         for stop in self.stops:
             self.pages.addWidget(stop)
@@ -170,6 +172,7 @@ class Shell(QMainWindow):
         self._act(job, "Carry a whole folder over…", self.carry_folder, "Ctrl+Shift+B")
         self._act(job, "Open a new version of the cut…", self.choose_version, "Ctrl+Shift+N")
         self._act(job, "Open a returned file…", self.returning.choose, "Ctrl+Shift+O")
+        self._act(job, "Rehearse at the far side…", self.rehearse, "Ctrl+Shift+R")
         self._act(job, "Write turnover", lambda: self.go_to("Turnover"), "Ctrl+T")
         job.addSeparator()
         self._act(job, "Quit", self.close, "Ctrl+Q")
@@ -284,6 +287,9 @@ class Shell(QMainWindow):
         if wanted == "folder":
             self.carry_folder()
             return
+        if wanted == "rehearse":
+            self.rehearse()
+            return
         for index, stop in enumerate(self.stops):
             if stop.name == wanted:
                 self.go_to(index)
@@ -352,6 +358,20 @@ class Shell(QMainWindow):
         self.batching.show()
         self.batching.raise_()
         self.batching.activateWindow()
+
+    def rehearse(self) -> None:
+        """Show what plays the far side."""
+        if self.rehearsing is None:
+            self.rehearsing = Rehearsing(self.session, self)
+            self.rehearsing.came.connect(self._came_back)
+        self.rehearsing.show()
+        self.rehearsing.raise_()
+        self.rehearsing.activateWindow()
+
+    def _came_back(self, folder: Path) -> None:
+        """What came back from a rehearsal is laid in."""
+        self.go_to("Return")
+        self.session.laying.take([folder])
 
     # ---- destination
 

@@ -28,6 +28,7 @@ from wexodos.picture import Composer, Frames
 from wexodos.picture.filters import is_drawn
 from wexodos.timing import Exact, Timecode, exact, floor
 
+_QUARTER = 4
 _BACK = "grading-track-xml"
 
 
@@ -118,6 +119,7 @@ class _Shot:
         self.document, self.sequence, self.event = document, sequence, event
         item = event.item
         self.source = Habit.SOURCE_SIZE in habits
+        self.part = _QUARTER if Habit.SMALL in habits else 1
         speed = item.speed
         still = item.still or event.media.still
         # Speeds that vary, and what moves by keys, are rendered as long as the clip is.
@@ -137,6 +139,9 @@ class _Shot:
             item = replace(item, motion=Motion(fit="fit"))
         if Habit.NO_FILTERS in habits:
             item = replace(item, effects=())
+        if item.motion is not None and not item.motion.opacity.keys:
+            # What is seen through all along is put together elsewhere; a fade is in the picture.
+            item = replace(item, motion=_opaque(item.motion))
         self.handles = 0
         if Habit.HANDLES in habits and plain and not (moves and not self.source):
             self.handles = min(handles, *self._room(item))
@@ -175,8 +180,12 @@ class _Shot:
         if self.source:
             return []
         found = []
-        if item.motion is not None and self.item.motion == item.motion and item.motion != Motion():
+        sized, own = _opaque(item.motion), _opaque(self.item.motion)
+        padded = sized.fit == "none" and (self.event.media.width, self.event.media.height) != self.size
+        if sized == own and (sized != Motion() or padded):
             found.append("motion")
+        if item.motion is not None and self.item.motion is not None and self.item.motion.opacity.keys:
+            found.append("fade")
         if item.speed != NORMAL:
             found.append("speed")
         if any(effect.enabled and is_drawn(effect) for effect in self.item.effects):
@@ -186,9 +195,13 @@ class _Shot:
     @property
     def size(self) -> tuple[int, int]:
         media = self.event.media
+        wide, tall = self.sequence.frame_size
         if self.source and media.width and media.height:
-            return media.width // 2 * 2, media.height // 2 * 2
-        return self.sequence.frame_size
+            wide, tall = media.width, media.height
+        if not self.source and self.part == 1:
+            return wide, tall
+        # Coders want even numbers; only the frame of a cut is taken as it is.
+        return wide // (2 * self.part) * 2, tall // (2 * self.part) * 2
 
     @property
     def start(self) -> int | None:
@@ -221,8 +234,8 @@ class _Shot:
         count = floor(self.item.duration)
         alone = replace(
             self.sequence,
-            width=wide,
-            height=tall,
+            width=wide * self.part,
+            height=tall * self.part,
             pixel_aspect=1 if self.source else self.sequence.pixel_aspect,
             tracks=(Track("video", (self.item,)),),
             stated_duration=count,
@@ -254,6 +267,11 @@ class _Shot:
             raise WriteError(f"{path}: cannot be rendered ({error.__class__.__name__})") from None
         finally:
             frames.close()
+
+
+def _opaque(motion: Motion | None) -> Motion:
+    """A sizing with nothing seen through it."""
+    return replace(motion or Motion(), opacity=Motion().opacity)
 
 
 def _sequence(

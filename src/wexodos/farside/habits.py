@@ -31,6 +31,7 @@ class Habit(StrEnum):
     WITH_SEQUENCE = "with-sequence"
     NO_TITLES = "no-titles"
     WIPES_TO_DISSOLVES = "wipes-to-dissolves"
+    SMALL = "small"
     LEVELS_RIDDEN = "levels-ridden"
     LINE_REPLACED = "line-replaced"
     REVERB = "reverb"
@@ -78,6 +79,7 @@ WORDS: dict[Habit, str] = {
     Habit.WITH_SEQUENCE: "a sequence file comes along, in Track XML",
     Habit.NO_TITLES: "it has no titles",
     Habit.WIPES_TO_DISSOLVES: "its wipes are dissolves",
+    Habit.SMALL: "a quarter as wide and as high",
     Habit.LEVELS_RIDDEN: "levels go up and down by up to 6 dB",
     Habit.LINE_REPLACED: "six seconds in the middle are others",
     Habit.REVERB: "a tail of reverberation on everything",

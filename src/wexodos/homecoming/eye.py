@@ -12,8 +12,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from wexodos.evaluate.curves import curve_values
 from wexodos.homecoming.renders import Event
-from wexodos.model import Document, Generator, Item, Media, Motion, Sequence, Track
+from wexodos.model import Constant, Document, Generator, Item, Media, Motion, Sequence, Track, constant
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Shot
 from wexodos.picture.filters import is_drawn
@@ -21,8 +22,10 @@ from wexodos.timing import floor
 
 _HEIGHT = 120
 """Pictures are held against each other at this height."""
-_PLACES = (Fraction(1, 5), Fraction(1, 2), Fraction(4, 5))
+_PLACES = tuple(Fraction(part, 6) for part in range(1, 6))
 """Where in an event: not at its ends, where transitions are."""
+_MOST_KEYS = 6
+"""So many places between keys are looked at besides."""
 _ALIKE = 0.02
 """Below that a correction explains all there is between two pictures."""
 _FLAT = 2e-3
@@ -31,8 +34,11 @@ _SEEN = 0.05
 """White beneath an item is seen where it makes so much of a difference."""
 _REACH = 3
 """So many frames about its place a picture is looked for."""
-_SURE = 0.01
-"""So much better a picture must match elsewhere to belong there."""
+_SURE, _CLEARER = 1e-3, 0.5
+"""So much better a picture must match elsewhere to belong there, and no more may be left of what it lacked:
+of what moves, a frame beside the right one lacks more than twice as much."""
+_DARK = 0.02
+"""Pictures darker than this on the whole tell nothing of a fade."""
 Grey = NDArray[np.float32]
 _LUMA = np.asarray([0.2126, 0.7152, 0.0722], np.float32)
 """BT.709."""
@@ -111,11 +117,73 @@ class Eye:
         if 0 not in known:
             return 0
         best = max(known, key=lambda shift: (known[shift], -abs(shift)))
-        return best if known[best] > known[0] + _SURE else 0
+        surely = known[best] > known[0] + _SURE and 1 - known[best] < (1 - known[0]) * _CLEARER
+        return best if surely else 0
+
+    def faded(self, event: Event, item: Item) -> tuple[float, float] | None:
+        """By how much the brightness of a render against that of the event goes astray, in parts of it: from
+        what it is with the event's opacity, and without; None where its opacity does not move, or nothing
+        can be told. One factor over all is a correction, and none of it."""
+        opacity = (event.item.motion or Motion()).opacity
+        if not opacity.keys:
+            return None
+        bare = replace(
+            event, item=replace(event.item, id=f"{event.item.id} opaque", motion=_opaque(event.item.motion))
+        )
+        shares, ratios = [], []
+        for frame in self._places(event):
+            was, now = self._was(bare, frame), self._picture(_whole(item), frame)
+            if was is not None and now is not None and float(was.mean()) > _DARK:
+                shares.append(
+                    float(curve_values(opacity, np.asarray([float(frame - event.item.start)]))[0, 0])
+                )
+                ratios.append(float(now.mean()) / float(was.mean()))
+        share, ratio = np.asarray(shares), np.asarray(ratios)
+        if len(share) < 3 or np.ptp(share) < 0.2 or not ratio.any():
+            return None
+        plain = float(np.std(ratio) / np.mean(ratio))
+        # The factor that explains most of it.
+        factor = float(share @ ratio / (share @ share))
+        return float(np.std(ratio - factor * share) / np.mean(ratio)), plain
+
+    def stacked(self, event: Event, item: Item) -> tuple[float, float] | None:
+        """How well a render correlates with the event over what lies beneath it, and with the event alone."""
+        label, below = event.track, []
+        for name, track in self.sequence.labelled_tracks():
+            if track.kind == "video":
+                below.append(track)
+            if name == label:
+                break
+        whole = replace(self.sequence, tracks=tuple(below), stated_duration=self.sequence.duration)
+        scores = []
+        for frame in self._places(event):
+            theirs, alone = self._picture(_whole(item), frame), self._was(event, frame)
+            both = self._composed(whole, frame)
+            if theirs is None or alone is None or both is None:
+                continue
+            pair = _correlated(_grey(both), _grey(theirs)), _correlated(_grey(alone), _grey(theirs))
+            if pair[0] is not None and pair[1] is not None:
+                scores.append((pair[0], pair[1]))
+        if not scores:
+            return None
+        return float(np.mean([one for one, _ in scores])), float(np.mean([one for _, one in scores]))
 
     def _places(self, event: Event) -> list[int]:
+        """Frames of an event at which it is looked at: spread over it, and between its keys."""
         item = event.item
-        return list(dict.fromkeys(floor(item.start + item.duration * place) for place in _PLACES))
+        places = {floor(item.start + item.duration * place) for place in _PLACES}
+        if isinstance(item.speed, Constant) and 0 < abs(item.speed.rate) < 1:
+            # The same picture stands for several frames: one more of each is another one.
+            places |= {place + 1 for place in places}
+        times = sorted(
+            {
+                min(max(0, key.time), item.duration)
+                for curve in (item.motion or Motion()).curves.values()
+                for key in curve.keys
+            }
+        )
+        between = [floor(item.start + (one + other) / Fraction(2)) for one, other in zip(times, times[1:])]
+        return sorted(places | set(between[:_MOST_KEYS]))
 
     def _was(self, event: Event, frame: int) -> NDArray[np.float32] | None:
         """The event as it was, alone; None where there is nothing of it at that frame, or its file is not
@@ -136,10 +204,23 @@ class Eye:
             ),
             stated_duration=self.sequence.duration,
         )
-        others = tuple(alone if one.id == alone.id else one for one in self.document.sequences)
+        return self._composed(alone, frame)
+
+    def _composed(self, sequence: Sequence, frame: int) -> NDArray[np.float32] | None:
+        others = tuple(sequence if one.id == sequence.id else one for one in self.document.sequences)
         composer = Composer(replace(self.document, sequences=others), self._locate, self._frames)
-        shot: Shot = composer.frame(alone, frame, _HEIGHT)
+        shot: Shot = composer.frame(sequence, frame, _HEIGHT)
         return None if shot.missing else np.asarray(shot.picture[..., :3], np.float32)
+
+
+def _opaque(motion: Motion | None) -> Motion:
+    """A sizing with nothing seen through it."""
+    return replace(motion or Motion(), opacity=constant(1))
+
+
+def _whole(item: Item) -> Item:
+    """An item with nothing seen through it."""
+    return replace(item, motion=_opaque(item.motion))
 
 
 def _left_over(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:

@@ -35,6 +35,8 @@ _MORE = 0.03
 """So much better a render must match without something for that to be in it already."""
 _NEARER = 0.8
 """And its colours be nearer by that."""
+_CLEARER = 0.5
+"""And a fade explain its brightness so much better."""
 _COVERED = 0.01
 """A render that covers more of the frame than this hides what lies beneath its event."""
 
@@ -49,6 +51,8 @@ class What(StrEnum):
     SPEED = "speed"
     FILTER = "filter"
     COLOUR = "colour"
+    BLEND = "blend"
+    FADE = "fade"
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,7 +205,23 @@ def _chosen(one: Matched, medium: Media, eye: Eye) -> tuple[Item, tuple[Doubled,
         words = f"{told[0] * 100:.1f} % from the clip with it, {told[1] * 100:.1f} % from the clip without"
         doubled.append(Doubled(What.COLOUR if colours else What.FILTER, words))
         item = bare
+    item = _seen_through(event, item, eye, doubled)
     return item, tuple(doubled)
+
+
+def _seen_through(event: Event, item: Item, eye: Eye, doubled: list[Doubled]) -> Item:
+    """An item without the blend and the fade that are in its render."""
+    stacked = eye.stacked(event, item) if event.item.blend != "normal" else None
+    if stacked is not None and stacked[0] > stacked[1] + _MORE:
+        words = f"matches {stacked[0]:.3f} with what lies beneath, {stacked[1]:.3f} alone"
+        doubled.append(Doubled(What.BLEND, words))
+        return replace(item, blend="normal", motion=replace(item.motion or Motion(), opacity=constant(1)))
+    faded = eye.faded(event, item)
+    if faded is not None and faded[0] < faded[1] * _CLEARER:
+        words = f"its brightness is {faded[0] * 100:.0f} % from the fade, {faded[1] * 100:.0f} % from none"
+        doubled.append(Doubled(What.FADE, words))
+        return replace(item, motion=replace(item.motion or Motion(), opacity=constant(1)))
+    return item
 
 
 def _best(event: Event, ways: list[_Way], eye: Eye) -> tuple[Item, list[Doubled]]:
@@ -235,7 +255,8 @@ def _ways(one: Matched, medium: Media, sequence: Sequence) -> list[_Way]:
     if item.speed == NORMAL and not event.item.still:
         speeds.append((replace(item, source_in=found.head), frozenset()))
     else:
-        if found.by_source:
+        frozen = isinstance(item.speed, Constant) and not item.speed.rate
+        if found.by_source and not (frozen and spare >= 0):
             speeds.append((replace(item, source_in=found.head), frozenset()))
         if spare >= 0:
             made = replace(item, source_in=middle if found.by_source else found.head, speed=NORMAL)

@@ -87,6 +87,8 @@ class PackagePane(QWidget):
         )
         self.copy_path.clicked.connect(lambda: QGuiApplication.clipboard().setText(str(self.made or "")))
         self.check.clicked.connect(self._check)
+        self.rehearse = QPushButton("Rehearse…")
+        self.rehearse.setToolTip("Play what the far side would send back")
         self._lay_out()
         self.tree.chosen.connect(self._chosen)
         self.options.changed.connect(self._set)
@@ -140,7 +142,7 @@ class PackagePane(QWidget):
         below.addWidget(self.plan)
         said = QHBoxLayout()
         said.addWidget(self.state, 1)
-        for button in (self.pause, self.check, self.copy_path, self.show_folder):
+        for button in (self.pause, self.rehearse, self.check, self.copy_path, self.show_folder):
             said.addWidget(button)
         below.addLayout(said)
         whole = QVBoxLayout(self)
@@ -334,7 +336,7 @@ class PackagePane(QWidget):
         self.pause.setVisible(self.stage is Stage.WRITING)
         self.pause.setText("Go on" if self._paused.is_set() else "Pause")
         there = self.stage is Stage.WRITTEN and self.made is not None and self.made.exists()
-        for button in (self.show_folder, self.copy_path, self.check):
+        for button in (self.show_folder, self.copy_path, self.check, self.rehearse):
             button.setVisible(there)
         self.changed.emit()
 

@@ -123,7 +123,11 @@ class ReturnStop(Stop):
         box.addWidget(more)
         pair = QHBoxLayout()
         pair.addStretch(1)
-        for words, ask in (("Lay in a folder…", self.choose_folder), ("Lay in files…", self.choose_files)):
+        for words, ask in (
+            ("Lay in a folder…", self.choose_folder),
+            ("Lay in files…", self.choose_files),
+            ("Rehearse at the far side…", lambda: self.asked_for.emit("rehearse")),
+        ):
             one = QPushButton(words)
             one.clicked.connect(ask)
             pair.addWidget(one)
@@ -250,6 +254,8 @@ class ReturnStop(Stop):
         menu = QMenu(self)
         menu.addAction("A folder that came later…", self.choose_folder)
         menu.addAction("Files that came later…", self.choose_files)
+        menu.addSeparator()
+        menu.addAction("Rehearse at the far side…", lambda: self.asked_for.emit("rehearse"))
         menu.addSeparator()
         menu.addAction("Into a later version of the cut…", self.choose_version)
         menu.addAction("Into the cut that left", lambda: self.session.laying.decide(into=""))

@@ -164,6 +164,7 @@ class TurnoverStop(Stop):
         split.setSizes([400, 240])
         self.package = PackagePane(session)
         self.package.changed.connect(self.changed)
+        self.package.rehearse.clicked.connect(lambda: self.asked_for.emit("rehearse"))
         self.pages = QStackedWidget()
         self.pages.addWidget(split)
         self.pages.addWidget(self.package)
