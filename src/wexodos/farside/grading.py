@@ -181,7 +181,8 @@ class _Shot:
             return []
         found = []
         sized, own = _opaque(item.motion), _opaque(self.item.motion)
-        padded = sized.fit == "none" and (self.event.media.width, self.event.media.height) != self.size
+        frame = self.sequence.frame_size
+        padded = sized.fit == "none" and (self.event.media.width, self.event.media.height) != frame
         if sized == own and (sized != Motion() or padded):
             found.append("motion")
         if item.motion is not None and self.item.motion is not None and self.item.motion.opacity.keys:

@@ -172,7 +172,7 @@ class Eye:
         """Frames of an event at which it is looked at: spread over it, and between its keys."""
         item = event.item
         places = {floor(item.start + item.duration * place) for place in _PLACES}
-        if isinstance(item.speed, Constant) and 0 < abs(item.speed.rate) < 1:
+        if isinstance(item.speed, Constant) and 0 < abs(Fraction(item.speed.rate)) < 1:
             # The same picture stands for several frames: one more of each is another one.
             places |= {place + 1 for place in places}
         times = sorted(
