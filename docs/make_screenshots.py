@@ -76,6 +76,7 @@ def main() -> None:
     from wexodos.desktop.shell import Shell
     from wexodos.desktop.theme import install
     from wexodos.desktop.widgets.package_tree import Group
+    from wexodos.job import Homecoming
     from wexodos.tidy import find_recipe
 
     data = Path(__file__).parent.parent / "demo" / "data"
@@ -146,14 +147,21 @@ def main() -> None:
         ("return-grade", graded(data / CUT, Path(scratch))),
         ("return-mix", mixed(data / CUT, Path(scratch))),
     ):
-        window.session.laying.arrived = None
+        window.session.decide(home=Homecoming())
         window.session.laying.take([came])
         settle(app, window)
-        rows = window.returning.arriving.table.visible_rows()
-        window.returning.arriving.go(next((one for one in rows if "late" in one.words), rows[0]))
-        window.returning.arriving.ledger.zoom(6.0, 300)
+        page = window.returning.arriving
+        rows = page.table.visible_rows()
+        page.go(next((one for one in rows if "late" in one.words), rows[0]))
+        page.ledger.zoom(6.0, 300)
+        if name == "return-mix":
+            page.look_at(2)
         shot(name)
-    window.session.laying.drop()
+        if name == "return-grade":
+            page.look_at(1)
+            shot("return-sheet")
+            page.look_at(0)
+    window.session.decide(home=Homecoming())
     window.session.decide(destination="mixing-aaf-embedded")
     window.go_to("Turnover")
     settle(app, window)

@@ -82,7 +82,7 @@ class Rehearsing(QDialog):
         choose.setAutoDefault(False)
         choose.clicked.connect(self._choose)
         row = QHBoxLayout()
-        row.addWidget(self.folder, 3)
+        row.addWidget(self.folder, 2)
         row.addWidget(choose)
         row.addWidget(dim("called"))
         row.addWidget(self.name, 2)

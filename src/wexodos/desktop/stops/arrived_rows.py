@@ -11,8 +11,11 @@ from wexodos.homecoming.mixes import Returned
 from wexodos.homecoming.renders import Event
 from wexodos.homecoming.words import by_words, render_words, role_words, sync_words, tracks_words
 from wexodos.model.stems import STEMS
+from wexodos.tidy.step import counted
 from wexodos.timing import Exact, floor
 
+_NO_DRIFT = 0.5
+"""In millionths: within what is measured."""
 _CARRIED, _ADAPTED, _LEFT, _NOTED = "carried", "adapted", "left behind", "noted"
 
 
@@ -74,8 +77,7 @@ def _open_rows(home: Home) -> Iterator[Row]:
 
 def _sound_rows(home: Home) -> Iterator[Row]:
     for one in home.sounds:
-        fine = one.offset == 0 and not one.found.steps and abs(one.found.drift) < 0.5
-        fine = fine and not one.found.inverted
+        fine = in_sync(one)
         words = sync_words(one, home.sequence)
         if one.path in home.silent:
             words += "; switched off: the mix holds it"
@@ -115,6 +117,32 @@ def _other_rows(home: Home) -> Iterator[Row]:
         yield Row(0, 0, "", "left out", path.name, "", "left out by you", _NOTED, path=path, out=True)
     for path, why in home.others:
         yield Row(0, 0, "", "not used", path.name, "", why, _NOTED)
+
+
+def renders_words(home: Home) -> str:
+    """How many renders came, how many of them are off, and how many hold something already."""
+    if not home.renders:
+        return ""
+    off, twice = sum(bool(one.offset) for one in home.renders), sum(bool(one.doubled) for one in home.renders)
+    told = [f"{off} late or early" if off else "", f"{twice} with something in it already" if twice else ""]
+    more = " and ".join(filter(None, told))
+    return f"{counted(len(home.renders), 'render')} laid in{f' ({more})' if more else ''}"
+
+
+def sounds_words(home: Home) -> str:
+    """How many sounds came, and whether they are in sync."""
+    if not home.sounds:
+        return ""
+    strange = sum(not one.known for one in home.sounds)
+    off = sum(not in_sync(one) for one in home.sounds) - strange
+    told = [f"{off} out of sync" if off else "", f"{strange} not of this cut" if strange else ""]
+    return f"{counted(len(home.sounds), 'sound')}, {' and '.join(filter(None, told)) or 'in sync'}"
+
+
+def in_sync(one: Returned) -> bool:
+    """Whether a sound lies to the sample as the cut's does, all along."""
+    found = one.found
+    return one.offset == 0 and not found.steps and abs(found.drift) < _NO_DRIFT and not found.inverted
 
 
 def _stretch(event: Event) -> tuple[Exact, Exact, str]:

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from wexodos.desktop.laying import Arrived
 from wexodos.desktop.pictures import Pair, compose
 from wexodos.desktop.session import Session
-from wexodos.desktop.stops.arrived_rows import Row, rows_of
+from wexodos.desktop.stops.arrived_rows import Row, renders_words, rows_of, sounds_words
 from wexodos.desktop.stops.base import ledger_page
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.contact_sheet import HEIGHT, Cell, ContactSheet
@@ -139,8 +139,8 @@ class Arriving(QWidget):
         self._waved = None
         rows = rows_of(home)
         told = [
-            counted(len(home.renders), "render") + " laid in" if home.renders else "",
-            counted(len(home.sounds), "sound") if home.sounds else "",
+            renders_words(home),
+            sounds_words(home),
             f"{len(home.refused)} not laid in" if home.refused else "",
             f"{len(home.missing)} missing" if home.missing else "",
             f"{len(home.asked)} to be told" if home.asked else "",

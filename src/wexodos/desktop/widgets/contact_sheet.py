@@ -15,7 +15,7 @@ from wexodos.desktop.pictures import Pair
 from wexodos.desktop.theme import mono, palette, text
 
 _Index = QModelIndex | QPersistentModelIndex
-HEIGHT = 84
+HEIGHT = 70
 """How many pixels high a picture of it is."""
 _EDGE, _LINE = 8, 18
 

@@ -19,7 +19,7 @@ SHORTEST, LONGEST = 0.02, 20.0
 """Seconds that are seen at once."""
 _COLUMNS = 1600
 """Into so many columns a stretch is drawn together at the most."""
-_HEAD, _LABEL = 20, 18
+_HEAD, _GAP = 22, 26
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,9 +117,9 @@ class SyncView(QWidget):
 
     def lanes(self) -> tuple[QRectF, QRectF]:
         """Where the two sounds are drawn."""
-        height = (self.height() - _HEAD - 2 * _LABEL - 8) / 2
-        first = QRectF(0, _HEAD + _LABEL, self.width(), height)
-        return first, first.translated(0, height + _LABEL + 4)
+        height = (self.height() - _HEAD - _GAP) / 2
+        first = QRectF(0, _HEAD, self.width(), height)
+        return first, first.translated(0, height + _GAP)
 
     def across(self, seconds: float) -> float:
         """Where a time from the playhead on is, from the left."""
@@ -134,17 +134,16 @@ class SyncView(QWidget):
         lanes = self.lanes()
         waves = (self.waves.cut, self.waves.came) if self.waves is not None else (None, None)
         names = ("the cut", self.sounding.name)
-        for lane, shape, name, colour in zip(lanes, waves, names, (colours.clip, colours.clip_after)):
-            painter.setFont(text(12))
-            painter.setPen(QColor(colours.dim))
-            words = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, self.width() - 16)
-            label = QRectF(8, lane.y() - _LABEL, lane.width() - 16, _LABEL)
-            painter.drawText(label, Qt.AlignmentFlag.AlignVCenter, words)
+        for lane, shape, name, colour in zip(lanes, waves, names, (colours.dim, colours.text)):
             painter.fillRect(lane, QColor(colours.ground))
             if shape is not None and len(shape):
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(QColor(colour))
                 painter.drawPolygon(_outline(shape, lane))
+            painter.setFont(text(12))
+            painter.setPen(QColor(colours.text))
+            words = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, self.width() - 16)
+            painter.drawText(lane.adjusted(8, 4, -8, 0), Qt.AlignmentFlag.AlignTop, words)
         self._marks(painter, lanes)
 
     def _marks(self, painter: QPainter, lanes: tuple[QRectF, QRectF]) -> None:
