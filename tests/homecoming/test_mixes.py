@@ -217,3 +217,30 @@ def test_several_paths_may_follow_and_the_file_may_come_last() -> None:
     assert spread_paths(said) == ["return", "a.xml", "--from", "b.wav", "--from", "c.wav", "--out", "d.xml"]
     last = ["return", "--from", "b.wav", "c.wav", "a.xml"]
     assert spread_paths(last) == ["return", "--from", "b.wav", "--from", "c.wav", "a.xml"]
+
+
+def test_a_pop_says_where_a_mix_belongs(
+    cut: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """By custom two seconds before the cut. Alone it counts only where there is nothing to be heard of the cut."""
+    pop = 0.1 * np.sin(2 * np.pi * np.arange(1920) * 1000 / RATE)
+    leader = np.zeros(10 * RATE)
+    leader[8 * RATE : 8 * RATE + 1920] = pop
+    mix = written(tmp_path / "back/mix.wav", np.concatenate([leader, 0.5 * (SPEECH + MUSIC)]))
+    row = home(capsys, cut, "--from", mix)["sync"][0]
+    assert (row["offset_samples"], row["by"]) == (10 * RATE, ["cut", "pops"])
+    # A pop that stands elsewhere says nothing.
+    wrong = np.roll(leader, 300)
+    other = written(tmp_path / "wrong/mix.wav", np.concatenate([wrong, 0.5 * (SPEECH + MUSIC)]))
+    row = home(capsys, cut, "--from", other)["sync"][0]
+    assert (row["offset_samples"], row["by"]) == (10 * RATE, ["cut"])
+    # Another film with a pop is another film.
+    film = written(tmp_path / "film/mix.wav", np.concatenate([leader, performance(SECONDS, 77)]))
+    row = home(capsys, cut, "--from", film)["sync"][0]
+    assert (row["offset_samples"], row["by"], row["laid"]) == (None, [], False)
+    # The media of the cut are gone: the pop is all there is.
+    (tmp_path / "alone").mkdir()
+    alone = tmp_path / "alone/cut.otio"
+    alone.write_text(cut.read_text().replace(str(cut.parent), "/gone"))
+    row = home(capsys, alone, "--from", mix, "--up", "0")["sync"][0]
+    assert (row["offset_samples"], row["by"], row["certainty"]) == (10 * RATE, ["pops"], 0.5)

@@ -9,10 +9,13 @@ from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
+
 from wexodos.ground import Progress
 from wexodos.media import Probed
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
 from wexodos.model.stems import STEMS, stem_of
+from wexodos.sound.pops import CUSTOM, lag, pops
 from wexodos.sound.signals import CutSignal, FileSignal, Signal
 from wexodos.sound.stamps import stamp_of
 from wexodos.sound.sync import Measured, measured
@@ -21,6 +24,12 @@ from wexodos.timing import Exact, exact, floor
 RATE = 48_000
 """Sound is held against sound at this rate."""
 _MIX = ("mix", "final", "fullmix", "master", "printmaster", "stereo")
+_BY_POPS = 0.5
+"""How certain it is where only a pop says it."""
+_POP_OFF = 2
+"""Samples that a pop may be off, at rates that were converted."""
+_LISTENED, _NOTHING = 40, 1e-4
+"""At so many places it is listened whether there is anything; below -80 dBFS there is not."""
 ENOUGH = 0.2
 """With less certainty nothing is said of where a sound belongs."""
 
@@ -38,6 +47,7 @@ class By(StrEnum):
 
     GUIDE = "guide"
     CUT = "cut"
+    POPS = "pops"
     REFERENCE = "time reference"
 
 
@@ -124,7 +134,16 @@ def held(
         only = _only(sequence, tracks or every)
         within = tuple(only if one.id == only.id else one for one in document.sequences)
         reference, by = CutSignal(replace(document, sequences=within), only, locate, RATE), By.CUT
-    found = measured(reference, FileSignal(path, RATE), progress)
+    other = FileSignal(path, RATE)
+    found = measured(reference, other, progress)
+    known = found.offset is not None and found.certainty >= ENOUGH
+    ways = [by] if known else []
+    popped = _popped(reference, other, found)
+    if popped is not None and known:
+        ways.append(By.POPS)
+    elif popped is not None and _silent(reference):
+        # There is nothing else by which to tell.
+        found, ways = Measured(popped, certainty=_BY_POPS), [By.POPS]
     own = facts.sample_rate or RATE
     scale = own / RATE
     place, stamped = _place(path, sequence, own, facts)
@@ -132,10 +151,33 @@ def held(
         # The file's own first sample counts from the beginning of the cut until here.
         steps = tuple(replace(one, at=one.at, samples=round(one.samples * scale)) for one in found.steps)
         found = replace(found, offset=found.offset * scale + float(place), steps=steps)
-    ways = [by] if found.offset is not None and found.certainty >= ENOUGH else []
     if ways and stamped and round(found.offset or 0) == 0:
         ways.append(By.REFERENCE)
     return Returned(facts, role, stem, tracks, place, found, tuple(ways), reference)
+
+
+def _popped(reference: Signal, other: Signal, found: Measured) -> int | None:
+    """How many samples later a sound is by its pop at the head: than the cut's own pop, or than two seconds
+    before the cut, where by custom there is one. None without a pop, or where it says otherwise than the
+    rest."""
+    theirs = pops(other)
+    if not theirs:
+        return None
+    ours = pops(reference)
+    place = ours[0].at if ours else -CUSTOM * reference.rate
+    late = lag(reference, other, ours[0], theirs[0]) if ours else theirs[0].at - place
+    if found.offset is None or found.certainty < ENOUGH:
+        return late
+    return late if abs(found.offset + found.drift * 1e-6 * place - late) <= _POP_OFF else None
+
+
+def _silent(signal: Signal) -> bool:
+    """Whether nothing is to be heard anywhere in a sound, a pop apart."""
+    count = signal.rate // 5
+    last = max(0, signal.length - count)
+    places = (last * number // (_LISTENED - 1) for number in range(_LISTENED))
+    loud = sum(float(np.square(signal.read(at, count)).mean()) > _NOTHING**2 for at in places)
+    return loud <= 1
 
 
 def _only(sequence: Sequence, labels: tuple[str, ...]) -> Sequence:

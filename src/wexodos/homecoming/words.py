@@ -29,7 +29,7 @@ def tracks_words(one: Returned) -> str:
     return ", ".join(one.tracks)
 
 
-_BY = {By.CUT: "the cut's sound", By.GUIDE: "the guide mix"}
+_BY = {By.CUT: "the cut's sound", By.GUIDE: "the guide mix", By.POPS: "its pop"}
 
 
 def by_words(one: Returned) -> str:
