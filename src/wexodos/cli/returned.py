@@ -72,6 +72,8 @@ def returned_data(file: Path, output: Path | None, home: Home, carried: Carried 
             {"item": one.item, "what": one.what, "at": str(home.sequence.timecode(floor(one.start)))}
             for one in home.put_back
         ],
+        "refused": [_difference(one, home) for one in home.undone],
+        "not_refused": [{**_difference(one, home), "why": why} for one, why in home.stuck],
         "unexplained": carried.errors if carried is not None else 0,
         "output": str(output) if output is not None else None,
     }

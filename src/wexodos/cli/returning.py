@@ -128,6 +128,14 @@ def return_command(
         list[str],
         typer.Option("--leave", help="a file that is not to be laid in; may be repeated", metavar="NAME"),
     ] = [],  # noqa: B006
+    refuse: Annotated[
+        list[str],
+        typer.Option(
+            "--refuse",
+            help="a change in an edited sequence that is not wanted: a kind (moved …), an item's id, all",
+            metavar="WHAT",
+        ),
+    ] = [],  # noqa: B006
     pull: Annotated[
         Path | None,
         typer.Option(
@@ -170,7 +178,8 @@ def return_command(
             into=str(into.resolve()) if into is not None else now.into,
         )
         later = Path(said.into) if said.into else None
-        wanted = Wanted.of(said, _version(later, into_sequence, step))
+        refused = (*(job.now.refused if job is not None else ()), *refuse)
+        wanted = Wanted.of(said, _version(later, into_sequence, step), refused)
         home = brought_home(cut, wanted, step)
         carried = None
         if target is not None and output is not None:
@@ -186,7 +195,9 @@ def return_command(
         back = next(iter(home.laid), None) if home.kind is Kind.EDIT else None
 
         def changed(one: Job) -> Job:
-            return one.decide(home=said) if back is None else one.decide(returned=str(back.resolve()))
+            if back is None:
+                return one.decide(home=said)
+            return one.decide(returned=str(back.resolve()), refused=refused)
 
         unknown = remembered(file, changed, "what was laid in")
     if unknown:
@@ -220,6 +231,9 @@ def return_command(
         base.out.print(f"  not laid in: {one_left.path.name}: {why}", markup=False)
     for path, why, _ in home.asked:
         base.out.print(f"  {path.name}: {why}", markup=False)
+    for change, why in [*((one, "") for one in home.undone), *home.stuck]:
+        words = f"{change.track} {change.item}: {change.kind}, {change.what}"
+        base.out.print(f"  not refused: {words}: {why}" if why else f"  refused: {words}", markup=False)
     for what, count in patterns(home).items():
         base.out.print(f"  {what}: {count} put back", markup=False)
     for path in home.unwanted:

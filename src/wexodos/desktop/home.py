@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -12,6 +13,7 @@ from wexodos.compare import compare, compare_versions, match_items
 from wexodos.desktop.sides import Returned, Side
 from wexodos.destinations import Destination
 from wexodos.formats import ReadError, WriteError, read_file
+from wexodos.homecoming.refusing import key_of, without_refused
 from wexodos.sound.locate import Finder
 
 if TYPE_CHECKING:
@@ -35,6 +37,7 @@ class Home:
             return
         path = Path(job.now.returned)
         choices, options = job.now.choices, job.now.options
+        refused = frozenset(job.now.refused)
         sent, left = carried.returned, carried.returned_sequence
 
         def work(step: Any) -> Returned:
@@ -53,6 +56,11 @@ class Home:
             )
             step("putting back", 0.7)
             home = put_back(side.document, side.sequence, destination, document, back, choices, options)
+            laid = compare(document, back, home.document, home.sequence)
+            rows = compare_versions(side.document, side.sequence, home.document, home.sequence)
+            ends = (side.document, side.sequence), (home.document, home.sequence)
+            refusal = without_refused(*ends, rows, refused)
+            home = replace(home, document=refusal.document, sequence=refusal.sequence)
             threads = [
                 (one.track, other.track, float(other.item.start))
                 for one, other in pairs
@@ -71,7 +79,9 @@ class Home:
                     home.sequence,
                     self.session.pictures.seen(home.document, home.sequence, Finder(path, home.document), []),
                 ),
-                compare(document, back, home.document, home.sequence),
+                laid,
+                frozenset(map(key_of, refusal.undone)),
+                {key_of(row): why for row, why in refusal.stuck},
             )
 
         def done(result: Returned) -> None:

@@ -243,8 +243,10 @@ class Session(QObject):
             self.opened.emit()
         self.decided.emit()
         self.keep()
-        if msgspec.structs.replace(before, package=now.package, home=now.home) == now:
+        if msgspec.structs.replace(before, package=now.package, home=now.home, refused=now.refused) == now:
             # What goes along with the cut, or came back to it, changes nothing in it.
+            if before.refused != now.refused:
+                self.home.compare()
             self.laying.follow()
             return
         if (before.links, before.rules) != (now.links, now.rules) or self.reels.looked_for() != looked_for:

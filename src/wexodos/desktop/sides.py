@@ -28,7 +28,8 @@ class Side:
 @dataclass(slots=True)
 class Returned:
     """What came back, held against what was sent. ``home`` is it with everything put back, ``laid`` what that
-    changed in it."""
+    changed in it; ``undone`` are the keys of changes that were refused, ``stuck`` of those that cannot be,
+    with the reason."""
 
     path: Path
     side: Side
@@ -38,3 +39,5 @@ class Returned:
     home: Homecoming
     home_side: Side
     laid: list[Difference]
+    undone: frozenset[str] = frozenset()
+    stuck: dict[str, str] = field(default_factory=dict)

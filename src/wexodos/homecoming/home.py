@@ -18,6 +18,7 @@ from wexodos.homecoming.arrivals import Arrivals, arrived
 from wexodos.homecoming.laying import Laid, laid_in
 from wexodos.homecoming.mixes import Returned, held, laid, taken_out, told_apart
 from wexodos.homecoming.onward import NOTHING_CAME, Hole, carried_on
+from wexodos.homecoming.refusing import without_refused
 from wexodos.homecoming.renders import Candidate, Event, Matched, matching
 from wexodos.homecoming.rounds import joined, sounding
 from wexodos.homecoming.wanted import Version, Wanted
@@ -57,7 +58,7 @@ class Home:
     person can tell, with the question and what they might be, ``others`` those that are not used,
     ``unwanted`` those a person left out; ``laid`` are the files that are in the cut now, ``silent`` those of
     them that are switched off. ``holes`` and ``changed`` are told of sounds that came into a later
-    version."""
+    version; ``undone`` are changes that were refused, ``stuck`` those that could not be."""
 
     kind: Kind
     document: Document
@@ -71,6 +72,8 @@ class Home:
     others: list[tuple[Path, str]] = field(default_factory=list)
     unwanted: list[Path] = field(default_factory=list)
     put_back: tuple[PutBack, ...] = ()
+    undone: list[Difference] = field(default_factory=list)
+    stuck: list[tuple[Difference, str]] = field(default_factory=list)
     differences: list[Difference] = field(default_factory=list)
     laid: set[Path] = field(default_factory=set)
     silent: frozenset[Path] = frozenset()
@@ -112,7 +115,7 @@ def brought_home(cut: Cut, wanted: Wanted, progress: Progress = quiet) -> Home:
             "",
             str(latest.sequences[0]),
         )
-    return _edit(cut, latest)
+    return _edit(cut, latest, wanted.refused)
 
 
 def _left(cut: Cut, probes: Probes, progress: Progress) -> Ready:
@@ -316,7 +319,7 @@ def _guide(sent: Path | None, progress: Progress) -> Path | None:
     return files[0] if files else None
 
 
-def _edit(cut: Cut, found: Arrivals) -> Home:
+def _edit(cut: Cut, found: Arrivals, refused: frozenset[str]) -> Home:
     path = found.sequences[0]
     back = read_file(path)
     document, sequence = cut.document, cut.sequence
@@ -343,4 +346,10 @@ def _edit(cut: Cut, found: Arrivals) -> Home:
     home.put_back = made.put_back
     home.laid = {path}
     home.differences = rests[best]
+    if refused:
+        here = (home.document, home.sequence)
+        refusal = without_refused((document, sequence), here, home.differences, refused)
+        home.document, home.sequence = refusal.document, refusal.sequence
+        home.undone, home.stuck = refusal.undone, refusal.stuck
+        home.differences = compare_versions(document, sequence, home.document, home.sequence)
     return home

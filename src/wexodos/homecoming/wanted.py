@@ -28,7 +28,8 @@ class Wanted:
     ``corrected``: what is late is moved. ``left`` are the files a person does not want laid in, ``told`` what
     a person said a file is – the id of an item for a render; ``mix``, the key of a stem or the label of a
     track for sound – both by their whole path or their name alone. ``into`` is a later version of the cut in
-    which it is laid instead.
+    which it is laid instead. ``refused`` is what was changed over there and is not wanted, as
+    ``refusing.is_wanted`` knows it.
     """
 
     rounds: tuple[tuple[Path, ...], ...]
@@ -37,9 +38,10 @@ class Wanted:
     left: frozenset[str] = frozenset()
     told: Mapping[str, str] = field(default_factory=dict)
     into: Version | None = None
+    refused: frozenset[str] = frozenset()
 
     @staticmethod
-    def of(said: Homecoming, into: Version | None) -> Wanted:
+    def of(said: Homecoming, into: Version | None, refused: tuple[str, ...] = ()) -> Wanted:
         """What is to come home as a job says it, into a later version that was read."""
         return Wanted(
             tuple(tuple(map(Path, one)) for one in said.came),
@@ -48,6 +50,7 @@ class Wanted:
             frozenset(said.left),
             said.told,
             into,
+            frozenset(refused),
         )
 
     def leaves_out(self, path: Path) -> bool:

@@ -43,7 +43,9 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     looked at; ``tidy`` the steps in their order; ``links`` the files chosen for media, by what the cut writes
     for them; ``originals`` folders whose files go behind the cut; ``tables`` look-up tables through which
     media are seen, by ``key_of`` or ``reel:`` and a reel, ``colours`` the spaces they are in, likewise;
-    ``package`` how the package is wanted, in words (``turnover/package/wish``); ``home`` what came back."""
+    ``package`` how the package is wanted, in words (``turnover/package/wish``); ``home`` what came back
+    besides a sequence file, ``refused`` what was changed in that and is not wanted
+    (``homecoming.refusing``)."""
 
     sequence: str = ""
     sequences: tuple[str, ...] = ()
@@ -51,6 +53,7 @@ class Decisions(msgspec.Struct, frozen=True, omit_defaults=True):
     by_finding: dict[str, str] = msgspec.field(default_factory=dict)
     by_kind: dict[str, str] = msgspec.field(default_factory=dict)
     returned: str = ""
+    refused: tuple[str, ...] = ()
     sizing: bool = True
     organised: bool = False
     tolerance: float = 1.0
@@ -135,7 +138,7 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
         """A job for the next version of the cut: everything that was decided holds, but for what hangs on
         single findings, on one sequence's id or on what came back."""
         now = msgspec.structs.replace(
-            self.now, sequence="", sequences=(), by_finding={}, returned="", home=Homecoming()
+            self.now, sequence="", sequences=(), by_finding={}, returned="", refused=(), home=Homecoming()
         )
         return Job(source, now, seen=self.seen, packages=self.packages)
 

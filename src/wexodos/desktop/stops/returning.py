@@ -32,6 +32,7 @@ from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import FORMATS
 from wexodos.formats.opening import is_many
 from wexodos.ground.names import safe_name
+from wexodos.homecoming.refusing import is_wanted, key_of
 from wexodos.job import Homecoming
 from wexodos.report.rows import plain
 from wexodos.tidy.step import counted
@@ -52,6 +53,10 @@ _FATE = {
 
 _MEDIA = frozenset({".mov", ".mp4", ".mxf", ".wav", ".aif", ".aiff", ".mkv", ".m4a", ".flac", ".avi"})
 """By these a dropped file is laid in, not compared."""
+
+
+_TAKE, _REFUSE = "take", "refuse"
+_CHOICE = {_TAKE: "Take it", _REFUSE: "Refuse it"}
 
 
 class Group(Enum):
@@ -169,6 +174,7 @@ class ReturnStop(Stop):
                     160,
                     color=lambda d: palette().fate(_FATE[d.kind]),
                 ),
+                Column("goes home", self._goes_home, 96),
                 Column("before", lambda d: self._value(d, d.before), 160, stretch=True),
                 Column("returned", lambda d: self._value(d, d.after), 160, stretch=True),
                 Column(
@@ -186,6 +192,7 @@ class ReturnStop(Stop):
         self.table.chosen.connect(self._go)
         self.facts = Facts(self.session.pictures, "return")
         self.facts.call("before", "returned")
+        self.facts.remedy_asked.connect(self._decided)
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
         self.groups: dict[Group, QPushButton] = {}
@@ -277,7 +284,7 @@ class ReturnStop(Stop):
         """Hold a file against the cut that was sent."""
         self.session.laying.drop()
         self._group, self._chosen = Group.CHANGED, False
-        self.session.decide(returned=str(path.resolve()), home=Homecoming())
+        self.session.decide(returned=str(path.resolve()), refused=(), home=Homecoming())
 
     def dropped(self, paths: list[Path]) -> bool:
         """What is dropped here came back, once a cut is taken in."""
@@ -397,7 +404,7 @@ class ReturnStop(Stop):
         self.ledger.show_data(data)
         self.ledger.set_playhead(self.session.playhead, follow=False)
         before, after = _HEADS[self._group]
-        self.table.call({4: before, 5: after})
+        self.table.call({5: before, 6: after})
         self.facts.call(before, after)
         self.table.empty_words = {
             Group.CHANGED: "nobody changed anything over there",
@@ -431,10 +438,42 @@ class ReturnStop(Stop):
             place.strip(),
             f"{difference.what}: {self._value(difference, difference.before)} → "
             f"{self._value(difference, difference.after)}{far}",
-            "",
+            self._stuck(difference),
         )
-        self.facts.show_remedies("", [], "", 0)
+        self._show_choice(difference)
         self._refresh()
+
+    def _goes_home(self, difference: Difference) -> str:
+        """Whether a change comes home, or is taken back."""
+        returned = self.session.home.returned
+        if returned is None or self._group is not Group.CHANGED:
+            return ""
+        return "as it was" if key_of(difference) in returned.undone else "changed"
+
+    def _stuck(self, difference: Difference) -> str:
+        """Why a change that was refused comes home all the same."""
+        returned = self.session.home.returned
+        why = returned.stuck.get(key_of(difference), "") if returned is not None else ""
+        return f"It cannot be refused: {why}." if why else ""
+
+    def _show_choice(self, difference: Difference) -> None:
+        """Let a change be taken or refused, and all of its kind."""
+        if self._group is not Group.CHANGED or self.session.job is None:
+            self.facts.show_remedies("", [], "", 0)
+            return
+        now = _REFUSE if is_wanted(difference, frozenset(self.session.job.now.refused)) else _TAKE
+        alike = sum(one.kind == difference.kind for one in self._lists()[Group.CHANGED])
+        self.facts.show_remedies(key_of(difference), [_TAKE, _REFUSE], now, alike, _CHOICE)
+
+    def _decided(self, key: str, choice: str, for_all: bool) -> None:
+        """A change was taken or refused, or all of its kind."""
+        if self.session.job is None:
+            return
+        found = self._lists()[Group.CHANGED]
+        kind = key.partition("|")[0]
+        keys = {key_of(one) for one in found if one.kind == kind} if for_all else {key}
+        rest = [one for one in self.session.job.now.refused if one not in keys]
+        self.session.decide(refused=(*rest, *sorted(keys)) if choice == _REFUSE else tuple(rest))
 
     def _item_chosen(self, item_id: str) -> None:
         returned = self.session.home.returned

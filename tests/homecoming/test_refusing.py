@@ -1,0 +1,184 @@
+"""Changes that were made over there are refused one by one: what the cut is then is worked out by hand."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+from tests.homecoming.test_renders import GREY, PAL, clip
+
+from wexodos.compare import compare_versions
+from wexodos.homecoming.refusing import ALL, Refusal, key_of, without_refused
+from wexodos.model import (
+    Constant,
+    Document,
+    Item,
+    Media,
+    Motion,
+    Sequence,
+    Sound,
+    TextRun,
+    Title,
+    Track,
+    Transition,
+    constant,
+)
+
+MEDIA = tuple(
+    Media(
+        name,
+        f"{name}.mov",
+        f"/kiln/{name}.mov",
+        start=0,
+        duration=1000,
+        rate=PAL,
+        width=1920,
+        height=1080,
+        video=True,
+    )
+    for name in ("A", "B")
+)
+JOIN = Transition("x", "Wipe", "wipe", 145, 10, 150, pattern=1)
+FIRST = (
+    clip("one", 0, 50, "A", 100),
+    clip("two", 50, 50, "B", 100),
+    clip("three", 110, 40, "A", 300),
+    clip("four", 150, 50, "B", 300),
+)
+WORDS = Item("title", "Title", 20, 40, Title((TextRun("Kiln Night", size=54.0),)), motion=Motion())
+SPEECH = Item("speech", "Speech", 0, 200, FIRST[0].content, sound=Sound(channels=(1,)))
+
+
+def cut(
+    *pictures: Item, join: Transition = JOIN, words: tuple[Item, ...] = (WORDS,), speech: Item = SPEECH
+) -> Sequence:
+    tracks = (
+        Track("video", pictures, transitions=(join,)),
+        Track("video", words),
+        Track("audio", (speech,)),
+    )
+    return Sequence("s", "Kiln Night", PAL, width=1920, height=1080, tracks=tracks)
+
+
+def refused(back: Sequence, *what: str, old: Sequence | None = None) -> Refusal:
+    left = old or cut(*FIRST)
+    ends = (Document("otio", "1", (left,), MEDIA), left), (Document("otio", "1", (back,), MEDIA), back)
+    rows = compare_versions(ends[0][0], left, ends[1][0], back)
+    return without_refused(*ends, rows, frozenset(what))
+
+
+def places(made: Refusal, track: int = 0) -> list[tuple[str, int, int, int]]:
+    return [
+        (one.name, int(one.start), int(one.duration), round(one.source_in * 25))
+        for one in made.sequence.tracks[track].items
+    ]
+
+
+ONE, TWO, THREE, FOUR = FIRST
+WAS = [("one", 0, 50, 100), ("two", 50, 50, 100), ("three", 110, 40, 300), ("four", 150, 50, 300)]
+
+
+def test_each_change_alone_is_taken_back_and_the_others_stay() -> None:
+    """A trim at the end, another sizing and a filter, a slip, another speed; each refused by its item."""
+    bigger = Motion(scale=constant(1.5, 1.5), opacity=constant(0.5))
+    back = cut(
+        replace(ONE, duration=40, motion=bigger),
+        replace(TWO, effects=(GREY,)),
+        replace(THREE, source_in=PAL.seconds(310)),
+        FOUR,
+    )
+    made = refused(back, "one")
+    assert places(made)[0] == WAS[0] and made.stuck == []
+    first = made.sequence.tracks[0].items[0]
+    assert first.motion == Motion()
+    assert made.sequence.tracks[0].items[1].effects == (GREY,) and places(made)[2] == ("three", 110, 40, 310)
+    # By its kind: only what was slipped.
+    made = refused(back, "slipped")
+    assert places(made) == [("one", 0, 40, 100), *WAS[1:]] and {one.kind for one in made.undone} == {
+        "slipped"
+    }
+    # By its key: the sizing without the opacity, and without the trim.
+    rows = refused(back, ALL).undone
+    key = next(key_of(one) for one in rows if one.item_id == "one" and one.what == "size")
+    made = refused(back, key)
+    first = made.sequence.tracks[0].items[0]
+    assert first.motion == Motion(opacity=constant(0.5)) and first.duration == 40
+    # All of it is the cut that left.
+    made = refused(back, ALL)
+    assert made.sequence.tracks == cut(*FIRST).tracks and made.stuck == []
+
+
+def test_words_sound_and_a_transition_are_taken_back() -> None:
+    other = replace(WORDS, content=Title((TextRun("Kiln Day", size=20.0),)))
+    louder = replace(SPEECH, sound=Sound(channels=(1,), level=constant(6.0)))
+    join = replace(JOIN, type="dissolve", pattern=None, start=140, duration=20)
+    back = cut(*FIRST, join=join, words=(other,), speech=louder)
+    made = refused(back, "title")
+    assert made.sequence.tracks[1].items == (WORDS,) and made.sequence.tracks[2].items == (louder,)
+    made = refused(back, "speech")
+    assert made.sequence.tracks[2].items == (SPEECH,) and made.sequence.tracks[1].items == (other,)
+    made = refused(back, ALL)
+    assert made.sequence.tracks == cut(*FIRST).tracks
+
+
+def test_behind_time_that_was_put_in_each_goes_back_by_itself() -> None:
+    """25 frames at the head push everything on; one clip was moved by six besides, one is gone."""
+    items = [replace(one, start=one.start + 25) for one in (ONE, replace(THREE, start=116), FOUR)]
+    join = replace(JOIN, start=170, cut=175)
+    words, speech = replace(WORDS, start=45), replace(SPEECH, start=25)
+    # It ends where the next one begins: shorter by what it was moved.
+    items[1] = replace(items[1], duration=34)
+    more = [clip(f"more {at}", 250 + 10 * at, 10, "A", 500 + 20 * at) for at in range(12)]
+    old = cut(*FIRST, *more)
+    late = [replace(one, start=one.start + 25) for one in more]
+    back = cut(*items, *late, join=join, words=(words,), speech=speech)
+    made = refused(back, "three", "gone", old=old)
+    assert made.stuck == []
+    assert places(made)[:4] == [
+        ("one", 25, 50, 100),
+        ("two", 75, 50, 100),
+        ("three", 135, 40, 300),
+        ("four", 175, 50, 300),
+    ]
+
+
+def test_what_stands_in_the_way_keeps_a_change_and_is_said() -> None:
+    """Two clips changed places: one alone cannot go back, both can. What was put in goes out again, and makes room."""
+    back = cut(ONE, replace(TWO, start=50, duration=30), clip("new", 80, 20, "A", 700), THREE, FOUR)
+    made = refused(back, "two")
+    assert places(made)[1] == ("two", 50, 30, 100)
+    assert [(row.item_id, why) for row, why in made.stuck] == [("two", "new stands there")]
+    # The one waits for the other.
+    made = refused(back, "trimmed", "added")
+    assert places(made) == WAS and made.stuck == []
+    # At a transition an end cannot go anywhere.
+    join = replace(JOIN, cut=140, start=135)
+    back = cut(
+        ONE,
+        TWO,
+        replace(THREE, duration=30),
+        replace(FOUR, start=140, duration=60, source_in=Fraction(290, 25)),
+        join=join,
+    )
+    made = refused(back, "four")
+    assert made.undone == [] and {why for _, why in made.stuck} == {"a transition stands at its end"}
+    # What is of the whole cut is none of one thing's.
+    back = replace(cut(*FIRST), width=1280, height=720)
+    made = refused(back, "settings")
+    assert made.undone == [] and {why for _, why in made.stuck} == {
+        "it is of the whole cut, not of one thing"
+    }
+
+
+def test_a_speed_goes_back_with_its_place() -> None:
+    back = cut(ONE, replace(TWO, speed=Constant(Fraction(9, 10))), THREE, FOUR)
+    made = refused(back, "two")
+    assert made.sequence.tracks == cut(*FIRST).tracks and made.stuck == []
+
+
+@pytest.mark.parametrize("what", ["", "nothing of it"])
+def test_nothing_refused_is_nothing_changed(what: str) -> None:
+    back = cut(ONE, replace(TWO, duration=30), THREE, FOUR)
+    made = refused(back, what)
+    assert made.sequence == back and made.undone == made.stuck == []
