@@ -164,7 +164,7 @@ def test_what_stands_in_the_way_keeps_a_change_and_is_said() -> None:
     made = refused(back, "four")
     assert made.undone == [] and {why for _, why in made.stuck} == {"a transition stands at its end"}
     # What is of the whole cut is none of one thing's.
-    back = replace(cut(*FIRST), width=1280, height=720)
+    back = replace(cut(*FIRST), start=90_000)
     made = refused(back, "settings")
     assert made.undone == [] and {why for _, why in made.stuck} == {
         "it is of the whole cut, not of one thing"
@@ -175,6 +175,36 @@ def test_a_speed_goes_back_with_its_place() -> None:
     back = cut(ONE, replace(TWO, speed=Constant(Fraction(9, 10))), THREE, FOUR)
     made = refused(back, "two")
     assert made.sequence.tracks == cut(*FIRST).tracks and made.stuck == []
+
+
+def test_a_shift_and_a_frame_go_back_whole() -> None:
+    """A second in front of everything, in half the frame, one clip larger besides."""
+    half = [
+        replace(one, start=one.start + 25, motion=Motion(fit="none", scale=constant(0.5, 0.5)))
+        for one in FIRST
+    ]
+    old = cut(*(replace(one, motion=Motion(fit="none")) for one in FIRST))
+    half[1] = replace(half[1], motion=Motion(fit="none", scale=constant(0.75, 0.75)))
+    join = replace(JOIN, start=170, cut=175)
+    later = cut(*half, join=join, words=(replace(WORDS, start=45),), speech=replace(SPEECH, start=25))
+    back = replace(later, width=960, height=540)
+    made = refused(back, "settings", old=old)
+    scales = [one.motion.scale.value[0] for one in made.sequence.tracks[0].items]  # type: ignore[union-attr]
+    assert made.sequence.frame_size == (1920, 1080) and scales == [1, 1.5, 1, 1]
+    assert places(made)[0] == ("one", 25, 50, 100)
+    made = refused(back, ALL, old=old)
+    assert made.sequence.tracks[0].transitions == (JOIN,)
+    assert [one.motion.scale.value[0] for one in made.sequence.tracks[0].items] == [1, 1, 1, 1]  # type: ignore[union-attr]
+    assert places(made) == WAS and places(made, 1) == [("Title", 20, 40, 0)]
+    # Something that stands where it would go keeps it.
+    full = replace(
+        later,
+        tracks=(replace(later.tracks[0], items=(clip("new", 0, 25, "A", 900), *half)), *later.tracks[1:]),
+    )
+    made = refused(full, "moved", old=old)
+    assert {why for _, why in made.stuck} == {"one stands there"} and made.undone == []
+    made = refused(full, "moved", "added", old=old)
+    assert places(made) == WAS and made.stuck == []
 
 
 @pytest.mark.parametrize("what", ["", "nothing of it"])

@@ -25,7 +25,7 @@ def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> 
     """What ``compare`` finds, in fewer rows where time was inserted or taken out, or the frame is of another
     size."""
     plain = compare(a, old, b, new)
-    sized = _in_the_frame_of(old, b, new)
+    sized = in_the_frame_of(old, b, new)
     if sized is not None:
         there = [one for one in plain if one.what == Aspect.FRAME_SIZE]
         rows = compare_versions(a, old, _with(b, sized), sized)
@@ -51,7 +51,7 @@ def _with(document: Document, sequence: Sequence) -> Document:
     return replace(document, sequences=within)
 
 
-def _in_the_frame_of(old: Sequence, document: Document, new: Sequence) -> Sequence | None:
+def in_the_frame_of(old: Sequence, document: Document, new: Sequence) -> Sequence | None:
     """The later version in the frame of the earlier one, with all that is in it as much smaller or larger;
     None where the frame is the same, or has another shape or other pixels."""
     (wide, tall), (across, down) = old.frame_size, new.frame_size

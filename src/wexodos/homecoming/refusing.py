@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from wexodos.compare import Difference, match_items
 from wexodos.compare.aspects import Aspect
+from wexodos.compare.rippled import in_the_frame_of
 from wexodos.model import (
     Content,
     Document,
@@ -172,6 +173,10 @@ class _Work:
             return self._removed(row.item_id)
         if row.kind == "gone":
             return self._laid(row.item_id)
+        if aspect is Aspect.FRAME_SIZE:
+            return self._framed()
+        if row.kind == "moved" and not row.item_id:
+            return self._pulled_back(row)
         known = self._items.get(row.item_id)
         place = self._place(self._partners.get(row.item_id, ""))
         if known is None or place is None:
@@ -197,14 +202,17 @@ class _Work:
         return why
 
     def finished(self) -> tuple[Document, Sequence]:
-        """The cut as it is now."""
+        """The cut as it is now, in its document."""
+        cut = self._now()
+        within = tuple(cut if one.id == cut.id else one for one in self._document.sequences)
+        return replace(self._document, sequences=within, media=tuple(self._media)), cut
+
+    def _now(self) -> Sequence:
         tracks = tuple(
             replace(track, items=tuple(sorted(items, key=lambda one: one.start)), transitions=tuple(joins))
             for track, items, joins in zip(self._home.tracks, self._tracks, self._joins)
         )
-        cut = replace(self._home, tracks=tracks)
-        within = tuple(cut if one.id == cut.id else one for one in self._document.sequences)
-        return replace(self._document, sequences=within, media=tuple(self._media)), cut
+        return replace(self._home, tracks=tracks)
 
     def _changed(self, group: frozenset[Aspect], was: Item) -> Callable[[Item], Item] | None:
         """What takes a group of aspects back; None where nothing does."""
@@ -233,6 +241,57 @@ class _Work:
             return lambda now: replace(now, effects=was.effects)
         name = _FIELDS.get(next(iter(group)))
         return (lambda now: replace(now, **{name: getattr(was, name)})) if name is not None else None
+
+    def _framed(self) -> str:
+        """Bring everything into the frame that left."""
+        framed = in_the_frame_of(self._before, self._document, self._now())
+        if framed is None:
+            return "the frame has another shape"
+        self._home = framed
+        self._tracks = [list(track.items) for track in framed.tracks]
+        return ""
+
+    def _pulled_back(self, row: Difference) -> str:
+        """Take a shift of many things back."""
+        by = row.after - row.before
+        old = {item.id: item for _, item in self._items.values()}
+        moved = {
+            partner
+            for key, partner in self._partners.items()
+            if row.start <= old[key].start < row.stop and self._shifts[key] == by
+        }
+        end = row.after + row.stop - row.start
+
+        def back(item: Item) -> Item:
+            return replace(item, start=item.start - by) if item.id in moved else item
+
+        tracks = [[back(item) for item in items] for items in self._tracks]
+        for items in tracks:
+            rows = sorted(items, key=lambda one: one.start)
+            other = next((two for one, two in zip(rows, rows[1:]) if two.start < one.end), None)
+            if other is not None:
+                return f"{other.name or other.kind} stands there"
+        self._tracks = tracks
+        self._joins = [
+            [
+                replace(one, start=one.start - by, cut=one.cut - by) if row.after <= one.cut <= end else one
+                for one in joins
+            ]
+            for joins in self._joins
+        ]
+        for key, partner in self._partners.items():
+            if partner in moved:
+                self._shifts[key] -= by
+        stated = self._home.stated_duration
+        self._home = replace(
+            self._home,
+            markers=tuple(
+                replace(one, start=one.start - by) if row.after <= one.start <= end else one
+                for one in self._home.markers
+            ),
+            stated_duration=stated - by if stated is not None and end >= stated else stated,
+        )
+        return ""
 
     def _place(self, item_id: str) -> tuple[int, int] | None:
         for track, items in enumerate(self._tracks):
