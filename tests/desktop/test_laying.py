@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import av
@@ -24,10 +25,13 @@ from tests.homecoming.test_renders import (
     source,
 )
 
+from wexodos.carryover import carry_over
 from wexodos.desktop.shell import Shell
+from wexodos.destinations import find_destination
 from wexodos.farside.habits import HABITS, Habit, Room
 from wexodos.formats import read_file
 from wexodos.homecoming.laying import What
+from wexodos.model import Motion, constant
 from wexodos.timing import Rate
 
 LEFT = Qt.MouseButton.LeftButton
@@ -313,3 +317,61 @@ def test_a_rehearsal_in_the_window_comes_home(
     assert [(row.kind, row.before, row.after) for row in rows] == [("moved", 0, 25)]
     truth = json.loads((tmp_path / "Kiln Night back from editing truth.json").read_text())
     assert truth["habits"] == ["inserted"]
+
+
+def test_changes_are_refused_one_by_one_and_all_of_a_kind(
+    qtbot: QtBot,
+    shell: Shell,
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """Two clips were trimmed over there and one sized otherwise; one trim is refused, then both, then one is
+    taken again by undoing."""
+    opened(qtbot, shell, cut_of(shoot, tmp_path))
+    stop = shell.returning
+    document = read_file(tmp_path / "cut.otio")
+    cut = document.top_level[0]
+    items = list(cut.tracks[0].items)
+    items[0] = replace(items[0], duration=30)
+    items[1] = replace(items[1], duration=20)
+    items[5] = replace(items[5], motion=Motion(scale=constant(2.0, 2.0)))
+    edited = replace(cut, tracks=(replace(cut.tracks[0], items=tuple(items)), *cut.tracks[1:]))
+    made = carry_over(replace(document, sequences=(edited,)), edited, find_destination("archive-otio"))
+    (tmp_path / "edited.otio").write_bytes(made.data)
+    shell.session.decide(destination="archive-otio")
+    settled(qtbot, shell)
+    stop.open(tmp_path / "edited.otio")
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=60_000)
+    settled(qtbot, shell)
+
+    def states() -> dict[tuple[str, str], str]:
+        settled(qtbot, shell)
+        return {(row.item, row.what): stop._goes_home(row) for row in stop.table.visible_rows()}
+
+    def pressed(words: str) -> None:
+        button = next(one for one in stop.facts.findChildren(QPushButton) if one.text() == words)
+        qtbot.mouseClick(button, LEFT)
+
+    first = ("Throwing", "record end")
+    assert states()[first] == "changed" and set(states().values()) == {"changed"}
+    stop._go(next(row for row in stop.table.visible_rows() if (row.item, row.what) == first))
+    pressed("Refuse it")
+    assert [key for key, state in states().items() if state == "as it was"] == [first]
+    last = next(row for row in stop.table.visible_rows() if (row.item, row.what) == ("Last", "size"))
+    stop._go(last)
+    pressed("Refuse it")
+    assert states()[("Last", "size")] == "as it was" and stop.facts.title.text().startswith("Last")
+    shell.session.undo()
+    stop._go(next(row for row in stop.table.visible_rows() if (row.item, row.what) == first))
+    pressed("Do “refuse it” for all 2 like it")
+    assert states()[("Turning", "record end")] == "as it was" and states()[("Last", "size")] == "changed"
+    shell.session.undo()
+    assert states()[("Turning", "record end")] == "changed"
+    monkeypatch.setattr("wexodos.desktop.stops.returning.ask_target", lambda *_: tmp_path / "home.otio")
+    stop.run_main()
+    qtbot.waitUntil(lambda: (tmp_path / "home.otio").exists(), timeout=60_000)
+    settled(qtbot, shell)
+    home = {one.name: one for one in read_file(tmp_path / "home.otio").top_level[0].tracks[0].items}
+    assert (home["Throwing"].duration, home["Turning"].duration) == (40, 20)
+    assert home["Last"].motion is not None and home["Last"].motion.scale == constant(2.0, 2.0)

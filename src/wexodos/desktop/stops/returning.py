@@ -82,8 +82,15 @@ def shown(value: object) -> str:
     if isinstance(value, bool):
         return "on" if value else "off"
     if isinstance(value, list):
-        return ", ".join(f"{one:g}" if isinstance(one, float) else str(one) for one in value)
+        return ", ".join(_within(one) if isinstance(one, list) else shown(one) for one in value)
     return f"{value:g}" if isinstance(value, float) else str(value).replace("\n", " / ")
+
+
+def _within(value: list[object]) -> str:
+    """A list in a list, such as the look of a line of words, by what it says."""
+    told = [one for one in value if not isinstance(one, bool) and one is not None]
+    words = [_within(one) if isinstance(one, list) else shown(one) for one in told]
+    return " ".join(filter(None, words)) or "plain"
 
 
 def _thing(difference: Difference) -> str:
@@ -413,9 +420,11 @@ class ReturnStop(Stop):
         }[self._group]
         self.table.show_rows(list(found))
         self._sides = (first, second)
+        kept = key_of(self._current) if self._current is not None else ""
         self._current = None
         if found:
-            self._go(next((one for one in found if one.kind != "settings"), found[0]))
+            usual = next((one for one in found if one.kind != "settings"), found[0])
+            self._go(next((one for one in found if key_of(one) == kept), usual))
         else:
             self.facts.show_words(self.table.empty_words.capitalize(), "", "", "")
             self.facts.show_remedies("", [], "", 0)
