@@ -19,7 +19,22 @@ from wexodos.destinations import find_destination, load_all
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.evaluate.following import followed, largest
 from wexodos.formats import FORMATS, Format, read_bytes, read_file
-from wexodos.model import Constant, Document, Ease, Marker, Motion, constant, curve
+from wexodos.model import (
+    Constant,
+    Document,
+    Ease,
+    Item,
+    Marker,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    Track,
+    Transition,
+    constant,
+    curve,
+)
+from wexodos.timing import Rate
 
 DESTINATIONS = [one.id for one in load_all()[0]]
 
@@ -381,3 +396,31 @@ def test_a_marked_range_is_kept_or_named(kiln_night: Document) -> None:
         kept = carried.returned_sequence.marked == (30, 90)
         assert carried.errors == 0 and kept == (not named) and named in ([], [(Fate.LEFT, 30, 90)])
         assert kept == (name in ("editing-track-xml", "archive-otio"))
+
+
+@pytest.mark.parametrize("destination", DESTINATIONS)
+def test_a_wipe_of_which_only_the_pattern_is_said_goes_the_patterns_way(destination: str) -> None:
+    """SMPTE 1 goes from left to right, 201 with the clock; a file that says so says nothing new."""
+    rate = Rate(25)
+    media = tuple(
+        Media(name, f"{name}.mov", f"/kiln/{name}.mov", start=0, duration=500, rate=rate, width=1920, height=1080, video=True)
+        for name in "ABC"
+    )  # fmt: skip
+    items = tuple(
+        Item(name, name, 50 * at, 50, MediaUse(name), rate.seconds(100), motion=Motion())
+        for at, name in enumerate("ABC")
+    )
+    joins = (
+        Transition("w", "Wipe", "wipe", 45, 10, 50, pattern=1),
+        Transition("c", "Clock", "wipe", 95, 10, 100, pattern=201),
+    )
+    cut = Sequence(
+        "s", "Kiln Night", rate, width=1920, height=1080, tracks=(Track("video", items, transitions=joins),)
+    )
+    carried = carry_over(Document("otio", "1", (cut,), media), cut, find_destination(destination))
+    assert [one for one in carried.findings if not one.explained] == []
+    pictures = carried.returned_sequence.video_tracks
+    wipes = {one.pattern: one.way for track in pictures for one in track.transitions if one.type == "wipe"}
+    assert wipes.items() <= {1: "left to right", 201: "clockwise"}.items()
+    if destination in ("editing-lane-xml", "editing-track-xml", "archive-otio"):
+        assert len(wipes) == 2

@@ -39,7 +39,7 @@ def transitions(a: Sequence, b: Sequence) -> Iterator[Difference]:
         looks = (
             ("transition colour", one.color, then.color),
             ("transition pattern", one.pattern, then.pattern),
-            ("transition direction", one.direction, then.direction),
+            ("transition direction", one.way, then.way),
             ("transition edge", _edge(one), _edge(then)),
         )
         for what, before, after in looks:

@@ -41,29 +41,9 @@ def sound_transition_type(name: str) -> str:
     return "audio-linear" if linear or "constant gain" in words or "linear" in words else "audio-equal-power"
 
 
-# SMPTE wipe numbers whose direction is one of words; the reverse of each after it.
-_DIRECTIONS = {
-    1: ("left to right", "right to left"),
-    2: ("top to bottom", "bottom to top"),
-    21: ("centre to sides", "sides to centre"),
-    22: ("centre to top and bottom", "top and bottom to centre"),
-    41: ("from top left", "from bottom right"),
-    42: ("from top right", "from bottom left"),
-    101: ("centre to edges", "edges to centre"),
-    119: ("centre to edges", "edges to centre"),
-    201: ("clockwise", "anticlockwise"),
-}
 _PATTERNS = (("clock", 201), ("edge", 1), ("band", 1), ("center", 101), ("centre", 101), ("iris", 119))
 
 
 def wipe_pattern(name: str) -> int | None:
     """The SMPTE number that a wipe's name tells; None where it tells none."""
     return next((pattern for word, pattern in _PATTERNS if word in name.lower()), None)
-
-
-def wipe_direction(pattern: int | None, reverse: bool) -> str | None:
-    """The direction of a wipe in words; ``forward`` or ``reverse`` for patterns without a word of their
-    own."""
-    if pattern is None:
-        return "reverse" if reverse else None
-    return _DIRECTIONS.get(pattern, ("forward", "reverse"))[reverse]

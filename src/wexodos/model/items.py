@@ -10,6 +10,7 @@ from wexodos.model.content import Adjustment, Angles, Content, Generator, MediaU
 from wexodos.model.curves import Curve, constant
 from wexodos.model.raw import Parameter, Raw
 from wexodos.model.speed import NORMAL, Speed, is_freeze
+from wexodos.model.wipes import wipe_direction
 from wexodos.timing import Exact, Span
 
 __all__ = ["Effect", "Fade", "Item", "Marker", "Motion", "Sound", "Transition", "with_curves"]
@@ -191,6 +192,12 @@ class Transition:
     @property
     def span(self) -> Span:
         return Span(self.start, self.start + self.duration)
+
+    @property
+    def way(self) -> str | None:
+        """The way it goes: a wipe of which only the pattern is said goes the pattern's own way."""
+        wipes = self.type in ("wipe", "iris")
+        return self.direction or (wipe_direction(self.pattern, False) if wipes else None)
 
 
 def with_curves(item: Item, turn: Callable[[Curve], Curve]) -> Item:

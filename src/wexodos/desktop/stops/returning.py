@@ -82,7 +82,7 @@ def shown(value: object) -> str:
     if isinstance(value, bool):
         return "on" if value else "off"
     if isinstance(value, list):
-        return ", ".join(_within(one) if isinstance(one, list) else shown(one) for one in value)
+        return ", ".join((_within(one) or "plain") if isinstance(one, list) else shown(one) for one in value)
     return f"{value:g}" if isinstance(value, float) else str(value).replace("\n", " / ")
 
 
@@ -90,7 +90,7 @@ def _within(value: list[object]) -> str:
     """A list in a list, such as the look of a line of words, by what it says."""
     told = [one for one in value if not isinstance(one, bool) and one is not None]
     words = [_within(one) if isinstance(one, list) else shown(one) for one in told]
-    return " ".join(filter(None, words)) or "plain"
+    return " ".join(filter(None, words))
 
 
 def _thing(difference: Difference) -> str:

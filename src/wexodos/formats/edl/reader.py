@@ -10,7 +10,6 @@ from fractions import Fraction
 
 from wexodos.formats.edl.lines import Code, Event, Line, List, code_of, read_lists
 from wexodos.formats.errors import ReadError
-from wexodos.formats.names import wipe_direction
 from wexodos.formats.taken import Left, listed
 from wexodos.model import (
     NORMAL,
@@ -31,6 +30,7 @@ from wexodos.model import (
     Transition,
     constant,
 )
+from wexodos.model.wipes import wipe_direction
 from wexodos.timing import Exact, Rate, exact, floor
 
 COLORS = {

@@ -24,7 +24,7 @@ from wexodos.formats.fcpxml.resources import (
 )
 from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
 from wexodos.formats.fcpxml.words import raw_of
-from wexodos.formats.names import color_in_name, transition_type, wipe_direction, wipe_pattern
+from wexodos.formats.names import color_in_name, transition_type, wipe_pattern
 from wexodos.formats.strangers import beyond, parsed, strangers
 from wexodos.model import (
     Document,
@@ -39,6 +39,7 @@ from wexodos.model import (
     Transition,
 )
 from wexodos.model.raw import EFFECT, FORMAT
+from wexodos.model.wipes import wipe_direction
 from wexodos.timing import Rate
 
 

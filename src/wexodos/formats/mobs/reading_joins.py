@@ -7,11 +7,11 @@ from typing import TypeAlias
 
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.operations import crossfade_law
-from wexodos.formats.names import wipe_direction
 from wexodos.model import (
     Parameter,
     Transition,
 )
+from wexodos.model.wipes import wipe_direction
 from wexodos.timing import Exact, exact
 
 Notes: TypeAlias = list[tuple[str, str, str]]

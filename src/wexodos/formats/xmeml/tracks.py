@@ -12,7 +12,6 @@ from wexodos.formats.names import (
     color_in_name,
     sound_transition_type,
     transition_type,
-    wipe_direction,
     wipe_pattern,
 )
 from wexodos.formats.xmeml.coverage import ITEM_IGNORED
@@ -21,6 +20,7 @@ from wexodos.formats.xmeml.lexical import Element, boolean, color_of, integer, r
 from wexodos.formats.xmeml.parameters import parameter_id, shown_parameter
 from wexodos.formats.xmeml.tables import TICKS_PER_SECOND
 from wexodos.model import Note, Parameter, Transition
+from wexodos.model.wipes import wipe_direction
 from wexodos.timing import Exact, Rate, exact, round_half_up
 
 
