@@ -9,10 +9,12 @@ import pytest
 from tests.homecoming.test_renders import GREY, PAL, clip
 
 from wexodos.compare import compare_versions
+from wexodos.homecoming.patterns import counted_patterns
 from wexodos.homecoming.refusing import ALL, Refusal, key_of, without_refused
 from wexodos.model import (
     Constant,
     Document,
+    Generator,
     Item,
     Media,
     Motion,
@@ -205,6 +207,37 @@ def test_a_shift_and_a_frame_go_back_whole() -> None:
     assert {why for _, why in made.stuck} == {"one stands there"} and made.undone == []
     made = refused(full, "moved", "added", old=old)
     assert places(made) == WAS and made.stuck == []
+
+
+def test_known_patterns_are_counted_and_go_back_by_their_name() -> None:
+    """Titles that are black, a wipe that became a dissolve, a freeze that plays on, a filter that is gone; two
+    clips trimmed by hand besides."""
+    old = cut(ONE, replace(TWO, speed=Constant(0)), replace(THREE, effects=(GREY,)), FOUR)
+    black = replace(WORDS, content=Generator("black"))
+    soft = replace(JOIN, type="dissolve", pattern=None)
+    back = cut(replace(ONE, duration=40), TWO, THREE, replace(FOUR, duration=45), join=soft, words=(black,))
+    ends = Document("otio", "1", (old,), MEDIA), Document("otio", "1", (back,), MEDIA)
+    rows = compare_versions(ends[0], old, ends[1], back)
+    assert counted_patterns(rows) == {
+        "titles are black": 1,
+        "wipes became dissolves": 1,
+        "freezes lost, their time kept": 1,
+        "filters left out": 1,
+    }
+    made = refused(back, "titles are black", "wipes became dissolves", old=old)
+    assert made.sequence.tracks[1].items == (WORDS,) and made.sequence.tracks[0].transitions == (JOIN,)
+    assert made.sequence.tracks[0].items == back.tracks[0].items
+    made = refused(back, "freezes lost, their time kept", "filters left out", old=old)
+    assert made.sequence.tracks[0].items[1:3] == old.tracks[0].items[1:3]
+    assert made.sequence.tracks[1].items == (black,)
+    assert refused(back, ALL, old=old).sequence.tracks == old.tracks
+    gone = cut(*FIRST, words=())
+    left = cut(*FIRST)
+    told = compare_versions(
+        Document("otio", "1", (left,), MEDIA), left, Document("otio", "1", (gone,), MEDIA), gone
+    )
+    assert counted_patterns(told) == {"titles left out": 1}
+    assert refused(gone, "titles left out").sequence.tracks == cut(*FIRST).tracks
 
 
 @pytest.mark.parametrize("what", ["", "nothing of it"])

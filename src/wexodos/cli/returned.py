@@ -11,6 +11,7 @@ from wexodos.compare import Difference
 from wexodos.homecoming.home import Home
 from wexodos.homecoming.laying import Doubled, Laid
 from wexodos.homecoming.mixes import RATE, Returned
+from wexodos.homecoming.patterns import counted_patterns
 from wexodos.homecoming.words import frames_late
 from wexodos.report.rows import plain, time_value
 from wexodos.timing import Timecode, exact, floor
@@ -50,7 +51,7 @@ def returned_data(file: Path, output: Path | None, home: Home, carried: Carried 
         "doubled": [_doubled(one, what, home) for one in home.renders for what in one.doubled],
         "sync": [_sync(one, home) for one in home.sounds],
         "patterns": [
-            {"what": what, "count": count, "put_back": count} for what, count in patterns(home).items()
+            {"what": what, "count": count, "put_back": back} for what, (count, back) in patterns(home).items()
         ],
         "holes": [
             {
@@ -79,9 +80,16 @@ def returned_data(file: Path, output: Path | None, home: Home, carried: Carried 
     }
 
 
-def patterns(home: Home) -> dict[str, int]:
-    """What was lost over there as such rooms lose it, and came home: how often each."""
-    return dict(Counter(_pattern(one.what) for one in home.put_back).most_common())
+def patterns(home: Home) -> dict[str, tuple[int, int]]:
+    """What was lost over there as such rooms lose it: how often each, and how many of them came home."""
+    back = Counter(_pattern(one.what) for one in home.put_back)
+    taken = counted_patterns(home.undone)
+    there = counted_patterns(home.differences)
+    found = {what: (count, count) for what, count in back.most_common()}
+    for what in (*taken, *there):
+        own = back.get(what, 0) + taken.get(what, 0)
+        found[what] = own + there.get(what, 0), own
+    return found
 
 
 def _pattern(what: str) -> str:

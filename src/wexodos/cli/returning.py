@@ -132,7 +132,7 @@ def return_command(
         list[str],
         typer.Option(
             "--refuse",
-            help="a change in an edited sequence that is not wanted: a kind (moved …), an item's id, all",
+            help="a change in an edited sequence that is not wanted: a kind, a pattern, an item's id, all",
             metavar="WHAT",
         ),
     ] = [],  # noqa: B006
@@ -234,8 +234,8 @@ def return_command(
     for change, why in [*((one, "") for one in home.undone), *home.stuck]:
         words = f"{change.track} {change.item}: {change.kind}, {change.what}"
         base.out.print(f"  not refused: {words}: {why}" if why else f"  refused: {words}", markup=False)
-    for what, count in patterns(home).items():
-        base.out.print(f"  {what}: {count} put back", markup=False)
+    for what, (count, back_again) in patterns(home).items():
+        base.out.print(f"  {what}: {count}, {back_again} of them put back", markup=False)
     for path in home.unwanted:
         base.out.print(f"  left out: {path.name}", markup=False)
     for path, why in home.others:

@@ -53,6 +53,7 @@ class Habit(StrEnum):
     UNMUTED = "unmuted"
     PLAIN_TITLES = "plain-titles"
     FREEZES_LOST = "freezes-lost"
+    BLACK_TITLES = "black-titles"
     MEDIA_MISSING = "media-missing"
     RESIZED = "resized"
     FIRST_SOUND_LOST = "first-sound-lost"
@@ -64,7 +65,13 @@ HABITS: dict[Room, tuple[Habit, ...]] = {
     Room.GRADING: _ALL[:_SOUND],
     Room.MIXING: _ALL[_SOUND:_EDIT],
     Room.EDITING: (*_ALL[_EDIT:_END], Habit.NO_TITLES, Habit.NO_FILTERS, Habit.WIPES_TO_DISSOLVES),
-    Room.FINISHING: (*_ALL[_END:], Habit.NO_TITLES, Habit.NO_FILTERS, Habit.WIPES_TO_DISSOLVES),
+    Room.FINISHING: (
+        *_ALL[_END:],
+        Habit.NO_TITLES,
+        Habit.NO_FILTERS,
+        Habit.WIPES_TO_DISSOLVES,
+        Habit.BLACK_TITLES,
+    ),
 }
 WORDS: dict[Habit, str] = {
     Habit.NO_SIZING: "sizing is left out",
@@ -100,6 +107,7 @@ WORDS: dict[Habit, str] = {
     Habit.INSERTED: "a second is inserted at the head",
     Habit.UNMUTED: "a channel or clip of sound that was off is on",
     Habit.PLAIN_TITLES: "titles keep their words and nothing of their looks",
+    Habit.BLACK_TITLES: "black stands where its titles were",
     Habit.FREEZES_LOST: "frozen pictures play on, their time stays",
     Habit.MEDIA_MISSING: "one medium in six is not linked",
     Habit.RESIZED: "the frame is another: every picture is fitted in",

@@ -10,7 +10,7 @@ from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination, load_all
 from wexodos.farside.habits import Done, Habit
 from wexodos.formats import FORMATS
-from wexodos.model import Document, Item, MediaUse, Sequence, TextRun, Title, Track, Transition
+from wexodos.model import Document, Generator, Item, MediaUse, Sequence, TextRun, Title, Track, Transition
 from wexodos.model.speed import NORMAL, is_freeze
 
 _OTHERWISE = "editing-track-xml"
@@ -44,6 +44,7 @@ def _poorer(track: Track, habits: set[Habit], done: Done) -> Track:
     ways: list[tuple[Habit, Callable[[Item], Item | None], str]] = [
         (Habit.NO_TITLES, lambda one: None if isinstance(one.content, Title) else one, "title left out"),
         (Habit.PLAIN_TITLES, _plain_title, "title is plain"),
+        (Habit.BLACK_TITLES, _blackened, "title is black"),
         (Habit.NO_FILTERS, lambda one: replace(one, effects=()), "filters left out"),
         (Habit.FREEZES_LOST, _thawed, "freeze lost"),
     ]
@@ -67,6 +68,10 @@ def _plain_title(item: Item) -> Item:
     if not isinstance(content, Title) or not content.words_known:
         return item
     return replace(item, content=Title((TextRun(content.words),), template=content.template))
+
+
+def _blackened(item: Item) -> Item:
+    return replace(item, content=Generator("black"), raw=()) if isinstance(item.content, Title) else item
 
 
 def _thawed(item: Item) -> Item:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from wexodos.compare import Difference, match_items
 from wexodos.compare.aspects import Aspect
 from wexodos.compare.rippled import in_the_frame_of
+from wexodos.homecoming.patterns import pattern_of
 from wexodos.model import (
     Content,
     Document,
@@ -62,6 +63,7 @@ _WORDS = frozenset(
 _SOUND = frozenset(
     {Aspect.LEVEL, Aspect.PAN, Aspect.FADE_IN, Aspect.FADE_OUT, Aspect.MUTE, Aspect.CHANNELS, Aspect.ROLES}
 )
+_SHOWN = frozenset({Aspect.CONTENT, Aspect.MEDIA})
 _FILTERS = frozenset({Aspect.FILTERS, Aspect.FILTER_SETTINGS})
 _JOIN = frozenset(one for one in Aspect if one.value.startswith("transition"))
 _FIELDS = {
@@ -73,7 +75,7 @@ _FIELDS = {
     Aspect.BLEND: "blend",
     Aspect.ALPHA: "alpha",
 }
-_GROUPS = (_TIME, _SIZING, _WORDS, _SOUND, _FILTERS, _JOIN)
+_GROUPS = (_TIME, _SIZING, _WORDS, _SHOWN, _SOUND, _FILTERS, _JOIN)
 """What goes back together: one of them alone would be neither the one nor the other."""
 
 
@@ -83,8 +85,8 @@ def key_of(row: Difference) -> str:
 
 
 def is_wanted(row: Difference, refused: frozenset[str]) -> bool:
-    """Whether a row is to be taken back: by its key, its kind, its item, or all."""
-    return bool(refused & {ALL, row.kind, row.item_id, key_of(row)} - {""})
+    """Whether a row is to be taken back: by its key, its kind, its item, the pattern it is one of, or all."""
+    return bool(refused & {ALL, row.kind, row.item_id, key_of(row), pattern_of(row)} - {""})
 
 
 @dataclass(slots=True)
@@ -235,6 +237,8 @@ class _Work:
             return lambda now: replace(now, motion=replace(now.motion or Motion(), opacity=opacity))
         if group is _WORDS:
             return lambda now: replace(now, content=was.content, raw=was.raw)
+        if group is _SHOWN and isinstance(was.content, MediaUse | Title | Generator):
+            return lambda now: replace(now, content=self._content(was), raw=was.raw, still=was.still)
         if group is _SOUND:
             return lambda now: replace(now, sound=was.sound)
         if group is _FILTERS:

@@ -32,6 +32,7 @@ from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.formats import FORMATS
 from wexodos.formats.opening import is_many
 from wexodos.ground.names import safe_name
+from wexodos.homecoming.patterns import pattern_of
 from wexodos.homecoming.refusing import is_wanted, key_of
 from wexodos.job import Homecoming
 from wexodos.report.rows import plain
@@ -471,16 +472,21 @@ class ReturnStop(Stop):
             self.facts.show_remedies("", [], "", 0)
             return
         now = _REFUSE if is_wanted(difference, frozenset(self.session.job.now.refused)) else _TAKE
-        alike = sum(one.kind == difference.kind for one in self._lists()[Group.CHANGED])
+        alike = len(self._alike(difference))
         self.facts.show_remedies(key_of(difference), [_TAKE, _REFUSE], now, alike, _CHOICE)
+
+    def _alike(self, difference: Difference) -> list[Difference]:
+        """The changes of the same known pattern; of one that is none those of its kind that are none."""
+        mine = difference.kind, pattern_of(difference)
+        found = self._lists()[Group.CHANGED]
+        return [one for one in found if (one.kind, pattern_of(one)) == mine]
 
     def _decided(self, key: str, choice: str, for_all: bool) -> None:
         """A change was taken or refused, or all of its kind."""
         if self.session.job is None:
             return
-        found = self._lists()[Group.CHANGED]
-        kind = key.partition("|")[0]
-        keys = {key_of(one) for one in found if one.kind == kind} if for_all else {key}
+        current = self._current if for_all else None
+        keys = {key_of(one) for one in self._alike(current)} if current is not None else {key}
         rest = [one for one in self.session.job.now.refused if one not in keys]
         self.session.decide(refused=(*rest, *sorted(keys)) if choice == _REFUSE else tuple(rest))
 
