@@ -11,8 +11,8 @@ from wexodos.compare.aspects import Aspect
 from wexodos.compare.changes import Change, What, versions
 from wexodos.compare.difference import Difference
 from wexodos.compare.differences import compare
-from wexodos.compare.match import placed_items
-from wexodos.model import Angle, Angles, Curve, Document, Item, NestedUse, Sequence, Title, Track
+from wexodos.compare.match import match_items, placed_items
+from wexodos.model import Angle, Angles, Curve, Document, Fade, Item, NestedUse, Sequence, Title, Track
 from wexodos.timing import Exact
 
 _FEW = 3
@@ -22,14 +22,20 @@ _MOST = 0.8
 
 
 def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> list[Difference]:
-    """What ``compare`` finds, in fewer rows where time was inserted or taken out, or the frame is of another
-    size."""
-    plain = compare(a, old, b, new)
-    sized = in_the_frame_of(old, b, new)
-    if sized is not None:
+    """What ``compare`` finds, in fewer rows where time was inserted or taken out, the frame is of another
+    size, or one thing follows from another."""
+    plain = folded(compare(a, old, b, new), a, old, b, new)
+    if old.frame_size != new.frame_size:
         there = [one for one in plain if one.what == Aspect.FRAME_SIZE]
-        rows = compare_versions(a, old, _with(b, sized), sized)
-        return [*there, *rows] if len(there) + len(rows) < len(plain) else plain
+        sized = in_the_frame_of(old, b, new)
+        if sized is not None:
+            # Everything went with the frame.
+            rows = [*there, *compare_versions(a, old, _with(b, sized), sized)]
+            plain = min(rows, plain, key=len)
+        # Or it kept its pixels in the middle of it: that must explain most of what is told otherwise.
+        kept = replace(new, width=old.frame_size[0], height=old.frame_size[1])
+        rows = [*there, *compare_versions(a, old, _with(b, kept), kept)]
+        return rows if len(rows) * 2 <= len(plain) else plain
     moved = sum(one.kind == "moved" for one in plain)
     if moved <= _FEW or old.rate != new.rate:
         return plain
@@ -38,12 +44,65 @@ def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> 
     if not ripples:
         return plain
     straight = _straightened(new, ripples)
-    rest = compare(a, old, _with(b, straight), straight)
+    there_again = _with(b, straight)
+    rest = folded(compare(a, old, there_again, straight), a, old, there_again, straight)
     end = max((one.item.end for one in placed_items(old)), default=0)
     rows = sorted(
         (*(_row(one, end) for one in ripples), *rest), key=lambda one: (one.kind != "settings", one.start)
     )
     return rows if len(rows) < len(plain) else plain
+
+
+_OF_THE_MEDIUM = frozenset(
+    {Aspect.MEDIA_PATH, Aspect.MEDIA_START, Aspect.MEDIA_FACTS, Aspect.REEL, Aspect.SOURCE_IN}
+)
+
+
+def folded(
+    rows: list[Difference], a: Document, old: Sequence, b: Document, new: Sequence
+) -> list[Difference]:
+    """Rows without those that follow from another: where another medium is shown, all that is of the medium;
+    where a track is switched, what is heard or seen of each item on it. A level that is another only by a
+    fade is told as the fade."""
+    replaced = {one.item_id for one in rows if one.what == Aspect.MEDIA and one.item_id}
+    switched = {one.track or one.item for one in rows if one.what == Aspect.TRACK_ENABLED}
+    rest = [
+        one
+        for one in rows
+        if not (one.item_id in replaced and one.what in _OF_THE_MEDIUM)
+        and not (one.track in switched and one.what == Aspect.EXTENT)
+    ]
+    if not any(one.what == Aspect.LEVEL for one in rest):
+        return rest
+    pairs = {one.item.id: (one.item, other.item) for one, other in match_items(a, old, b, new).pairs}
+    return [told for one in rest for told in _faded(one, pairs.get(one.item_id))]
+
+
+def _faded(row: Difference, pair: tuple[Item, Item] | None) -> list[Difference]:
+    """A row of a level, told as fades where it is these that are others, and nothing else is."""
+    if row.what != Aspect.LEVEL or pair is None:
+        return [row]
+    before, after = pair[0].sound, pair[1].sound
+    if (
+        before is None
+        or after is None
+        or replace(after, fade_in=before.fade_in, fade_out=before.fade_out) != before
+    ):
+        return [row]
+    ends = (
+        (Aspect.FADE_IN, before.fade_in, after.fade_in),
+        (Aspect.FADE_OUT, before.fade_out, after.fade_out),
+    )
+    return [
+        replace(row, what=aspect.value, before=_frames(was), after=_frames(now))
+        for aspect, was, now in ends
+        if was != now
+    ] or [row]
+
+
+def _frames(fade: Fade | None) -> str:
+    """A fade in words."""
+    return "none" if fade is None else f"{float(fade.duration):g} frames"
 
 
 def _with(document: Document, sequence: Sequence) -> Document:
