@@ -227,9 +227,20 @@ def test_a_later_return_takes_the_place_of_an_earlier_one(
     data = home(capsys, job, "--from", second, "--out", out, "--leave", "KN_0005_again.mov")
     files = {one["item_id"]: one["file"] for one in data["matched"]}
     assert files["Turning"] == "KN_0002_again.mov" and files["Grey"] == "KN_0005.mov"
+    # What came first was moved away meanwhile: the rest stands, and that is said.
+    (tmp_path / "first").rename(tmp_path / "elsewhere")
+    data = home(capsys, job, "--from", second, "--out", out, "--leave", "KN_0005_again.mov")
+    assert {one["item_id"] for one in data["matched"]} == {"Turning"}
+    assert ("first", "it is not there any more") in [
+        (one["file"], one["why"]) for one in data["unmatched_files"]
+    ]
+    assert main(["return", str(job), "--from", str(tmp_path / "first"), "--json"]) == 3
+    capsys.readouterr()
     # The same return again is no third one, and one step back the earlier ones are there.
     now = load(job)
-    assert [len(one) for one in now.now.home.came] == [1, 1] and now.now.home.left == ("KN_0005_again.mov",)
+    assert [len(one) for one in now.now.home.came] == [1, 1] and set(now.now.home.left) == {
+        "KN_0005_again.mov"
+    }
     assert len(now.undo().undo().now.home.came) == 1
 
 
@@ -259,6 +270,8 @@ def test_what_a_person_says_a_file_is_goes_before(
     ]
     assert main(["return", str(cut), "--from", str(sounds), "--tell", "no sign"]) == 2
     assert "equals sign" in capsys.readouterr().err
+    assert main(["return", str(cut), "--from", str(sounds), "--tell", "KN_take7.wav=dialog"]) == 2
+    assert "no item, stem or track" in capsys.readouterr().err
 
 
 def test_nothing_is_heard_twice_where_a_mix_and_its_stems_come(

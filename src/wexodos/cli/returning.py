@@ -20,9 +20,13 @@ from wexodos.formats.opening import the_one
 from wexodos.ground import Progress
 from wexodos.ground.names import json_text
 from wexodos.homecoming.home import Cut, Home, Kind, brought_home
+from wexodos.homecoming.mixes import Role
+from wexodos.homecoming.refusing import is_wanted
 from wexodos.homecoming.wanted import Version, Wanted
 from wexodos.homecoming.words import hole_words, role_words, short_words, sync_words
 from wexodos.job import Homecoming, Job, load, remembered
+from wexodos.model import Sequence
+from wexodos.model.stems import STEMS
 from wexodos.timing import floor
 from wexodos.turnover.change_list import as_list, as_table, data_of
 from wexodos.turnover.pull import as_ale, as_csv, pulls
@@ -164,21 +168,24 @@ def return_command(
         source = the_one(file if job is None else Path(job.source), step)
         if output is not None:
             base.never_changed(output, file, source, *came, *([into] if into is not None else []))
+        if pull is not None:
+            base.never_changed(pull, file, source, *came, *([into] if into is not None else []))
         document = read_file(source)
         decided = job.now.sequence if job is not None and sequence is None else sequence
         chosen = base.choose(document, decided or None, source)
         cut = Cut(document, chosen, source, rules, job)
+        _known(names, chosen)
         now = job.now.home if job is not None else Homecoming()
         said = structs.replace(
             now.and_then(tuple(str(one.resolve()) for one in came)),
             sent=str(sent.resolve()) if sent is not None else now.sent,
             corrected=correct or now.corrected,
-            left=(*now.left, *leave),
+            left=tuple(dict.fromkeys((*now.left, *leave))),
             told={**now.told, **names},
             into=str(into.resolve()) if into is not None else now.into,
         )
         later = Path(said.into) if said.into else None
-        refused = (*(job.now.refused if job is not None else ()), *refuse)
+        refused = tuple(dict.fromkeys((*(job.now.refused if job is not None else ()), *refuse)))
         wanted = Wanted.of(said, _version(later, into_sequence, step), refused)
         home = brought_home(cut, wanted, step)
         carried = None
@@ -202,6 +209,10 @@ def return_command(
         unknown = remembered(file, changed, "what was laid in")
     if unknown:
         base.err.print(unknown, markup=False)
+    changes = [*home.undone, *(row for row, _ in home.stuck)]
+    for what in refuse:
+        if not any(is_wanted(row, frozenset({what})) for row in changes):
+            base.err.print(f"--refuse {what}: nothing that was changed is that", markup=False)
     if as_json:
         base.print_json(returned_data(file, output, home, carried))
         return
@@ -247,6 +258,17 @@ def return_command(
     )
     if carried is not None and output is not None:
         base.summary(carried, output)
+
+
+def _known(names: dict[str, str], sequence: Sequence) -> None:
+    """Raises ``Stop`` where a file is said to be something there is not."""
+    tracks = {label for label, track in sequence.labelled_tracks() if track.kind == "audio"}
+    can = {Role.MIX.value, *STEMS, *tracks, *(item.id for item in sequence.items())}
+    for name, what in names.items():
+        if what not in can:
+            raise base.Stop(
+                base.USAGE, f"--tell {name}={what}: the cut has no item, stem or track of that name"
+            )
 
 
 def _said(tell: list[str]) -> dict[str, str]:

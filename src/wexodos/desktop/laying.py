@@ -114,7 +114,12 @@ class Laying:
             session.decide(home=wanted)
             session.returned_changed.emit()
 
-        session.tasks.start("laying in", work, done, lambda sentence: session.said.emit(sentence, True))
+        def failed(sentence: str) -> None:
+            # What is not there any more is not looked for again and again.
+            self._looked = key
+            session.said.emit(sentence, True)
+
+        session.tasks.start("laying in", work, done, failed)
 
     def drop(self) -> None:
         """Forget it: something else is looked at."""

@@ -101,7 +101,13 @@ def brought_home(cut: Cut, wanted: Wanted, progress: Progress = quiet) -> Home:
     """Recognise, measure and lay in what came back to a cut. Raises ``ReadError`` where nothing of it can
     come home."""
     probes = Probes()
-    rounds = [arrived(came, probes, progress) for came in wanted.rounds]
+    rounds = []
+    for number, paths in enumerate(wanted.rounds, 1):
+        # An earlier return may have been moved away since.
+        gone = [path for path in paths if number < len(wanted.rounds) and not path.exists()]
+        one = arrived([path for path in paths if path not in gone], probes, progress)
+        one.others += [(path, "it is not there any more") for path in gone]
+        rounds.append(one)
     latest = rounds[-1]
     if latest.pictures or latest.sounds:
         return _media(cut, rounds, wanted, probes, progress)

@@ -194,14 +194,14 @@ class Arriving(QWidget):
         middle = floor(Fraction(row.start + row.stop) / 2)
         return Cell(middle, self._place(row), row.thing, row.words, row.fate, row)
 
-    def _wish(self, frame: int, done: Callable[[Pair], None]) -> None:
+    def _wish(self, number: int, frame: int, done: Callable[[Pair], None]) -> None:
         """Have the two pictures of a cell made."""
         arrived = self._arrived
         if arrived is None:
             return
         before, after = arrived.before.seen, arrived.after.seen
         self.session.pictures.ask(
-            f"sheet {frame}", lambda: compose(before, after, frame, HEIGHT, False), done
+            f"sheet {number}", lambda: compose(before, after, frame, HEIGHT, False), done
         )
 
     def _show_waves(self) -> None:

@@ -33,8 +33,8 @@ class Cell:
     thing: Any
 
 
-Wish = Callable[[int, Callable[[Pair], None]], None]
-"""Has the pair of a frame made, and gives it back."""
+Wish = Callable[[int, int, Callable[[Pair], None]], None]
+"""Has the pair of a cell, by its number, made at a frame, and gives it back."""
 
 
 class _Cells(QAbstractListModel):
@@ -168,7 +168,7 @@ class ContactSheet(QListView):
                 self.pictures[row] = pair
                 self.update(self._model.index(row))
 
-        self._wish(self.cells[row].frame, made)
+        self._wish(row, self.cells[row].frame, made)
 
     def currentChanged(self, current: _Index, previous: _Index) -> None:
         super().currentChanged(current, previous)
