@@ -72,8 +72,9 @@ class Arriving(QWidget):
         self.waves = SyncView()
         self.sheet.chosen.connect(self.go)
         self.looks = QButtonGroup(self)
-        head = QHBoxLayout()
-        head.addWidget(self.summary, 1)
+        head, row = QVBoxLayout(), QHBoxLayout()
+        head.addWidget(self.summary)
+        head.addLayout(row)
         for number, (words, about, view) in enumerate(
             (
                 ("Ledger", "The cut over the cut with what came", self.ledger),
@@ -86,11 +87,11 @@ class Arriving(QWidget):
             button.setCheckable(True)
             button.setToolTip(about)
             self.looks.addButton(button, number)
-            head.addWidget(button)
+            row.addWidget(button)
         self.looks.idClicked.connect(self.look_at)
-        head.addWidget(self.correct)
-        head.addWidget(more)
-        head.addWidget(another)
+        row.addStretch(1)
+        for each in (self.correct, more, another):
+            row.addWidget(each)
         self.ledger.playhead_moved.connect(session.set_playhead)
         self.ledger.item_chosen.connect(self._item_chosen)
         self.ledger.mark_chosen.connect(self._mark_chosen)
