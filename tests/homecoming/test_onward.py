@@ -9,10 +9,12 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
 import pytest
 from tests.homecoming.test_mixes import MUSIC, RATE, SECONDS, SPEECH, later, written
 from tests.homecoming.test_mixes import cut as sounding  # noqa: F401
 from tests.homecoming.test_renders import (
+    FADED,
     GREY,
     ITEMS,
     PAL,
@@ -34,7 +36,20 @@ from wexodos.cli.commands import main
 from wexodos.destinations import find_destination
 from wexodos.formats import read_file
 from wexodos.job import Job, load, save
-from wexodos.model import Constant, Document, Item, Media, MediaUse, Motion, Sequence, Sound, Track, constant
+from wexodos.model import (
+    Constant,
+    Curve,
+    Document,
+    Item,
+    Key,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    Sound,
+    Track,
+    constant,
+)
 
 HALF = Constant(Fraction(1, 2))
 
@@ -125,6 +140,61 @@ def test_the_parts_of_a_shot_show_the_parts_of_its_render(
     # The renders are of the sources: the second part begins 25 frames into the first, behind two of handles.
     assert [made[name].source_in * 25 for name in ("Throwing", "Throwing on", "Slower")] == [2, 27, 2]
     assert made["Slower"].speed == HALF
+
+
+def test_a_slip_of_a_slow_clip_is_twice_as_long_in_its_render(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """Two frames of its source at half speed are four of a render that has the speed in it, behind eight."""
+    list(room(shoot, tmp_path / "back", "KN_{number:04d}", True, 8))
+    items = [replace(one, source_in=PAL.seconds(122)) if one.id == "Slower" else one for one in ITEMS]
+    new = saved(tmp_path / "v8.otio", shoot.media, Track("video", tuple(items)))
+    out = tmp_path / "home.otio"
+    data = home(capsys, cut_of(shoot, tmp_path), "--from", tmp_path / "back", "--into", new, "--out", out)
+    assert len(data["matched"]) == 6 and data["unmatched_items"] == []
+    made = {one.name: one.source_in * 25 for one in read_file(out).top_level[0].tracks[0].items}
+    assert made["Slower"] == 12 and made["Grey"] == 8
+
+
+@pytest.mark.parametrize(
+    ("length", "why"), [(20, ""), (30, "its fade was changed since, and the render holds the earlier one")]
+)
+def test_a_fade_that_is_in_a_render_is_made_once_in_a_later_version_too(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    length: int,
+    why: str,
+) -> None:
+    """It fades in over twenty frames, made into the render; the later version is dimmed nowhere again, or it fades
+    over thirty."""
+    old = saved(
+        tmp_path / "v7.otio",
+        shoot.media,
+        Track("video", (clip("Fading", 0, 40, "A001C001", 20, motion=FADED),)),
+    )
+    (tmp_path / "back").mkdir()
+    frames = [
+        graded(np.rint(source(shoot, ITEMS[0], at) * min(1.0, at / 20)).astype(np.uint8)) for at in range(40)
+    ]
+    movie(tmp_path / "back/Fading.mov", frames, (shoot.media[0].start or 0) + 20)
+    keys = (Key(0, (0.0,)), Key(length, (1.0,)), Key(40, (1.0,)))
+    fading = Motion(scale=constant(1.2, 1.2), opacity=Curve((1.0,), keys))
+    new = saved(
+        tmp_path / "v8.otio",
+        shoot.media,
+        Track("video", (clip("Fading", 10, 40, "A001C001", 20, motion=fading, blend="screen"),)),
+    )
+    out = tmp_path / "home.otio"
+    data = home(capsys, old, "--from", tmp_path / "back", "--into", new, "--out", out)
+    (item,) = read_file(out).top_level[0].tracks[0].items
+    assert [one["why"] for one in data["unmatched_items"]] == ([why] if why else [])
+    # Its sizing and its blend are of the later version, and stay.
+    assert item.motion is not None and item.motion.scale == constant(1.2, 1.2)
+    assert item.start == 10 and item.blend == "screen"
+    assert bool(item.motion.opacity.keys) is bool(why)
 
 
 def sound(name: str, start: int, duration: int, media: str, source_in: int) -> Item:

@@ -209,6 +209,29 @@ def test_a_shift_and_a_frame_go_back_whole() -> None:
     assert places(made) == WAS and made.stuck == []
 
 
+def test_what_went_further_than_the_rest_and_what_stayed_go_back_to_their_places() -> None:
+    """A second in front of the pictures; one of them five frames further, the sound where it was. With a row for
+    each, and where there are many with one for all."""
+    late = [replace(one, start=one.start + 25) for one in FIRST]
+    late[1] = replace(late[1], start=80)
+    more = [clip(f"more {at}", 250 + 20 * at, 20, "A", 500 + 40 * at) for at in range(12)]
+    last = [replace(one, start=one.start + 25) for one in more]
+    old = cut(*FIRST, *more)
+    join = replace(JOIN, start=170, cut=175)
+    back = cut(*late, *last, join=join, words=(replace(WORDS, start=45),), speech=SPEECH)
+    made = refused(back, ALL, old=old)
+    assert made.stuck == [] and made.sequence.tracks == old.tracks
+    made = refused(back, "two", old=old)
+    assert places(made)[:2] == [("one", 25, 50, 100), ("two", 75, 50, 100)]
+    back = cut(
+        *late, join=replace(JOIN, start=170, cut=175), words=(replace(WORDS, start=45),), speech=SPEECH
+    )
+    made = refused(back, ALL)
+    assert made.stuck == [] and made.sequence.tracks == cut(*FIRST).tracks
+    made = refused(back, "two")
+    assert {why for _, why in made.stuck} == {"one stands there"}
+
+
 def test_known_patterns_are_counted_and_go_back_by_their_name() -> None:
     """Titles that are black, a wipe that became a dissolve, a freeze that plays on, a filter that is gone; two
     clips trimmed by hand besides."""

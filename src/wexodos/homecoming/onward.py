@@ -143,8 +143,12 @@ def _onto(
     item = piece.new.item
     off = {what.what for what in one.doubled}
     was, now = ours.motion or Motion(), item.motion or Motion()
-    if What.MOTION in off and now != was:
+    if What.MOTION in off and replace(now, opacity=was.opacity) != was:
         return "its sizing was changed since, and the render holds the earlier one"
+    if What.FADE in off and now.opacity != was.opacity:
+        return "its fade was changed since, and the render holds the earlier one"
+    if What.BLEND in off and (item.blend, now.opacity) != (ours.blend, was.opacity):
+        return "its blend was changed since, and the render holds the earlier one"
     if off & {What.FILTER, What.COLOUR} and item.effects != ours.effects:
         return "its filters were changed since, and the render holds the earlier ones"
     if What.SPEED in off and item.speed != ours.speed:
@@ -163,13 +167,18 @@ def _onto(
     else:
         apart = item.start - piece.shift - ours.start
         into = Fraction(rate.seconds(apart))
+    through = off & {What.FADE, What.BLEND}
+    sizing, theirs = resized(now, before, medium), laid.motion or Motion()
     made = replace(
         item,
         content=MediaUse(medium.id),
         source_in=exact(Fraction(laid.source_in) + into),
         still=False,
         speed=item.speed if by_source else NORMAL,
-        motion=laid.motion if What.MOTION in off else resized(now, before, medium),
+        motion=replace(
+            theirs if What.MOTION in off else sizing, opacity=theirs.opacity if through else now.opacity
+        ),
+        blend=laid.blend if What.BLEND in off else item.blend,
     )
     return replace(made, effects=laid.effects) if off & {What.FILTER, What.COLOUR} else made
 

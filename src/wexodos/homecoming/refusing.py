@@ -75,6 +75,11 @@ _FIELDS = {
     Aspect.BLEND: "blend",
     Aspect.ALPHA: "alpha",
 }
+_FOLLOWS = {
+    Aspect.MIX: "it goes with its transition",
+    Aspect.LENGTH: "it goes with what is in the cut",
+}
+"""What is nothing of its own."""
 _GROUPS = (_TIME, _SIZING, _WORDS, _SHOWN, _SOUND, _FILTERS, _JOIN)
 """What goes back together: one of them alone would be neither the one nor the other."""
 
@@ -108,12 +113,13 @@ def without_refused(
 ) -> Refusal:
     """Take back what is refused of the ``differences`` between the cut that ``left`` and the one that came
     ``home``. Where something else stands in the place it is not, and that is said."""
-    # How far a transition has gone is no thing of its own.
     waiting = [
         row
         for row in differences
-        if is_wanted(row, refused) and (row.aspect is not Aspect.MIX or key_of(row) in refused)
+        if is_wanted(row, refused) and (row.aspect not in _FOLLOWS or key_of(row) in refused)
     ]
+    # What was put in makes room first; a transition that went along was put in at its new place.
+    waiting.sort(key=lambda row: row.kind != "added")
     made = Refusal(*home)
     if not waiting:
         return made
@@ -169,8 +175,8 @@ class _Work:
         aspect = row.aspect
         if aspect in _JOIN:
             return self._parted(row) if row.kind == "added" else self._joined(row)
-        if aspect is Aspect.MIX:
-            return "it goes with its transition"
+        if aspect in _FOLLOWS:
+            return _FOLLOWS[aspect]
         if row.kind == "added":
             return self._removed(row.item_id)
         if row.kind == "gone":
