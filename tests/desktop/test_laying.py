@@ -30,7 +30,9 @@ from wexodos.desktop.shell import Shell
 from wexodos.destinations import find_destination
 from wexodos.farside.habits import HABITS, Habit, Room
 from wexodos.formats import read_file
+from wexodos.homecoming import laying
 from wexodos.homecoming.laying import What
+from wexodos.homecoming.renders import Matched
 from wexodos.model import Motion, constant
 from wexodos.timing import Rate
 
@@ -165,8 +167,18 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     shell: Shell,
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    """One after the other, each undone by itself; the contact sheet with the arrow keys."""
+    """One after the other, each undone by itself; the contact sheet with the arrow keys. Each file is measured
+    once."""
+    looked: list[str] = []
+
+    def chosen(one: Matched, *rest: object) -> object:
+        looked.append(one.path.name)
+        return laying_chosen(one, *rest)  # type: ignore[arg-type]
+
+    laying_chosen = laying._chosen
+    monkeypatch.setattr(laying, "_chosen", chosen)
     opened(qtbot, shell, cut_of(shoot, tmp_path))
     stop, page = shell.returning, shell.returning.arriving
     list(room(shoot, tmp_path / "first", "KN_{number:04d}", True, 4))
@@ -195,6 +207,7 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     assert [one.words for one in page.table.visible_rows() if one.thing == "Turning"] == [
         "KN_0002.mov was left out"
     ]
+    assert len(looked) == 6
     page.go(next(one for one in page.table.visible_rows() if one.thing == "left out"))
     pressed("Lay it in")
     assert len(shown()) == 6
@@ -208,6 +221,7 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     assert shown()["Turning"] == "KN_0002.mov" and "2 returns" in page.summary.text()
     shell.session.laying.tell(second / "pick up.mov", "Turning")
     assert shown()["Turning"] == "pick up.mov"
+    assert looked[6:] == ["pick up.mov"]
     # The contact sheet: event by event with the arrow keys, the facts and the playhead with it.
     button = page.looks.button(1)
     qtbot.mouseClick(button, LEFT)

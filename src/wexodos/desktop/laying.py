@@ -13,6 +13,7 @@ from wexodos.carryover import carry_over, write_file
 from wexodos.desktop.sides import Side
 from wexodos.formats import ReadError, WriteError, read_file
 from wexodos.homecoming.home import Cut, Home, Kind, brought_home
+from wexodos.homecoming.measurements import Measurements
 from wexodos.homecoming.wanted import Version, Wanted
 from wexodos.job import Homecoming
 from wexodos.sound.locate import Finder
@@ -41,6 +42,7 @@ class Laying:
         self.session = session
         self.arrived: Arrived | None = None
         self._looked: tuple[Any, ...] | None = None
+        self._known = Measurements()
 
     @property
     def wanted(self) -> Homecoming:
@@ -90,7 +92,7 @@ class Laying:
 
         def work(step: Any) -> Arrived:
             taken = Cut(side.document, side.sequence, source, job.now.rules, job)
-            home = brought_home(taken, _asked(wanted), step)
+            home = brought_home(taken, _asked(wanted), step, self._known)
             cut = home.left
             there = Path(wanted.into) if wanted.into else source
             seen = session.pictures.seen(cut.document, cut.sequence, Finder(there, cut.document), [])

@@ -16,14 +16,15 @@ from wexodos.formats.opening import unpacked
 from wexodos.ground import Progress, quiet
 from wexodos.homecoming.arrivals import Arrivals, arrived
 from wexodos.homecoming.laying import Laid, laid_in
-from wexodos.homecoming.mixes import Returned, held, laid, taken_out, told_apart
+from wexodos.homecoming.measurements import Measurements, of_cut, of_file
+from wexodos.homecoming.mixes import Returned, Told, held, laid, taken_out, told_apart
 from wexodos.homecoming.onward import NOTHING_CAME, Hole, carried_on
 from wexodos.homecoming.refusing import without_refused
 from wexodos.homecoming.renders import Candidate, Event, Matched, matching
 from wexodos.homecoming.rounds import joined, sounding
 from wexodos.homecoming.wanted import Version, Wanted
 from wexodos.job import Job, Ready, of_job, ready
-from wexodos.media import Probes, Rules, Scanner, find
+from wexodos.media import Probed, Probes, Rules, Scanner, find
 from wexodos.model import Document, Sequence
 from wexodos.sound.errors import SoundError
 from wexodos.sound.locate import Finder
@@ -97,9 +98,12 @@ class Cut:
     job: Job | None = None
 
 
-def brought_home(cut: Cut, wanted: Wanted, progress: Progress = quiet) -> Home:
-    """Recognise, measure and lay in what came back to a cut. Raises ``ReadError`` where nothing of it can
-    come home."""
+def brought_home(
+    cut: Cut, wanted: Wanted, progress: Progress = quiet, known: Measurements | None = None
+) -> Home:
+    """Recognise, measure and lay in what came back to a cut; what is ``known`` is not measured again. Raises
+    ``ReadError`` where nothing of it can come home."""
+    known = known if known is not None else Measurements()
     probes = Probes()
     rounds = []
     for number, paths in enumerate(wanted.rounds, 1):
@@ -110,7 +114,7 @@ def brought_home(cut: Cut, wanted: Wanted, progress: Progress = quiet) -> Home:
         rounds.append(one)
     latest = rounds[-1]
     if latest.pictures or latest.sounds:
-        return _media(cut, rounds, wanted, probes, progress)
+        return _media(cut, rounds, wanted, probes, progress, known)
     if not latest.sequences:
         came = next((str(path) for path in wanted.rounds[-1]), "")
         words = "nothing in it can come home: no movie, no sound, no sequence file"
@@ -146,7 +150,14 @@ def _with(document: Document, sequence: Sequence) -> Document:
     )
 
 
-def _media(cut: Cut, rounds: list[Arrivals], wanted: Wanted, probes: Probes, progress: Progress) -> Home:
+def _media(
+    cut: Cut,
+    rounds: list[Arrivals],
+    wanted: Wanted,
+    probes: Probes,
+    progress: Progress,
+    known: Measurements,
+) -> Home:
     """Renders and sound, of all returns."""
     left = _left(cut, probes, progress)
     document, sequence = left.document, left.sequence
@@ -160,10 +171,10 @@ def _media(cut: Cut, rounds: list[Arrivals], wanted: Wanted, probes: Probes, pro
     )
     locate = Finder(cut.source, document, left.tables)
     if pictures:
-        _renders(home, rounds, wanted, locate, progress)
+        _renders(home, rounds, wanted, locate, progress, known)
     placed: dict[str, Returned] = {}
     if any(one.sounds for one in rounds):
-        placed = _sounds(home, rounds, wanted, locate, progress)
+        placed = _sounds(home, rounds, wanted, locate, progress, known)
     for one in rounds:
         if not one.pictures:
             home.others += [
@@ -194,7 +205,14 @@ def _taken_out(home: Home, rendered: set[str]) -> Sequence:
     return replace(back, tracks=tracks)
 
 
-def _renders(home: Home, rounds: list[Arrivals], wanted: Wanted, locate: Finder, progress: Progress) -> None:
+def _renders(
+    home: Home,
+    rounds: list[Arrivals],
+    wanted: Wanted,
+    locate: Finder,
+    progress: Progress,
+    known: Measurements,
+) -> None:
     """Match the renders of all returns, and lay them in."""
     document, sequence = home.document, home.sequence
     own = {media.path for media in document.media}
@@ -217,7 +235,7 @@ def _renders(home: Home, rounds: list[Arrivals], wanted: Wanted, locate: Finder,
     home.others += [(Path(facts.path), why) for facts, why in found.without]
     home.asked += [(Path(facts.path), why, rows) for facts, why, rows in found.asked]
     home.missing = [(event, why.get(event.item.id, NOTHING_CAME)) for event in found.missing]
-    made = laid_in(document, sequence, found.matched, locate, wanted.corrected, progress)
+    made = laid_in(document, sequence, found.matched, locate, wanted.corrected, progress, known)
     home.document, home.sequence, home.renders = made.document, made.sequence, made.laid
     home.refused = made.left
     home.laid |= {one.matched.path for one in made.laid}
@@ -241,12 +259,17 @@ def _sequence_of(home: Home, paths: list[Path]) -> tuple[Document, Sequence] | N
 
 
 def _sounds(
-    home: Home, rounds: list[Arrivals], wanted: Wanted, locate: Finder, progress: Progress
+    home: Home,
+    rounds: list[Arrivals],
+    wanted: Wanted,
+    locate: Finder,
+    progress: Progress,
+    known: Measurements,
 ) -> dict[str, Returned]:
     """Measure the sounds of all returns against the cut that left, and lay them in; each by the id of its
     item."""
     document, sequence = home.left.document, home.left.sequence
-    guide = _guide(wanted.sent, progress)
+    guide, cut = _guide(wanted.sent, progress), of_cut(document, sequence)
     own = {media.file_name.casefold() for media in document.media}
     came: list[list[Returned]] = []
     for one in rounds:
@@ -261,8 +284,13 @@ def _sounds(
                 words = "its name does not say whether it is the mix, a stem or a track"
                 home.asked.append((path, words, []))
                 continue
+            key = "sound", of_file(facts), told, cut, guide
+
+            def measure(facts: Probed = facts, told: Told = told) -> Returned:
+                return held(facts, told, document, sequence, locate, guide, progress)
+
             try:
-                sound = held(facts, told, document, sequence, locate, guide, progress)
+                sound = known.of(key, measure)
             except SoundError as error:
                 home.others.append((path, str(error)))
                 continue

@@ -12,6 +12,7 @@ from pathlib import Path
 
 from wexodos.ground import Progress
 from wexodos.homecoming.eye import Eye, without_filters
+from wexodos.homecoming.measurements import Measurements, of_cut, of_file
 from wexodos.homecoming.renders import Event, Matched
 from wexodos.model import (
     Constant,
@@ -92,6 +93,9 @@ class _Way:
     off: frozenset[What]
 
 
+_Measured = tuple[Item, tuple[Doubled, ...], float, int]
+
+
 def laid_in(
     document: Document,
     sequence: Sequence,
@@ -99,13 +103,16 @@ def laid_in(
     locate: Callable[[Media], Path | None],
     corrected: bool,
     progress: Progress,
+    known: Measurements,
 ) -> Rendered:
     """Put renders in place of their events; titles, sound, transitions, markers and notes stay what they
-    were. Pictures that are a frame off are moved by that only if ``corrected``."""
+    were. Pictures that are a frame off are moved by that only if ``corrected``. What is ``known`` is not
+    measured again."""
     media, new = list(document.media), dict[str, Item]()
     ids = {one.id for one in media}
     frames = Frames()
     rows, left = [], []
+    cut = of_cut(document, sequence)
     joins = {
         label: {join.cut: join for join in track.transitions} for label, track in sequence.labelled_tracks()
     }
@@ -113,18 +120,21 @@ def laid_in(
         for number, one in enumerate(matched):
             progress(f"looking at {one.path.name}", number / len(matched))
             medium = _medium(one, ids)
-            known = replace(document, media=(*document.media, medium))
-            eye = Eye(known, sequence, medium, locate, frames)
             event = one.found.event
-            way, doubled = _chosen(one, medium, eye)
-            covered = eye.open(event.item) - eye.open(way) if _above(sequence, event) else 0.0
+
+            def measure(one: Matched = one, medium: Media = medium) -> _Measured:
+                within = replace(document, media=(*document.media, medium))
+                return _measured(one, medium, Eye(within, sequence, medium, locate, frames), sequence)
+
+            key = "render", of_file(one.facts), event.item.id, one.found.head, one.found.by_source, cut
+            way, doubled, covered, offset = known.of(key, measure)
+            way = replace(way, content=MediaUse(medium.id))
             if covered > _COVERED:
                 words = (
                     f"it covers {covered * 100:.0f} % of the frame that the clip leaves open; the clip stays"
                 )
                 left.append((one, words))
                 continue
-            offset = eye.offset(event, way)
             if offset and corrected:
                 late = exact(Fraction(way.source_in) + Fraction(sequence.rate.seconds(offset)))
                 way = replace(way, source_in=max(0, late))
@@ -143,6 +153,16 @@ def laid_in(
     made = replace(sequence, tracks=tracks)
     within = tuple(made if one.id == made.id else one for one in document.sequences)
     return Rendered(replace(document, media=tuple(media), sequences=within), made, rows, left)
+
+
+def _measured(one: Matched, medium: Media, eye: Eye, sequence: Sequence) -> _Measured:
+    """The way in which a render stands in best for its event, what that leaves out, how much of the frame it
+    covers besides, and how many frames later its pictures are."""
+    event = one.found.event
+    way, doubled = _chosen(one, medium, eye)
+    covered = eye.open(event.item) - eye.open(way) if _above(sequence, event) else 0.0
+    offset = eye.offset(event, way) if covered <= _COVERED else 0
+    return way, doubled, covered, offset
 
 
 def lacking(item: Item, joins: Mapping[Exact, object], rate: Rate, length: Exact) -> tuple[int, int]:

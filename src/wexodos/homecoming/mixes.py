@@ -42,6 +42,10 @@ class Role(StrEnum):
     TRACK = "track"
 
 
+Told = tuple[Role, str, tuple[str, ...]]
+"""What a file of sound is: its role, its stem, the tracks it takes the place of."""
+
+
 class By(StrEnum):
     """By what it is known where a sound belongs."""
 
@@ -82,9 +86,7 @@ class Returned:
         return round(self.found.offset) if self.known and self.found.offset is not None else None
 
 
-def told_apart(
-    facts: Probed, sequence: Sequence, alone: bool, said: str = ""
-) -> tuple[Role, str, tuple[str, ...]] | None:
+def told_apart(facts: Probed, sequence: Sequence, alone: bool, said: str = "") -> Told | None:
     """What a file is by its name, what it takes the place of, by labels of tracks; None where the name does
     not say it. ``alone``: it is the only one that came; ``said`` goes before: ``mix``, the key of a stem or
     the label of a track."""
@@ -115,7 +117,7 @@ def told_apart(
 
 def held(
     facts: Probed,
-    told: tuple[Role, str, tuple[str, ...]],
+    told: Told,
     document: Document,
     sequence: Sequence,
     locate: Callable[[Media], Path | None],
