@@ -248,3 +248,8 @@ ABOUT: dict[Aspect, About] = {aspect: About(Kind.CLIP, _UNITS.get(aspect, "")) f
     aspect: About(kind, _UNITS.get(aspect, "")) for kind, aspects in _KINDS.items() for aspect in aspects
 }
 """Every aspect with what it is reported as; what is named nowhere else is a matter of the clip itself."""
+
+
+def of_kind(*kinds: Kind) -> frozenset[Aspect]:
+    """The aspects that are reported as one of some kinds."""
+    return frozenset(aspect for aspect, about in ABOUT.items() if about.kind in kinds)

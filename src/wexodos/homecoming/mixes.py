@@ -224,7 +224,7 @@ def laid(
     tracks = [replace(one, enabled=False) if labels[id(one)] in off else one for one in tracks]
     ids = {one.id for one in media} | {one.id for one in sequence.items()}
     for one in sounds:
-        key = _free("returned", ids)
+        key = free_id("returned", ids)
         rate = one.facts.sample_rate or RATE
         place = one.place
         if corrected and one.found.offset is not None:
@@ -241,7 +241,7 @@ def laid(
                 audio=True,
             )
         )
-        item = _item(one, key, _free(f"{key}-item", ids), place, sequence)
+        item = _item(one, key, free_id(f"{key}-item", ids), place, sequence)
         if item is not None:
             name = one.stem.capitalize() if one.role is Role.STEM else one.path.stem
             on = one.path not in silent
@@ -277,7 +277,8 @@ def _item(one: Returned, media: str, key: str, place: Fraction, sequence: Sequen
     return Item(key, one.path.stem, start, duration, MediaUse(media), exact(source), sound=sound)
 
 
-def _free(wanted: str, taken: set[str]) -> str:
+def free_id(wanted: str, taken: set[str]) -> str:
+    """An id that is not taken, and is from now on."""
     name, number = wanted, 2
     while name in taken:
         name, number = f"{wanted}-{number}", number + 1

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 from wexodos.compare import Difference, match_items
-from wexodos.compare.aspects import Aspect
+from wexodos.compare.aspects import Aspect, Kind, of_kind
 from wexodos.compare.rippled import in_the_frame_of
 from wexodos.homecoming.patterns import pattern_of
 from wexodos.model import (
@@ -36,36 +36,10 @@ _TIME = frozenset(
         Aspect.EXTENT,
     }
 )
-_SIZING = frozenset(
-    {
-        Aspect.FIT,
-        Aspect.POSITION,
-        Aspect.SCALE,
-        Aspect.SIZE,
-        Aspect.ROTATION,
-        Aspect.ANCHOR,
-        Aspect.CROP,
-        Aspect.CORNERS,
-    }
-)
-_WORDS = frozenset(
-    {
-        Aspect.WORDS,
-        Aspect.STYLE,
-        Aspect.WORDS_PLACE,
-        Aspect.ROLL,
-        Aspect.ROLLING,
-        Aspect.BAR,
-        Aspect.TEMPLATE,
-        Aspect.TITLE_SETTINGS,
-    }
-)
-_SOUND = frozenset(
-    {Aspect.LEVEL, Aspect.PAN, Aspect.FADE_IN, Aspect.FADE_OUT, Aspect.MUTE, Aspect.CHANNELS, Aspect.ROLES}
-)
+_SIZING, _WORDS, _FILTERS = of_kind(Kind.MOTION), of_kind(Kind.TITLE), of_kind(Kind.FILTER)
+_SOUND = of_kind(Kind.LEVEL, Kind.PAN, Kind.FADE, Kind.CHANNELS, Kind.MUTE) | {Aspect.ROLES}
+_JOIN = of_kind(Kind.TRANSITION) - {Aspect.MIX}
 _SHOWN = frozenset({Aspect.CONTENT, Aspect.MEDIA})
-_FILTERS = frozenset({Aspect.FILTERS, Aspect.FILTER_SETTINGS})
-_JOIN = frozenset(one for one in Aspect if one.value.startswith("transition"))
 _FIELDS = {
     Aspect.ENABLED: "enabled",
     Aspect.NAME: "name",
