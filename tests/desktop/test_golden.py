@@ -26,9 +26,9 @@ VIEWS = ("Intake", "Tidy", "Media", "Carry-over", "Turnover", "Return")
 
 
 def settled(qtbot: QtBot, shell: Shell) -> None:
-    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=180_000)
     qtbot.wait(10)
-    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=180_000)
 
 
 def coarse(shell: Shell) -> np.ndarray:
@@ -66,7 +66,7 @@ def test_the_views_look_as_they_were_looked_at(
     shell.session.decide(destination="grading-lane-xml")
     settled(qtbot, shell)
     shell.returning.open(whole_demo / BACK)
-    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     shell.turnover.folder.setText("/")
     for name in VIEWS:
         shell.go_to(name)

@@ -40,9 +40,9 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def settled(qtbot: QtBot, shell: Shell) -> None:
-    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=180_000)
     qtbot.wait(10)
-    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=180_000)
 
 
 def opened(qtbot: QtBot, shell: Shell, cut: Path) -> None:
@@ -64,7 +64,7 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     list(room(shoot, tmp_path / "back", "KN_{number:04d}", True, 4, {"Turning": 2}))
     (tmp_path / "back/KN_0006.mov").unlink()
     assert stop.dropped([tmp_path / "back"])
-    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     page = stop.arriving
     assert page.isVisible() and page.summary.text() == (
         "<b>5 renders laid in (1 late or early and 3 with something in it already), 1 missing</b>"
@@ -94,12 +94,12 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     qtbot.mouseClick(page.correct, LEFT)
     qtbot.waitUntil(
         lambda: shell.session.laying.arrived is not None and shell.session.laying.arrived.corrected,
-        timeout=60_000,
+        timeout=180_000,
     )
     settled(qtbot, shell)
     assert page.correct.isChecked()
     stop.run_main()
-    qtbot.waitUntil(lambda: (tmp_path / "home.otio").exists(), timeout=60_000)
+    qtbot.waitUntil(lambda: (tmp_path / "home.otio").exists(), timeout=180_000)
     settled(qtbot, shell)
     items = {one.name: one for one in read_file(tmp_path / "home.otio").top_level[0].tracks[0].items}
     # Four frames of handles; one that is two frames late begins two later.
@@ -117,18 +117,18 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     edited.mkdir()
     (edited / "cut.otio").write_bytes((tmp_path / "cut.otio").read_bytes())
     assert stop.dropped([edited])
-    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     settled(qtbot, shell)
     assert shell.session.laying.arrived is None and "cut.otio" in stop.summary.text()
     # One step back it is what came before.
     shell.session.undo()
-    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     settled(qtbot, shell)
     assert page.isVisible()
     shell.session.decide(returned="")
     settled(qtbot, shell)
     assert stop.dropped([tmp_path / "back"])
-    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     # Something else: the page goes, and comes again.
     again = next(one for one in page.findChildren(QPushButton) if one.text() == "Open another…")
     qtbot.mouseClick(again, LEFT)
@@ -147,7 +147,7 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     stop = shell.returning
     mix = written(tmp_path / "back/final mix.wav", later(mixed_down(SPEECH + MUSIC), -3000))
     assert stop.dropped([mix])
-    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     rows = stop.arriving.table.visible_rows()
     assert [(row.track, row.thing, row.by, row.words) for row in rows] == [
         ("A1–A2", "mix", "the cut's sound", "3000 samples earlier than the cut (1 frame)")
@@ -158,7 +158,7 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     shell.session.said.connect(lambda words, _bad: said.append(words))
     (tmp_path / "empty").mkdir()
     assert stop.dropped([tmp_path / "empty"])
-    qtbot.waitUntil(lambda: any("nothing in it can come home" in words for words in said), timeout=60_000)
+    qtbot.waitUntil(lambda: any("nothing in it can come home" in words for words in said), timeout=180_000)
     assert shell.session.laying.arrived is None
 
 
@@ -198,7 +198,7 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
         qtbot.mouseClick(button, LEFT)
 
     stop.dropped([tmp_path / "first"])
-    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     assert len(shown()) == 6
     row = next(one for one in page.table.visible_rows() if one.thing == "Turning")
     page.go(row)
@@ -217,7 +217,7 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     assert len(shown()) == 6
     # What nobody can tell is said by a person; what was said takes the place of what came before.
     stop.dropped([second])
-    qtbot.waitUntil(lambda: shell.session.laying.arrived.returns == 2, timeout=60_000)  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: shell.session.laying.arrived.returns == 2, timeout=180_000)  # type: ignore[union-attr]
     assert shown()["Turning"] == "KN_0002.mov" and "2 returns" in page.summary.text()
     shell.session.laying.tell(second / "pick up.mov", "Turning")
     assert shown()["Turning"] == "pick up.mov"
@@ -232,7 +232,7 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     sheet.setFocus()
     qtbot.keyClick(sheet, Qt.Key.Key_Right)
     assert page.facts.title.text() == "Turning" and shell.session.playhead == 55
-    qtbot.waitUntil(lambda: len(sheet.pictures) == 6, timeout=60_000)
+    qtbot.waitUntil(lambda: len(sheet.pictures) == 6, timeout=180_000)
     pair = sheet.pictures[1]
     # The correction is warmer: so is what came beside the original.
     before, after = pair.before.pixelColor(70, 40), pair.after.pixelColor(70, 40)  # type: ignore[union-attr]
@@ -244,7 +244,7 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     settled(qtbot, shell)
     assert shell.session.laying.arrived is None
     shell.open(job)
-    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     assert shown()["Turning"] == "pick up.mov"
 
 
@@ -259,13 +259,13 @@ def test_the_waveforms_show_a_mix_where_it_lies(
     stop, page = shell.returning, shell.returning.arriving
     mix = later(mixed_down(SPEECH + MUSIC), 4800)
     stop.dropped([written(tmp_path / "back/KN final mix.wav", mix)])
-    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=120_000)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     settled(qtbot, shell)
     view = page.waves
     qtbot.mouseClick(page.looks.button(2), LEFT)
     assert view.isVisible() and view.sounding is not None and view.sounding.late == 0.1
     shell.session.set_playhead(10 * 25)
-    qtbot.waitUntil(lambda: view.waves is not None and shell.session.tasks.quiet, timeout=60_000)
+    qtbot.waitUntil(lambda: view.waves is not None and shell.session.tasks.quiet, timeout=180_000)
     settled(qtbot, shell)
     # Half a second is seen, in 1600 columns of 15 samples, ten seconds in the middle.
     assert view.span == 0.5 and view.waves is not None
@@ -308,7 +308,7 @@ def test_a_rehearsal_in_the_window_comes_home(
         assert box.isChecked()
     qtbot.mouseClick(sheet.main, LEFT)
     assert sheet.main.text() == "Stop" and not sheet.room.isEnabled()
-    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=120_000)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     settled(qtbot, shell)
     arrived = shell.session.laying.arrived
     assert arrived is not None and len(arrived.home.renders) == 6
@@ -324,7 +324,7 @@ def test_a_rehearsal_in_the_window_comes_home(
     assert Habit.INSERTED in sheet.boxes and Habit.SMALL not in sheet.boxes
     sheet.boxes[Habit.INSERTED].setChecked(True)
     qtbot.mouseClick(sheet.main, LEFT)
-    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=120_000)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     settled(qtbot, shell)
     assert shell.session.laying.arrived is None and shell.returning.table.isVisible()
     rows = shell.returning.table.visible_rows()
@@ -356,7 +356,7 @@ def test_changes_are_refused_one_by_one_and_all_of_a_kind(
     shell.session.decide(destination="archive-otio")
     settled(qtbot, shell)
     stop.open(tmp_path / "edited.otio")
-    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     settled(qtbot, shell)
 
     def states() -> dict[tuple[str, str], str]:
@@ -384,7 +384,7 @@ def test_changes_are_refused_one_by_one_and_all_of_a_kind(
     assert states()[("Turning", "record end")] == "changed"
     monkeypatch.setattr("wexodos.desktop.stops.returning.ask_target", lambda *_: tmp_path / "home.otio")
     stop.run_main()
-    qtbot.waitUntil(lambda: (tmp_path / "home.otio").exists(), timeout=60_000)
+    qtbot.waitUntil(lambda: (tmp_path / "home.otio").exists(), timeout=180_000)
     settled(qtbot, shell)
     home = {one.name: one for one in read_file(tmp_path / "home.otio").top_level[0].tracks[0].items}
     assert (home["Throwing"].duration, home["Turning"].duration) == (40, 20)

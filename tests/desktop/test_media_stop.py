@@ -230,10 +230,10 @@ def test_what_is_seen_a_second_later_is_opened_beside(qtbot: QtBot, shell: Shell
 
     later = files(cut + 3) - files(cut - 22)
     assert later
-    qtbot.waitUntil(lambda: not session.pictures.active, timeout=60_000)
+    qtbot.waitUntil(lambda: not session.pictures.active, timeout=180_000)
     session.pictures._beside.waitForDone(60_000)
     session.pictures.frames.close()
     session.set_playhead(cut - 22)
     held = session.pictures.frames._open
-    qtbot.waitUntil(lambda: all(_key(one) in held for one in later), timeout=60_000)
+    qtbot.waitUntil(lambda: all(_key(one) in held for one in later), timeout=180_000)
     assert not any(_key(one) in held for one in files(cut + 90) - files(cut - 22) - later - files(cut - 47))

@@ -29,9 +29,9 @@ NAME = "Kiln Night R1 v7 to Grading, Lane XML"
 
 
 def settled(qtbot: QtBot, shell: Shell) -> None:
-    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=180_000)
     qtbot.wait(10)
-    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=60_000)
+    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=180_000)
 
 
 @pytest.fixture
@@ -165,7 +165,7 @@ def test_it_is_made_read_back_and_checked(
     settled(qtbot, shell)
     assert shell.header.main.isEnabled()
     qtbot.mouseClick(shell.header.main, LEFT)
-    qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=60_000)
+    qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=180_000)
     settled(qtbot, shell)
     made = tmp_path / NAME
     checked = verified(made, quiet)
@@ -220,7 +220,7 @@ def test_it_can_be_paused_gone_on_with_and_stopped(
     pane.zipped.setChecked(True)
     before = sorted(one.name for one in tmp_path.iterdir())
     qtbot.mouseClick(shell.header.main, LEFT)
-    qtbot.waitUntil(lambda: "mixing" in pane.state.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "mixing" in pane.state.text(), timeout=180_000)
     assert pane.pause.isVisible() and pane.pause.text() == "Pause"
     qtbot.mouseClick(pane.pause, LEFT)
     # What is being done goes on to its next step, however long that takes; then nothing moves.
@@ -231,14 +231,14 @@ def test_it_can_be_paused_gone_on_with_and_stopped(
         qtbot.wait(200)
         return len(seen) > 5 and len(set(seen[-6:])) == 1
 
-    qtbot.waitUntil(still, timeout=60_000)
+    qtbot.waitUntil(still, timeout=180_000)
     assert seen[-1].startswith("Paused at") and pane.stage is Stage.WRITING
     qtbot.mouseClick(pane.pause, LEFT)
-    qtbot.waitUntil(lambda: "mixing" in pane.state.text() or pane.stage is Stage.WRITTEN, timeout=60_000)
+    qtbot.waitUntil(lambda: "mixing" in pane.state.text() or pane.stage is Stage.WRITTEN, timeout=180_000)
     # Paused again, and stopped then.
     qtbot.mouseClick(pane.pause, LEFT)
     shell.session.tasks.stop(MAKING)
-    qtbot.waitUntil(lambda: pane.stage is Stage.STOPPED, timeout=60_000)
+    qtbot.waitUntil(lambda: pane.stage is Stage.STOPPED, timeout=180_000)
     settled(qtbot, shell)
     assert sorted(one.name for one in tmp_path.iterdir()) == before
     assert "Stopped" in pane.state.text() and row(pane, Group.MEDIA)[1] == "22"
@@ -261,13 +261,13 @@ def test_a_folder_that_was_stopped_goes_on_from_there(
     monkeypatch.setattr(copying, "copied", copied)
     monkeypatch.setattr(begun, "WORTH", 1)
     qtbot.mouseClick(shell.header.main, LEFT)
-    qtbot.waitUntil(lambda: pane.stage is Stage.STOPPED, timeout=60_000)
+    qtbot.waitUntil(lambda: pane.stage is Stage.STOPPED, timeout=180_000)
     settled(qtbot, shell)
     place = pane.place
     assert place is not None and not place.exists() and Begun(place).count >= 11
     assert f"{Begun(place).words}: it goes on from there." in pane.state.text()
     qtbot.mouseClick(shell.header.main, LEFT)
-    qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=60_000)
+    qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=180_000)
     assert len(copies) <= 23 and len(set(copies)) == 22 and not Begun(place).folder.exists()
     assert {one.state for one in verified(place, quiet)} == {State.EQUAL}
 
@@ -351,9 +351,9 @@ def test_what_is_decided_while_it_is_made_is_not_in_it(
     pane._set("papers", "no")
     settled(qtbot, shell)
     qtbot.mouseClick(shell.header.main, LEFT)
-    qtbot.waitUntil(lambda: "mixing" in pane.state.text(), timeout=60_000)
+    qtbot.waitUntil(lambda: "mixing" in pane.state.text(), timeout=180_000)
     pane._set("mix", "none")
-    qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=60_000)
+    qtbot.waitUntil(lambda: pane.stage is Stage.WRITTEN, timeout=180_000)
     settled(qtbot, shell)
     assert list(tmp_path.glob("*/Guide mix/*.wav"))
     assert "Decisions have changed" in pane.state.text() and not shell.turnover.open_count()[2]

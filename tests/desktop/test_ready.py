@@ -24,9 +24,9 @@ from wexodos.tidy import Chosen, find_recipe
 
 
 def settled(qtbot: QtBot, shell: Shell) -> None:
-    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=180_000)
     qtbot.wait(10)
-    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=180_000)
 
 
 def opened(qtbot: QtBot, shell: Shell, path: Path) -> None:
@@ -179,7 +179,7 @@ def test_a_turnover_writes_what_tidying_needs(
     planned = {part.name: part.what for part in shell.turnover.parts.visible_rows()}
     assert list(planned.values()).count("rendered") == 2 and "about" in shell.turnover.plan.text()
     qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bool(shell.turnover.written), timeout=60_000)
+    qtbot.waitUntil(lambda: bool(shell.turnover.written), timeout=180_000)
     assert {one.path.relative_to(target).as_posix() for one in shell.turnover.written} == set(planned)
     assert {one.proof for one in shell.turnover.written if one.path.suffix == ".mov"} == {"frame by frame"}
     assert sorted(one.suffix for one in target.rglob("*") if one.is_file()) == [

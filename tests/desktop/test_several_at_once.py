@@ -348,15 +348,15 @@ def test_a_whole_folder_is_carried_over_stopped_and_gone_on_with(
     qtbot.mouseClick(one.main, LEFT)
     assert one.stage is Stage.RUNNING and one.main.text() == "Stop" and not one.source.isEnabled()
     # Stopped after the second file: what was done stays done.
-    qtbot.waitUntil(lambda: len(one.rows) >= 2, timeout=60_000)
+    qtbot.waitUntil(lambda: len(one.rows) >= 2, timeout=180_000)
     qtbot.mouseClick(one.main, LEFT)
-    qtbot.waitUntil(lambda: one.stage is not Stage.RUNNING, timeout=60_000)
+    qtbot.waitUntil(lambda: one.stage is not Stage.RUNNING, timeout=180_000)
     assert one.stage is Stage.STOPPED and one.words.text().startswith("Stopped. ")
     assert one.main.text() == "Go on" and 2 <= len(one.rows) < 4
     done = {row["file"] for row in one.rows.values() if row["status"] == "done"}
     assert not list(out.rglob(".*"))
     qtbot.mouseClick(one.main, LEFT)
-    qtbot.waitUntil(lambda: one.stage is Stage.ENDED, timeout=60_000)
+    qtbot.waitUntil(lambda: one.stage is Stage.ENDED, timeout=180_000)
     rows = {row["file"]: (row["status"], bool(row.get("before"))) for row in one.rows.values()}
     assert {name: status for name, (status, _) in rows.items()} == {
         "cut short.xml": "cannot be read",

@@ -29,9 +29,9 @@ from wexodos.tidy import find_recipe
 
 
 def settled(qtbot: QtBot, shell: Shell) -> None:
-    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.carried is not None and shell.session.tasks.quiet, timeout=180_000)
     qtbot.wait(10)
-    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.tasks.quiet, timeout=180_000)
 
 
 def opened(qtbot: QtBot, shell: Shell, path: Path, destination: str = "grading-lane-xml") -> None:
@@ -134,7 +134,7 @@ def test_files_folders_and_zips_can_be_dropped_anywhere(
     settled(qtbot, shell)
     shell.go_to("Return")
     assert drop(shell.returning, demo / BACK)
-    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     # Words that are dragged are none of it.
     data = QMimeData()
     data.setText("words")
@@ -289,7 +289,7 @@ def test_an_untouched_return_has_no_differences_and_lists_what_comes_home(
     back.write_bytes(shell.session.carried.data)
     shell.go_to("Return")
     shell.returning.open(back)
-    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=40_000)
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     settled(qtbot, shell)
     returned = shell.session.home.returned
     assert returned.differences == [] and shell.returning.open_count() == (0, False, True)

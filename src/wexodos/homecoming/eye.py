@@ -18,7 +18,7 @@ from wexodos.model import Constant, Document, Generator, Item, Media, Motion, Se
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Shot
 from wexodos.picture.filters import is_drawn
-from wexodos.timing import floor
+from wexodos.timing import exact, floor
 
 _HEIGHT = 120
 """Pictures are held against each other at this height."""
@@ -37,6 +37,8 @@ _REACH = 3
 _SURE, _CLEARER = 1e-3, 0.5
 """So much better a picture must match elsewhere to belong there, and no more may be left of what it lacked:
 of what moves, a frame beside the right one lacks more than twice as much."""
+_FITS = 0.99
+"""Pictures that correlate so well are those of one frame."""
 _DARK = 0.02
 """Pictures darker than this on the whole tell nothing of a fade."""
 Grey = NDArray[np.float32]
@@ -63,17 +65,30 @@ class Eye:
         self._locate, self._frames = found, frames
         self._before: dict[tuple[str, int], NDArray[np.float32] | None] = {}
 
-    def alike(self, event: Event, item: Item, shift: int = 0) -> float | None:
+    def alike(self, event: Event, item: Item) -> float | None:
         """How well pictures correlate (1: but for brightness and contrast they are the same), the middle of
         several; None where they tell nothing."""
         found = []
         for frame in self._places(event):
-            ours, theirs = self._was(event, frame - shift), self._picture(item, frame)
+            ours, theirs = self._was(event, frame), self._picture(item, frame)
             if ours is not None and theirs is not None:
                 score = _correlated(_grey(ours), _grey(theirs))
                 if score is not None:
                     found.append(score)
         return float(np.mean(found)) if found else None
+
+    def aligned(self, event: Event, item: Item) -> float | None:
+        """The same where its pictures may be a frame late or early."""
+        fit = self.alike(event, item)
+        if fit is None or fit > _FITS:
+            return fit
+        others = [self.alike(event, self._sooner(item, shift)) for shift in (-1, 1)]
+        return max(fit, *(one for one in others if one is not None), fit)
+
+    def _sooner(self, item: Item, frames: int) -> Item:
+        """A render whose pictures are shown so much sooner; what the cut does to them stays in its time."""
+        begin = Fraction(item.source_in) + Fraction(self.sequence.rate.seconds(frames))
+        return replace(item, source_in=exact(begin))
 
     def nearer(self, event: Event, bare: Item) -> tuple[float, float] | None:
         """How far a render is from an event as it was with its filters, and from it without, in parts of full
@@ -112,7 +127,7 @@ class Eye:
 
     def offset(self, event: Event, item: Item) -> int:
         """How many frames later the pictures of a render are; 0 where that is not sure."""
-        fits = {shift: self.alike(event, item, shift) for shift in range(-_REACH, _REACH + 1)}
+        fits = {shift: self.alike(event, self._sooner(item, shift)) for shift in range(-_REACH, _REACH + 1)}
         known = {shift: fit for shift, fit in fits.items() if fit is not None}
         if 0 not in known:
             return 0

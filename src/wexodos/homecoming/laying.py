@@ -249,10 +249,10 @@ def _best(event: Event, ways: list[_Way], eye: Eye) -> tuple[Item, list[Doubled]
     better, or nothing is to be seen by which to tell."""
     plain = ways[0]
     made = [Doubled(What.SPEED, "it is as long as the clip is in the cut")] if plain.off else []
-    with_all = eye.alike(event, plain.item) if len(ways) > 1 else None
+    with_all = eye.aligned(event, plain.item) if len(ways) > 1 else None
     if with_all is None:
         return plain.item, made
-    fits = [(fit, way) for way in ways if (fit := eye.alike(event, way.item)) is not None]
+    fits = [(fit, way) for way in ways if (fit := eye.aligned(event, way.item)) is not None]
     without, best = max(fits, key=lambda each: each[0])
     if without < with_all + _MORE:
         return plain.item, made

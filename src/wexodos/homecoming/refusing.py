@@ -49,11 +49,6 @@ _FIELDS = {
     Aspect.BLEND: "blend",
     Aspect.ALPHA: "alpha",
 }
-_FOLLOWS = {
-    Aspect.MIX: "it goes with its transition",
-    Aspect.LENGTH: "it goes with what is in the cut",
-}
-"""What is nothing of its own."""
 _GROUPS = (_TIME, _SIZING, _WORDS, _SHOWN, _SOUND, _FILTERS, _JOIN)
 """What goes back together: one of them alone would be neither the one nor the other."""
 
@@ -87,10 +82,11 @@ def without_refused(
 ) -> Refusal:
     """Take back what is refused of the ``differences`` between the cut that ``left`` and the one that came
     ``home``. Where something else stands in the place it is not, and that is said."""
+    # How far a transition has gone is no thing of its own.
     waiting = [
         row
         for row in differences
-        if is_wanted(row, refused) and (row.aspect not in _FOLLOWS or key_of(row) in refused)
+        if is_wanted(row, refused) and (row.aspect is not Aspect.MIX or key_of(row) in refused)
     ]
     # What was put in makes room first; a transition that went along was put in at its new place.
     waiting.sort(key=lambda row: row.kind != "added")
@@ -149,8 +145,10 @@ class _Work:
         aspect = row.aspect
         if aspect in _JOIN:
             return self._parted(row) if row.kind == "added" else self._joined(row)
-        if aspect in _FOLLOWS:
-            return _FOLLOWS[aspect]
+        if aspect is Aspect.MIX:
+            return "it goes with its transition"
+        if aspect is Aspect.LENGTH:
+            return self._as_long()
         if row.kind == "added":
             return self._removed(row.item_id)
         if row.kind == "gone":
@@ -225,6 +223,13 @@ class _Work:
             return lambda now: replace(now, effects=was.effects)
         name = _FIELDS.get(next(iter(group)))
         return (lambda now: replace(now, **{name: getattr(was, name)})) if name is not None else None
+
+    def _as_long(self) -> str:
+        """Let the cut end where it ended."""
+        if any(item.end > self._before.duration for items in self._tracks for item in items):
+            return "it goes with what is in the cut"
+        self._home = replace(self._home, stated_duration=self._before.stated_duration)
+        return ""
 
     def _framed(self) -> str:
         """Bring everything into the frame that left."""
