@@ -13,7 +13,7 @@ from pathlib import Path
 from wexodos.ground import Progress
 from wexodos.homecoming.eye import Eye, without_filters
 from wexodos.homecoming.measurements import Measurements, of_cut, of_file
-from wexodos.homecoming.renders import Event, Matched
+from wexodos.homecoming.renders import By, Event, Matched
 from wexodos.model import (
     Constant,
     Curve,
@@ -258,7 +258,7 @@ def _best(event: Event, ways: list[_Way], eye: Eye) -> tuple[Item, list[Doubled]
         return plain.item, made
     words = f"matches {without:.3f} without it, {with_all:.3f} with it"
     found = [Doubled(what, words) for what in (What.MOTION, What.SPEED) if what in best.off - plain.off]
-    return best.item, [*found, *made]
+    return best.item, [*found, *(made if What.SPEED in best.off else [])]
 
 
 _COLOURS = ("primaries", "lut")
@@ -282,6 +282,13 @@ def _ways(one: Matched, medium: Media, sequence: Sequence) -> list[_Way]:
             made = replace(item, source_in=middle if found.by_source else found.head, speed=NORMAL)
             retimed = item.speed != NORMAL
             speeds.append((made, frozenset({What.SPEED}) if retimed else frozenset()))
+            shown = Fraction(sequence.rate.seconds(item.duration)) * _pace(item)
+            if not found.by_source and shown and By.SEQUENCE not in found.by:
+                # It may as well be of the source, with as much before as behind.
+                rest = Fraction(one.facts.length or 0) - shown
+                begin = exact(floor(rest / 2 * sequence.rate.fps) / Fraction(sequence.rate.fps))
+                if begin > middle:
+                    speeds.append((replace(item, source_in=begin), frozenset()))
         if not speeds:
             speeds.append((replace(item, source_in=found.head), frozenset()))
     ways = []
@@ -296,6 +303,12 @@ def _ways(one: Matched, medium: Media, sequence: Sequence) -> list[_Way]:
         if neutral != kept:
             ways.append(_Way(replace(one_speed, motion=neutral), off | {What.MOTION}))
     return ways
+
+
+def _pace(item: Item) -> Fraction:
+    """How much of its source an item shows in a second, forwards; nought where that is no one number."""
+    speed = item.speed
+    return max(Fraction(0), Fraction(speed.rate)) if isinstance(speed, Constant) else Fraction(0)
 
 
 def resized(motion: Motion, before: Media, after: Media) -> Motion:
