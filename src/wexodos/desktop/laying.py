@@ -127,6 +127,8 @@ class Laying:
         """Forget it: something else is looked at."""
         self.session.tasks.drop("laying in")
         self.arrived = self._looked = None
+        # Files that were not there may be by then.
+        self._known = Measurements()
 
     def save(self, path: Path, done: Callable[[], None]) -> None:
         """Write the cut with what came, in the background; nothing is written where a book does not

@@ -83,7 +83,7 @@ class Eye:
         if fit is None or fit > _FITS:
             return fit
         others = [self.alike(event, self._sooner(item, shift)) for shift in (-1, 1)]
-        return max(fit, *(one for one in others if one is not None), fit)
+        return max([fit, *(one for one in others if one is not None)])
 
     def _sooner(self, item: Item, frames: int) -> Item:
         """A render whose pictures are shown so much sooner; what the cut does to them stays in its time."""

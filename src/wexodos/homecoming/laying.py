@@ -43,6 +43,7 @@ _COVERED = 0.01
 
 
 _ROUND = Fraction(1, 2)
+"""Frames: less than half of one is none."""
 
 
 class What(StrEnum):
