@@ -392,14 +392,14 @@ def test_renders_in_single_pictures_are_laid_in(
 
 
 FADED = Motion(opacity=Curve((1.0,), (Key(0, (0.0,)), Key(20, (1.0,)), Key(40, (1.0,)))))
-SMALLER = Motion(scale=Curve((1.0, 1.0), (Key(30, (1.0, 1.0)), Key(40, (0.5, 0.5)))))
+SMALLER = Motion(scale=Curve((1.0, 1.0), (Key(34, (1.0, 1.0)), Key(40, (0.25, 0.25)))))
 
 
 @pytest.mark.parametrize("baked", [True, False])
 def test_a_fade_a_blend_and_a_sizing_at_the_end_are_measured(
     shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str], baked: bool
 ) -> None:
-    """One clip fades in over twenty frames, one shrinks in its last ten, one is added to what lies beneath. The room
+    """One clip fades in over twenty frames, one shrinks in its last six, one is added to what lies beneath. The room
     made all of it into the pictures, or nothing."""
     beneath = clip("Beneath", 80, 40, "A001C001", 150)
     items = (
@@ -422,8 +422,8 @@ def test_a_fade_a_blend_and_a_sizing_at_the_end_are_measured(
             if baked and item.id == "Fading":
                 # Straight from nothing to all of it.
                 picture = np.rint(picture * min(1.0, at / 20)).astype(np.uint8)
-            if baked and item.id == "Shrinking" and at > 30:
-                picture = enlarged(picture, 1 - 0.05 * (at - 30))
+            if baked and item.id == "Shrinking" and at > 34:
+                picture = enlarged(picture, 1 - 0.125 * (at - 34))
             if baked and item is over:
                 sum_of = picture.astype(np.int64) + source(shoot, beneath, at)
                 picture = np.clip(sum_of, 0, 255).astype(np.uint8)
