@@ -193,7 +193,7 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
     width, height = reduced(frame.width, frame.height, most)
     deep, alpha = _deep(frame), _with_alpha(frame)
     name = "rgba64le" if deep else "rgba" if alpha else "rgb24"
-    data = _scaled(frame, width, height if lines is None else frame.height, name)
+    data = scaled(frame, width, height if lines is None else frame.height, name)
     if lines is not None:
         data = _of_one_field(data, lines)
         if height != frame.height:
@@ -211,7 +211,7 @@ def _as_bytes(frame: av.VideoFrame, most: tuple[int, int] | None) -> NDArray[np.
     """A decoded frame as it stands; None where it is turned, has an alpha or more than 8 bits."""
     if _deep(frame) or _with_alpha(frame) or round(frame.rotation / 90) % 4:
         return None
-    return _scaled(frame, *reduced(frame.width, frame.height, most), "rgb24")
+    return scaled(frame, *reduced(frame.width, frame.height, most), "rgb24")
 
 
 def _deep(frame: av.VideoFrame) -> bool:
@@ -222,7 +222,7 @@ def _with_alpha(frame: av.VideoFrame) -> bool:
     return any(part.is_alpha for part in frame.format.components)
 
 
-def _scaled(frame: av.VideoFrame, width: int, height: int, name: str) -> NDArray[Any]:
+def scaled(frame: av.VideoFrame, width: int, height: int, name: str) -> NDArray[Any]:
     """A decoded frame at a size, its samples of a format of the library by its name."""
     # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else
     # BT.601, as it is by custom.
