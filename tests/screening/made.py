@@ -58,7 +58,10 @@ class Camera:
         for at in range(LONG):
             x, y = (at if pan == 0 else 40), (at // 2 if pan == 1 else 20)
             picture = ground[y : y + self.tall, x : x + self.wide].copy()
-            middle = (round(self.wide * (0.2 + 0.6 * at / LONG)), round(self.tall * (0.5 + 0.3 * np.sin(at / 9))))
+            middle = (
+                round(self.wide * (0.2 + 0.6 * at / LONG)),
+                round(self.tall * (0.5 + 0.3 * np.sin(at / 9))),
+            )
             cv2.circle(picture, middle, self.tall // 9, color.tolist(), -1, cv2.LINE_AA)
             self.frames.append(picture)
 
@@ -144,7 +147,9 @@ def graphic(seed: int) -> Picture:
     made[4:56, 4:156, :3] = dice.uniform(0.0, 0.25, 3)
     made[4:56, 4:156, 3] = 0.85
     for number in range(6):
-        cv2.rectangle(made, (12 + 24 * number, 16), (26 + 24 * number, 20 + 5 * (number % 5)), (0.95, 0.9, 0.7, 1), -1)
+        cv2.rectangle(
+            made, (12 + 24 * number, 16), (26 + 24 * number, 20 + 5 * (number % 5)), (0.95, 0.9, 0.7, 1), -1
+        )
     return made
 
 
@@ -194,7 +199,10 @@ class Cut:
         picture = camera.frames[min(LONG - 1, max(0, number))]
         if (shot.x, shot.y, shot.size, shot.turned) == (0, 0, 1, 0):
             return picture
-        return over(np.zeros((TALL, WIDE, 3), np.float32), warped(picture, shot.x, shot.y, shot.size, shot.turned, WIDE, TALL))
+        return over(
+            np.zeros((TALL, WIDE, 3), np.float32),
+            warped(picture, shot.x, shot.y, shot.size, shot.turned, WIDE, TALL),
+        )
 
     def picture(self, frame: int) -> Picture:
         starts = self.starts()
@@ -219,7 +227,9 @@ class Cut:
             made = self._side(self.shots[place], frame - starts[place])
         for one in self.graphics:
             if one.first <= frame < one.last:
-                made = over(made, warped(graphic(one.seed), one.x, one.y, one.size, 0, WIDE, TALL), straight=False)
+                made = over(
+                    made, warped(graphic(one.seed), one.x, one.y, one.size, 0, WIDE, TALL), straight=False
+                )
         return np.asarray(made, np.float32)
 
     def pictures(self) -> list[Picture]:
@@ -233,11 +243,15 @@ class Cut:
             straight = graphic(seed)
             data = np.dstack([straight[..., 2::-1], straight[..., 3]])
             cv2.imwrite(str(path), np.clip(data * 255 + 0.5, 0, 255).astype(np.uint8))
-            media.append(Media(f"panel-{seed}", path.name, str(path), width=160, height=60, video=True, still=True))
+            media.append(
+                Media(f"panel-{seed}", path.name, str(path), width=160, height=60, video=True, still=True)
+            )
         items, joins = [], []
         for number, (shot, at) in enumerate(zip(self.shots, self.starts())):
             motion = Motion(
-                position=constant(shot.x, shot.y), scale=constant(shot.size, shot.size), rotation=constant(shot.turned)
+                position=constant(shot.x, shot.y),
+                scale=constant(shot.size, shot.size),
+                rotation=constant(shot.turned),
             )
             items.append(
                 Item(
@@ -250,7 +264,13 @@ class Cut:
                 kind = "dissolve" if shot.dissolve else "wipe"
                 joins.append(
                     Transition(
-                        f"join-{number}", kind, kind, at - long // 2, long, at, pattern=1 if shot.wipe else None
+                        f"join-{number}",
+                        kind,
+                        kind,
+                        at - long // 2,
+                        long,
+                        at,
+                        pattern=1 if shot.wipe else None,
                     )
                 )
         above = [
@@ -287,7 +307,9 @@ def day(count: int = 44, seed: int = 5) -> Cut:
         shots.append(shot)
     made = Cut(shots, [], cameras)
     starts = made.starts()
-    made.graphics = [Graphic(starts[at] + 4, starts[at] + shots[at].length - 4, seed=at % 3) for at in range(2, count, 5)]
+    made.graphics = [
+        Graphic(starts[at] + 4, starts[at] + shots[at].length - 4, seed=at % 3) for at in range(2, count, 5)
+    ]
     return made
 
 

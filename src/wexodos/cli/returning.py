@@ -19,12 +19,13 @@ from wexodos.formats import FORMATS, ReadError, read_file
 from wexodos.formats.opening import the_one
 from wexodos.ground import Progress
 from wexodos.ground.names import json_text
-from wexodos.homecoming.home import Cut, Home, Kind, brought_home
+from wexodos.homecoming.home import Home, Kind, brought_home
 from wexodos.homecoming.mixes import Role
 from wexodos.homecoming.refusing import is_wanted
 from wexodos.homecoming.wanted import Version, Wanted
 from wexodos.homecoming.words import hole_words, role_words, short_words, sync_words
 from wexodos.job import Homecoming, Job, load, remembered
+from wexodos.job.cut import Cut
 from wexodos.model import Sequence
 from wexodos.model.stems import STEMS
 from wexodos.timing import floor

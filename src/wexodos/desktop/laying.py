@@ -12,10 +12,11 @@ from msgspec import structs
 from wexodos.carryover import carry_over, write_file
 from wexodos.desktop.sides import Side
 from wexodos.formats import ReadError, WriteError, read_file
-from wexodos.homecoming.home import Cut, Home, Kind, brought_home
+from wexodos.homecoming.home import Home, Kind, brought_home
 from wexodos.homecoming.measurements import Measurements
 from wexodos.homecoming.wanted import Version, Wanted
 from wexodos.job import Homecoming
+from wexodos.job.cut import Cut
 from wexodos.sound.locate import Finder
 
 if TYPE_CHECKING:

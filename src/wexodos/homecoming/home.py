@@ -23,8 +23,9 @@ from wexodos.homecoming.refusing import without_refused
 from wexodos.homecoming.renders import Candidate, Event, Matched, matching
 from wexodos.homecoming.rounds import joined, sounding
 from wexodos.homecoming.wanted import Version, Wanted
-from wexodos.job import Job, Ready, of_job, ready
-from wexodos.media import Probed, Probes, Rules, Scanner, find
+from wexodos.job import of_job
+from wexodos.job.cut import Cut, media_found
+from wexodos.media import Probed, Probes, Rules
 from wexodos.model import Document, Sequence
 from wexodos.sound.errors import SoundError
 from wexodos.sound.locate import Finder
@@ -86,18 +87,6 @@ class Home:
         refuse_loss(self.left.sequence, self.sequence, place)
 
 
-@dataclass(frozen=True, slots=True)
-class Cut:
-    """The cut that left, as it was taken in: its file, where its media are looked for, and its job where it
-    has one."""
-
-    document: Document
-    sequence: Sequence
-    source: Path
-    rules: Rules
-    job: Job | None = None
-
-
 def brought_home(
     cut: Cut, wanted: Wanted, progress: Progress = quiet, known: Measurements | None = None
 ) -> Home:
@@ -128,21 +117,6 @@ def brought_home(
     return _edit(cut, latest, wanted.refused)
 
 
-def _left(cut: Cut, probes: Probes, progress: Progress) -> Ready:
-    """The cut as it left, its media found."""
-    if cut.job is not None:
-        return of_job(cut.job, progress)
-    return _found(cut.document, cut.sequence, cut.source, cut.rules, probes, progress)
-
-
-def _found(
-    document: Document, sequence: Sequence, source: Path, rules: Rules, probes: Probes, progress: Progress
-) -> Ready:
-    scanner, inside = Scanner(), Finder(source, document)
-    rows = find(document, [sequence], source, rules, {}, probes, scanner, progress, {}, inside)
-    return ready(document, sequence, (), rows, (), probes, scanner, progress)
-
-
 def _with(document: Document, sequence: Sequence) -> Document:
     """A document with another sequence in place of its own of that id."""
     return replace(
@@ -159,7 +133,7 @@ def _media(
     known: Measurements,
 ) -> Home:
     """Renders and sound, of all returns."""
-    left = _left(cut, probes, progress)
+    left = cut.left(probes, progress)
     document, sequence = left.document, left.sequence
     pictures = any(one.pictures for one in rounds)
     home = Home(
@@ -323,7 +297,7 @@ def _onward(
             f"the cut that left has {before.rate.fps} frames a second, the later one {into.sequence.rate.fps}"
         )
         raise ReadError(f"{words}: they have no frames in common", "", str(into.source))
-    later = _found(into.document, into.sequence, into.source, rules, probes, progress)
+    later = media_found(into.document, into.sequence, into.source, rules, probes, progress)
     made = carried_on(
         (home.left.document, before),
         (home.document, home.sequence),

@@ -1,9 +1,9 @@
-"""Where the frames of a cut are in a movie: in time – by its timecode, or by its pictures, piece by piece where it
-is of another version – and in the frame.
+"""Where the frames of a cut are in a movie: in time – by its timecode, or by its pictures, piece by piece
+where it is of another version – and in the frame.
 
 Pictures are held against one another small, grey and without their brightness and contrast, so that neither a
-grade nor coding matters. Every picture of a cut that is looked for votes for the offsets at which the movie is
-like it; what most agree on is held.
+grade nor coding matters. Every picture of a cut that is looked for votes for the offsets at which the movie
+is like it; what most agree on is held.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from fractions import Fraction
+from typing import Any
 
 import cv2
 import numpy as np
@@ -65,8 +66,8 @@ class By(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """Frames of the cut ``[first, last)``, whose pictures are so many frames of the movie later than their own
-    number (in the movie's frames)."""
+    """Frames of the cut ``[first, last)``, whose pictures are so many frames of the movie later than their
+    own number (in the movie's frames)."""
 
     first: int
     last: int
@@ -75,8 +76,9 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class Aligned:
-    """How a movie lies on a cut: in pieces, with ``pace`` frames of the movie for one of the cut; in which box
-    the frame of the cut lies, and what of the movie is lit. ``timecode`` is the offset its timecode says."""
+    """How a movie lies on a cut: in pieces, with ``pace`` frames of the movie for one of the cut; in which
+    box the frame of the cut lies, and what of the movie is lit. ``timecode`` is the offset its timecode
+    says."""
 
     pieces: tuple[Piece, ...]
     pace: Fraction
@@ -140,7 +142,10 @@ def aligned(view: CutView, film: Film, shots: list[Stretch], progress: Progress)
 def _wanted(shots: list[Stretch], most: int) -> list[int]:
     """Frames of a cut by which it is looked for."""
     found = {
-        floor(one.first + one.length * part) for one in shots for part in _A_SHOT if one.join is None and one.layers
+        floor(one.first + one.length * part)
+        for one in shots
+        for part in _A_SHOT
+        if one.join is None and one.layers
     }
     many = sorted(found)
     return many[:: -(-len(many) // most)]
@@ -195,7 +200,8 @@ class _Fit:
         self._all = np.ones(len(numbers), bool)
 
     def votes(self) -> dict[int, float]:
-        """How many pictures are found at which offset; one that is found at several counts as parts of one."""
+        """How many pictures are found at which offset; one that is found at several counts as parts of
+        one."""
         found: dict[int, float] = defaultdict(float)
         for row, start, best in zip(self.likeness, self.starts, self.best):
             if best < _LIKE:
@@ -252,7 +258,7 @@ def _likeness(ours: list[Small], tiny: NDArray[np.uint8], box: Box, mask: NDArra
     return found
 
 
-def _normal(pictures: NDArray[np.uint8]) -> Grey:
+def _normal(pictures: NDArray[Any]) -> Grey:
     """Pictures, shape (n, pixels), with mean 0 and length 1; flat ones are nought."""
     made = pictures.astype(np.float32)
     made -= made.mean(axis=1, keepdims=True)
@@ -273,7 +279,10 @@ def _pieces(
     for column, state in enumerate(states):
         each = fit.each(state)
         # What lies outside with the whole says nothing; what only does with this offset speaks against it.
-        lost = np.where(np.isnan(each), np.where(outside, 0, 1 - _LIKE), 1 - each)
+        # A picture that is like none is no reason to go where there is nothing.
+        lost = np.where(
+            np.isnan(each), np.where(outside, 0, 1.1 * (1 - _LIKE)), np.minimum(1 - each, 1 - _LIKE)
+        )
         for row in range(len(shots)):
             mine = owner == row
             if mine.any():
@@ -295,7 +304,8 @@ def _pieces(
 def _parted(
     pieces: tuple[Piece, ...], view: CutView, tiny: _Tiny, box: Box, mask: NDArray[np.bool_], pace: Fraction
 ) -> tuple[Piece, ...]:
-    """Pieces that part at the frame from which on the other offset fits better: shots say it for shots only."""
+    """Pieces that part at the frame from which on the other offset fits better: shots say it for shots
+    only."""
     made = list(pieces)
     size = mask.shape[1], mask.shape[0]
     for place, (one, other) in enumerate(zip(made, made[1:])):
@@ -308,7 +318,11 @@ def _parted(
             if each[0] is None or each[1] is None:
                 gains.append(0.0)
                 continue
-            likes = [float((ours @ _normal(box.of(picture, size)[mask][None]).T)[0, 0]) for picture in each if picture is not None]
+            likes = [
+                float((ours @ _normal(box.of(picture, size)[mask][None]).T)[0, 0])
+                for picture in each
+                if picture is not None
+            ]
             gains.append(likes[0] - likes[1])
         if gains:
             # The first frame that is not the earlier piece's.
@@ -332,8 +346,8 @@ def _states(fit: _Fit, owner: NDArray[np.int64]) -> list[int]:
 
 
 def _cheapest(costs: NDArray[np.float64], places: NDArray[np.float64]) -> list[int]:
-    """The cheapest way through states, one a row, where each change costs; ``places`` says where a row in a state
-    lies in the movie, which only goes on."""
+    """The cheapest way through states, one a row, where each change costs; ``places`` says where a row in a
+    state lies in the movie, which only goes on."""
     total, back = costs[0].copy(), []
     for row in range(1, len(costs)):
         ways = total[None, :] + _CHANGE * (1 - np.eye(costs.shape[1]))

@@ -1,5 +1,5 @@
-"""What holds for the whole of a movie: where exactly the frame of the cut lies in it, and what its colours went
-through."""
+"""What holds for the whole of a movie: where exactly the frame of the cut lies in it, and what its colours
+went through."""
 
 from __future__ import annotations
 
@@ -71,7 +71,12 @@ def calibrated(view: CutView, film: Film, found: Aligned, shots: list[Stretch]) 
             middle = np.median(lies, axis=0)
             box = _moved(box, middle, size)
         for ours, picture in seen:
-            pairs.append((ours[::_STEP, ::_STEP].reshape(-1, 3), floats(box.of(picture, size))[::_STEP, ::_STEP].reshape(-1, 3)))
+            pairs.append(
+                (
+                    ours[::_STEP, ::_STEP].reshape(-1, 3),
+                    floats(box.of(picture, size))[::_STEP, ::_STEP].reshape(-1, 3),
+                )
+            )
     return replace(found, box=box), _common(pairs)
 
 
@@ -81,9 +86,7 @@ def _moved(box: Box, matrix: NDArray[np.float64], size: tuple[int, int]) -> Box:
     left, top = float(matrix[0, 2]) / size[0], float(matrix[1, 2]) / size[1]
     if max(abs(across - 1), abs(down - 1)) < _LARGER and max(abs(left), abs(top)) < _MOVED:
         return box
-    return Box(
-        box.left + left * box.width, box.top + top * box.height, box.width * across, box.height * down
-    )
+    return Box(box.left + left * box.width, box.top + top * box.height, box.width * across, box.height * down)
 
 
 def _common(pairs: list[tuple[Floats, Floats]]) -> Colour:

@@ -16,7 +16,7 @@ from wexodos.screening.calibrate import calibrated
 from wexodos.screening.colours import figures, grade_words, is_graded, mistake
 from wexodos.screening.cut_view import CutView, Stretch, stretches
 from wexodos.screening.edits import edit_rows, edits
-from wexodos.screening.faults import Known, Span, explained
+from wexodos.screening.faults import Known, Span, explained, slight
 from wexodos.screening.fields import field_row
 from wexodos.screening.film import Film
 from wexodos.screening.measure import Colour
@@ -29,16 +29,19 @@ _PARTS = 3
 _BURNT = 0.6
 """What lies apart in so many of all frames is burned in."""
 _BETTER, _LEAST = 0.35, 6e-4
-"""A neighbour fits better where it lies nearer by so much of what lies between them, and by no less than that."""
+"""A neighbour fits better where it lies nearer by so much of what lies between them, and by no less than
+that."""
 _WINDOW = 12
 """Frames by which it is said whether a neighbour fits better."""
+_WHOLE = 0.6
+"""What is off in so much of a run is off in all of it: its frames are not equally telling."""
 _MOST_ROWS = 400
 
 
 @dataclass(slots=True)
 class Checked:
-    """A movie that was held against a cut: how it lies, how many shots and frames were looked at, the rows, what
-    is masked as burned in (parts of the frame), and what our own picture lacks."""
+    """A movie that was held against a cut: how it lies, how many shots and frames were looked at, the rows,
+    what is masked as burned in (parts of the frame), and what our own picture lacks."""
 
     aligned: Aligned
     shots: int
@@ -47,6 +50,13 @@ class Checked:
     burnt: NDArray[np.bool_]
     missing: list[str] = field(default_factory=list)
     undrawn: list[str] = field(default_factory=list)
+    scale: tuple[float, float] = (1.0, 1.0)
+    """Pixels of the movie, as they are seen, for one of the cut's frame, across and down."""
+
+    @property
+    def masked(self) -> float:
+        """How much of the frame is masked as burned in, from 0 to 1."""
+        return round(float(self.burnt.mean()), 3)
 
 
 def check_picture(
@@ -77,8 +87,21 @@ def check_picture(
     seen = sum(int(run.seen.sum()) for run in runs)
     checked = {id(run.stretch) for run in runs if run.seen.any()}
     return Checked(
-        found, len(checked), seen, joined(rows), burnt, sorted(view.missing), sorted(view.undrawn)
+        found,
+        len(checked),
+        seen,
+        joined(rows),
+        burnt,
+        sorted(view.missing),
+        sorted(view.undrawn),
+        _scale(found, film, sequence),
     )
+
+
+def _scale(found: Aligned, film: Film, sequence: Sequence) -> tuple[float, float]:
+    wide, tall = sequence.frame_size
+    across = found.box.width * film.facts.width / wide
+    return across, found.box.height * film.facts.height / tall
 
 
 def _burnt(runs: list[Run]) -> NDArray[np.bool_]:
@@ -116,6 +139,7 @@ def _rows(
         black[run.first : run.last] = run.black & ~run.dark & run.seen
     rows = _black_rows(scene, runs, black)
     off &= ~black
+    settled = black.copy()
     spans = []
     for edit in edits(scene.view.sequence):
         told = edit_rows(scene, edit, off, whole)
@@ -123,14 +147,20 @@ def _rows(
             made, first, last = told
             rows += made
             off[first:last] = False
+            settled[first:last] = True
     for run in runs:
         colours = run.colour or whole
         mine = off[run.first : run.last]
-        hint = _late(run)
-        if hint is not None and not mine.any():
-            spans.append(Span(run.stretch, run.first, run.last, colours, hint))
+        hint = _late(run, settled[run.first : run.last])
+        if not mine.any() and hint is None:
+            rows += slight(scene, run.stretch, run.first, run.last, colours) if not settled[run.first] else []
+            continue
+        if hint is not None or mine.mean() > _WHOLE:
+            free = np.flatnonzero(~settled[run.first : run.last]) + run.first
+            spans.append(Span(run.stretch, int(free[0]), int(free[-1]) + 1, colours, hint))
+            continue
         spans += [
-            Span(run.stretch, run.first + begin, run.first + end, colours, hint) for begin, end in _stretches(mine)
+            Span(run.stretch, run.first + begin, run.first + end, colours) for begin, end in _stretches(mine)
         ]
     known = Known()
     spans.sort(key=lambda one: one.first - one.last)
@@ -152,9 +182,9 @@ def _stretches(wrong: NDArray[np.bool_], hole: int = 3) -> list[tuple[int, int]]
     return found
 
 
-def _late(run: Run) -> int | None:
+def _late(run: Run, settled: NDArray[np.bool_]) -> int | None:
     """By how many frames the neighbours of a run fit better, where they do for a while; None otherwise."""
-    good = np.flatnonzero(run.seen & ~run.black & ~np.isnan(run.shifts[:, REACH]))
+    good = np.flatnonzero(run.seen & ~settled & ~np.isnan(run.shifts[:, REACH]))
     if len(good) < 4:
         return None
     votes: list[int] = []

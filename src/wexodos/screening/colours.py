@@ -49,10 +49,16 @@ MISTAKES = (
     Mistake("range", "pictures of full range shown as they are in video range", "full contrast", _NARROW),
     Mistake("range", "pictures of video range stretched once more", "video range", _FULL),
     Mistake(
-        "matrix", "coded by BT.709, shown by BT.601", "BT.709", Colour(np.linalg.inv(_OLD) @ _NEW, np.zeros(3), 0.0)
+        "matrix",
+        "coded by BT.709, shown by BT.601",
+        "BT.709",
+        Colour(np.linalg.inv(_OLD) @ _NEW, np.zeros(3), 0.0),
     ),
     Mistake(
-        "matrix", "coded by BT.601, shown by BT.709", "BT.601", Colour(np.linalg.inv(_NEW) @ _OLD, np.zeros(3), 0.0)
+        "matrix",
+        "coded by BT.601, shown by BT.709",
+        "BT.601",
+        Colour(np.linalg.inv(_NEW) @ _OLD, np.zeros(3), 0.0),
     ),
 )
 

@@ -17,8 +17,8 @@ from wexodos.picture import Composer, Frames
 from wexodos.screening.film import Small
 
 _DRAWN = 180
-"""Lines at which a picture is drawn before it is made smaller: a whole part of the usual sizes of sources, which
-are decoded at once as they are needed then."""
+"""Lines at which a picture is drawn before it is made smaller: a whole part of the usual sizes of sources,
+which are decoded at once as they are needed then."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +70,8 @@ class CutView:
         return made
 
     def small(self, frame: int, size: tuple[int, int]) -> Small:
-        """A frame at a size, drawn larger and then averaged: words and edges are as in a movie made smaller."""
+        """A frame at a size, drawn larger and then averaged: words and edges are as in a movie made
+        smaller."""
         made = self.picture(frame, _DRAWN)
         return np.asarray(cv2.resize(made, size, interpolation=cv2.INTER_AREA), np.uint8)
 
@@ -97,7 +98,7 @@ class CutView:
         made = np.ascontiguousarray(shot.picture[..., :3])
         wide = self.size(height)[0]
         if made.shape[1] != wide:
-            made = cv2.resize(made, (wide, height), interpolation=cv2.INTER_AREA)
+            made = np.asarray(cv2.resize(made, (wide, height), interpolation=cv2.INTER_AREA), np.float32)
         return np.asarray(made, np.float32)
 
 

@@ -54,14 +54,16 @@ def edits(sequence: Sequence) -> Iterator[Edit]:
         shown = [one for one in track.items if one.enabled]
         for outgoing, incoming in zip(shown, shown[1:]):
             if outgoing.end == incoming.start:
-                yield Edit(label, number, outgoing, incoming, floor(incoming.start), joins.get(incoming.start))
+                yield Edit(
+                    label, number, outgoing, incoming, floor(incoming.start), joins.get(incoming.start)
+                )
 
 
 def edit_rows(
     scene: Scene, edit: Edit, off: NDArray[np.bool_], colours: Colour
 ) -> tuple[list[Row], int, int] | None:
-    """The rows that say what the movie has in place of an edit, and the frames ``[first, last)`` they explain;
-    None where nothing about it is off, or it is nothing of the edit."""
+    """The rows that say what the movie has in place of an edit, and the frames ``[first, last)`` they
+    explain; None where nothing about it is off, or it is nothing of the edit."""
     low, high = max(0, edit.first - _MOST), min(len(off), edit.last + _MOST)
     core = slice(max(0, edit.first - 2), min(len(off), edit.last + 2))
     if not off[core].any():
@@ -72,13 +74,18 @@ def edit_rows(
         return None
     begin = max(floor(edit.outgoing.start), min(first, edit.first) - _AROUND)
     end = min(ceil(edit.incoming.end), max(last, edit.last) + _AROUND)
+    first_of = begin
     shares = _shares(scene, edit, begin, end, colours)
     if shares is None:
         return None
     share, mixed, either = shares
-    if max(mixed.max(), 0) < _MIXED:
-        start, length = _line(share)
-        start += begin
+    start, length = _line(share)
+    # Farther away something else may be otherwise.
+    about = slice(max(0, start - 2), start + length + 3)
+    if mixed[about].max() < _MIXED:
+        begin, end = begin + max(0, start - _AROUND), min(end, begin + start + length + _AROUND)
+        begin, end = min(begin, max(0, edit.first - 2)), max(end, edit.last + 2)
+        start += first_of
         found = "cut" if length <= 1 else "dissolve"
         row = _row(edit, found, start, length)
     elif either.max() < _EITHER:
@@ -105,8 +112,8 @@ def _run_about(wrong: NDArray[np.int64], edit: Edit) -> tuple[int, int]:
 def _shares(
     scene: Scene, edit: Edit, begin: int, end: int, colours: Colour
 ) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]] | None:
-    """For each frame the share of the incoming picture, and what is left of the difference of the two, as a mixture
-    and where each spot is one of them."""
+    """For each frame the share of the incoming picture, and what is left of the difference of the two, as a
+    mixture and where each spot is one of them."""
     out = extended(edit.outgoing, begin, end, scene.view.sequence)
     into = extended(edit.incoming, begin, end, scene.view.sequence)
     if out is None or into is None:
@@ -170,22 +177,34 @@ def _row(edit: Edit, found: str, start: int, length: int) -> Row | None:
             if cut == edit.cut:
                 return None
             by = cut - edit.cut
-            words = f"the cut comes {abs(by)} frame{'s' if abs(by) != 1 else ''} {'later' if by > 0 else 'earlier'}"
+            side = "later" if by > 0 else "earlier"
+            words = f"the cut comes {abs(by)} frame{'s' if abs(by) != 1 else ''} {side}"
             first, last = min(cut, edit.cut), max(cut, edit.cut)
             return Row(
-                first, last, What.FRAME, words, "0 frames", 0.95, name, item.id, edit.track, {"cut_offset": by}
+                first,
+                last,
+                What.FRAME,
+                words,
+                "0 frames",
+                0.95,
+                name,
+                item.id,
+                edit.track,
+                {"cut_offset": by},
             )
+        words = _words(join.type, floor(join.duration))
         return Row(
-            edit.first, edit.last, What.TRANSITION, "a cut", _words(join.type, floor(join.duration)), 0.95, name,
-            item.id, edit.track, more,
-        )  # fmt: skip
+            edit.first, edit.last, What.TRANSITION, "a cut", words, 0.95, name, item.id, edit.track, more
+        )
     expected = _words(join.type, floor(join.duration)) if join is not None else "a cut"
     if join is not None and join.type in _LIKE[found]:
         same = abs(length - floor(join.duration)) <= 1 and abs(start - edit.first) <= 1
         if same:
             return None
     first, last = min(start, edit.first), max(start + length, edit.last)
-    return Row(first, last, What.TRANSITION, _words(found, length), expected, 0.9, name, item.id, edit.track, more)
+    return Row(
+        first, last, What.TRANSITION, _words(found, length), expected, 0.9, name, item.id, edit.track, more
+    )
 
 
 _LIKE = {"dissolve": ("dissolve", "additive"), "wipe": ("wipe", "iris", "slide", "push")}

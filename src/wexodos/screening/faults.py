@@ -1,5 +1,5 @@
-"""What explains that frames of a movie are not as the cut has them: each thing that may be otherwise is tried, and the
-one that leaves least is held to be it."""
+"""What explains that frames of a movie are not as the cut has them: each thing that may be otherwise is
+tried, and the one that leaves least is held to be it."""
 
 from __future__ import annotations
 
@@ -33,6 +33,10 @@ _FAR = 90
 """So many source frames on either side a picture is looked for."""
 _PIXEL, _LARGER, _TURNED = 0.75, 0.0018, 0.08
 """What is moved by less (pixels of the cut), larger by less, turned by less (degrees) is as it was."""
+_NEIGHBOURS = 3
+"""Offsets that lie so near may be one."""
+_SHORT = 6
+"""In shorter stretches what lies apart by little is not looked for."""
 _ROUNDS = 2
 
 
@@ -49,7 +53,9 @@ class Span:
 
     def samples(self, count: int = _SAMPLES) -> list[int]:
         """Frames to be looked at, the first and the last among them."""
-        return sorted({int(at) for at in np.linspace(self.first, self.last - 1, min(count, self.last - self.first))})
+        return sorted(
+            {int(at) for at in np.linspace(self.first, self.last - 1, min(count, self.last - self.first))}
+        )
 
 
 @dataclass(slots=True)
@@ -99,7 +105,7 @@ def explained(scene: Scene, span: Span, known: Known) -> list[Row]:
         if best.item is not None:
             known.add(best.item, best.rows)
         sequence, apart = best.sequence, best.left
-    if not rows and first >= _NOTHING:
+    if not rows and first >= (_NOTHING if span.hint is None else 4 * _NOTHING):
         rows = _unexplained(scene, sequence, span, samples)
     elif rows and apart > max(2 * _NOTHING, 0.15 * first):
         # Something is left that one more thing must explain.
@@ -111,12 +117,12 @@ def _far(scene: Scene, sequence: Sequence, frames: list[int], colours: Colour) -
     return float(np.mean([scene.far(sequence, frame, colours) for frame in frames]))
 
 
-def _best(
-    scene: Scene, sequence: Sequence, span: Span, samples: list[int], apart: float
-) -> Finding | None:
+def _best(scene: Scene, sequence: Sequence, span: Span, samples: list[int], apart: float) -> Finding | None:
     """The explanation that leaves least, where it leaves little enough."""
     best: Finding | None = None
-    for ways in (_layers_gone, _layers_come, _lies, _frames):
+    # What neighbours say of the time of a picture is looked into first, else what takes less work.
+    order = (_frames, _lies) if span.hint is not None else (_lies, _frames)
+    for ways in (_layers_gone, _layers_come, *order):
         for one in ways(scene, sequence, span, samples, apart):
             if best is None or one.left < best.left * 0.9:
                 best = one
@@ -141,7 +147,9 @@ def _shown(scene: Scene, span: Span) -> list[Placed]:
     return list(found.values())
 
 
-def _row(span: Span, what: What, one: Placed | None, value: str, expected: str, sure: float, **more: object) -> Row:
+def _row(
+    span: Span, what: What, one: Placed | None, value: str, expected: str, sure: float, **more: object
+) -> Row:
     item = one.item if one is not None else None
     return Row(
         span.first,
@@ -185,7 +193,12 @@ def _named(item: Item) -> str:
     if isinstance(item.content, Title):
         words = " ".join(item.content.words.split())
         return f"the title “{words[:60]}”"
-    kinds = {"still": "the picture", "generator": "the generator", "adjustment": "the adjustment", "nested": "the nest"}
+    kinds = {
+        "still": "the picture",
+        "generator": "the generator",
+        "adjustment": "the adjustment",
+        "nested": "the nest",
+    }
     return f"{kinds.get(item.kind, 'the clip')} “{item.name or item.kind}”"
 
 
@@ -216,7 +229,7 @@ def _layers_come(
     scene: Scene, sequence: Sequence, span: Span, samples: list[int], apart: float
 ) -> Iterator[Finding]:
     """Something that is switched off in the cut and seen in the movie."""
-    tracks = {label: track for label, track in scene.view.sequence.labelled_tracks()}
+    tracks = dict(scene.view.sequence.labelled_tracks())
     for one in scene.items:
         item = one.item
         if item.start >= span.last or item.end <= span.first:
@@ -229,7 +242,9 @@ def _layers_come(
             continue
         box = _box_of(scene, sequence, more, samples)
         words = f"{_named(item)} is seen, which is switched off"
-        yield Finding(left, more, [_row(span, What.ADDED, one, words, "switched off", _sure(left, apart), box=box)])
+        yield Finding(
+            left, more, [_row(span, What.ADDED, one, words, "switched off", _sure(left, apart), box=box)]
+        )
 
 
 # ---- place and size
@@ -289,8 +304,8 @@ def _in_look(found: Lie) -> Lie:
 def _layer_pair(
     scene: Scene, sequence: Sequence, item: Item, frame: int, colours: Colour, several: bool
 ) -> tuple[Floats | None, Floats | None, NDArray[np.bool_] | None]:
-    """A layer as it should be and as the movie has it, what lies around taken away where it is one of several:
-    what it adds to the frame without it."""
+    """A layer as it should be and as the movie has it, what lies around taken away where it is one of
+    several: what it adds to the frame without it."""
     theirs = scene.theirs(frame, _FINE)
     if theirs is None:
         return None, None, None
@@ -316,12 +331,15 @@ def _lie_rows(
     scale = float(np.sqrt(across * down))
     rows = []
     if max(abs(x), abs(y)) > _PIXEL:
-        words = f"{_by(x, 'right', 'left')} and {_by(y, 'down', 'up')}" if min(abs(x), abs(y)) > _PIXEL else (
-            _by(x, "right", "left") if abs(x) > abs(y) else _by(y, "down", "up")
+        words = (
+            f"{_by(x, 'right', 'left')} and {_by(y, 'down', 'up')}"
+            if min(abs(x), abs(y)) > _PIXEL
+            else (_by(x, "right", "left") if abs(x) > abs(y) else _by(y, "down", "up"))
         )
         more = {"dx": round(x, 2), "dy": round(y, 2)}
         rows.append(_row(span, What.PLACE, one, words, "0 px", sure, figures=more))
-    if abs(scale - 1) > _LARGER:
+    # What is moved or turned far is measured less finely.
+    if abs(scale - 1) > (2 * _LARGER if rows or abs(found.turned) > _TURNED else _LARGER):
         even = abs(across / down - 1) < 0.006
         words = f"{scale * 100:.1f} %" if even else f"{across * 100:.1f} % wide, {down * 100:.1f} % high"
         more = {"scale": round(scale, 4), "scale_x": round(across, 4), "scale_y": round(down, 4)}
@@ -336,6 +354,38 @@ def _lie_rows(
 
 def _by(pixels: float, more: str, less: str) -> str:
     return f"{abs(pixels):.1f} px {more if pixels > 0 else less}"
+
+
+def slight(scene: Scene, stretch: Stretch, first: int, last: int, colours: Colour) -> list[Row]:
+    """Rows for a stretch whose only picture lies elsewhere by so little that no part of the frame shows it:
+    measured at two frames, which must agree, and better by what is seen."""
+    span = Span(stretch, first, last, colours)
+    shown = _shown(scene, span)
+    if last - first < _SHORT or stretch.join is not None or len(shown) != 1:
+        return []
+    item, sequence = shown[0].item, scene.view.sequence
+    frames = [first + (last - first) // 3, first + 2 * (last - first) // 3]
+    lies = []
+    for frame in frames:
+        ours, theirs, mask = _layer_pair(scene, sequence, item, frame, colours, False)
+        one = lie(ours, theirs, mask, far=False) if ours is not None and theirs is not None else None
+        if one is None or one.fit < 0.8:
+            return []
+        lies.append(_in_look(one))
+    if float(np.abs(lies[0].matrix - lies[1].matrix)[:, :2].max()) > _LARGER:
+        return []
+    found = Lie(np.mean([one.matrix for one in lies], axis=0), min(one.fit for one in lies))
+    center = scene.center(sequence, item, frames[0])
+    made = scene.lying(sequence, item, frames[0], found) if center is not None else None
+    if center is None or made is None:
+        return []
+    rows = _lie_rows(scene, span, shown[0], found, center, 0.9)
+    other = scene.changed(sequence, made)
+    better = all(
+        scene.straight(other, frame, colours) < 0.8 * scene.straight(sequence, frame, colours)
+        for frame in frames
+    )
+    return rows if better else []
 
 
 # ---- source frames
@@ -379,7 +429,40 @@ def _offsets(
         guess = found[place]
         rest.append(left)
     offsets = [found[place] for place in range(len(samples))]
-    return offsets, float(np.mean(rest))
+    return _steady(scene, sequence, item, samples, offsets, span.colours, float(np.mean(rest)))
+
+
+def _steady(
+    scene: Scene,
+    sequence: Sequence,
+    item: Item,
+    samples: list[int],
+    offsets: list[int],
+    colours: Colour,
+    left: float,
+) -> tuple[list[int], float]:
+    """One offset for all where they lie next to one another and it fits as well: neighbours may look
+    alike."""
+    if max(offsets) - min(offsets) > _NEIGHBOURS:
+        return offsets, left
+
+    def straight(later: int) -> float:
+        held = [scene.frozen(item, frame, later) for frame in samples]
+        each = [
+            scene.straight(scene.changed(sequence, one), frame, colours) if one is not None else np.inf
+            for one, frame in zip(held, samples)
+        ]
+        return float(np.mean(each))
+
+    known = {one: straight(one) for one in range(min(offsets) - 1, max(offsets) + 2)}
+    best = min(known, key=lambda one: known[one])
+    held = [scene.frozen(item, frame, best) for frame in samples]
+    far = [
+        scene.far(scene.changed(sequence, one), frame, colours) for one, frame in zip(held, samples) if one
+    ]
+    if len(far) < len(samples) or float(np.mean(far)) > 1.3 * left + 1e-4:
+        return offsets, left
+    return [best] * len(samples), float(np.mean(far))
 
 
 def _offset_at(
@@ -396,26 +479,29 @@ def _offset_at(
         return tried[later]
 
     zero = far(0)
+    best = None
     for by in range(_FAR + 1):
-        for later in {guess + by, guess - by}:
-            if far(later) < max(_NOTHING / 2, 0.12 * zero):
-                while min(far(later - 1), far(later + 1)) < far(later) * 0.98:
-                    later += 1 if far(later + 1) < far(later - 1) else -1
-                return _middle_of(tried, later, far), far(later)
-    best = min(tried, key=lambda one: tried[one])
-    if not np.isfinite(tried[best]) or tried[best] > 0.3 * zero:
-        return None
-    return best, tried[best]
+        good = [later for later in {guess + by, guess - by} if far(later) < max(_NOTHING / 2, 0.12 * zero)]
+        if good:
+            best = min(good, key=far)
+            break
+    if best is None:
+        best = min(tried, key=lambda one: tried[one])
+        if not np.isfinite(tried[best]) or tried[best] > 0.3 * zero:
+            return None
 
+    def straight(later: int) -> float:
+        held = scene.frozen(item, frame, later)
+        if held is None:
+            return np.inf
+        return scene.straight(scene.changed(sequence, held), frame, colours)
 
-def _middle_of(tried: dict[int, float], later: int, far: object) -> int:
-    """Of neighbours that fit alike, as far as anybody sees, the one nearest to no change."""
-    assert callable(far)
-    limit = max(far(later) * 1.15, far(later) + 2e-5)
-    best = later
-    while best and far(best - (1 if best > 0 else -1)) <= limit:
-        best -= 1 if best > 0 else -1
-    return best
+    # Which of its neighbours it is, all that is seen says.
+    now = straight(best)
+    for way in (-1, 1):
+        while (further := straight(best + way)) < now:
+            best, now = best + way, further
+    return best, far(best)
 
 
 def _retimed(scene: Scene, item: Item, samples: list[int], offsets: list[int]) -> Item:
@@ -484,16 +570,37 @@ def _unexplained(scene: Scene, sequence: Sequence, span: Span, samples: list[int
     shown = _shown(scene, span)
     one = shown[0] if shown else None
     if share < 0.45:
-        return [_row(span, What.ADDED, None, f"something that is not in the cut, {where(box)}", "nothing", 0.8, box=box)]
+        return [
+            _row(
+                span,
+                What.ADDED,
+                None,
+                f"something that is not in the cut, {where(box)}",
+                "nothing",
+                0.8,
+                box=box,
+            )
+        ]
     changed = _other_colours(scene, sequence, span, samples)
     if changed is not None:
-        return [_row(span, What.COLOUR, one, grade_words(changed), "as in the cut", 0.7, figures=colour_figures(changed))]
+        return [
+            _row(
+                span,
+                What.COLOUR,
+                one,
+                grade_words(changed),
+                "as in the cut",
+                0.7,
+                figures=colour_figures(changed),
+            )
+        ]
     expected = _named(one.item) if one is not None else "black"
     return [_row(span, What.MISSING, one, "another picture stands there", expected, 0.8)]
 
 
 def _other_colours(scene: Scene, sequence: Sequence, span: Span, samples: list[int]) -> Colour | None:
-    """Colours that explain what lies apart where no straight line does: the pictures are the same in shape."""
+    """Colours that explain what lies apart where no straight line does: the pictures are the same in
+    shape."""
     frame = samples[len(samples) // 2]
     theirs = scene.theirs(frame)
     if theirs is None:

@@ -20,14 +20,15 @@ _MOVES = 4e-3
 """Fields that differ by less tell nothing."""
 
 
-def field_row(
-    view: CutView, film: Film, found: Aligned, colours: Colour, shots: list[Stretch]
-) -> list[Row]:
+def field_row(view: CutView, film: Film, found: Aligned, colours: Colour, shots: list[Stretch]) -> list[Row]:
     """A row where the lines of the movie belong to other times than the cut's do; none for cuts that are not
     interlaced, and movies that do not show their lines."""
     sequence = view.sequence
     wide, tall = sequence.frame_size
-    if sequence.field_order not in ("upper", "lower") or (film.facts.width, film.facts.height) != (wide, tall):
+    if sequence.field_order not in ("upper", "lower") or (film.facts.width, film.facts.height) != (
+        wide,
+        tall,
+    ):
         return []
     first = 0 if sequence.field_order == "upper" else 1
     good = [one for one in shots if one.join is None and one.length > 4]
@@ -50,14 +51,12 @@ def field_row(
     if not votes or np.mean(votes) < _SURE:
         return []
     words = f"{'lower' if first == 0 else 'upper'} field first"
-    return [
-        Row(0, sequence.duration, What.FIELD_ORDER, words, f"{sequence.field_order} field first", 0.9)
-    ]
+    return [Row(0, sequence.duration, What.FIELD_ORDER, words, f"{sequence.field_order} field first", 0.9)]
 
 
 def _otherwise(ours: list[Floats], first: int) -> list[Floats]:
-    """A frame as it is with its fields in the other order: each pair of lines changed over, or the field that comes
-    first from the frame behind, or the later one from the frame before."""
+    """A frame as it is with its fields in the other order: each pair of lines changed over, or the field
+    that comes first from the frame behind, or the later one from the frame before."""
     before, now, after = ours
     swapped = now.copy()
     count = len(now) // 2 * 2

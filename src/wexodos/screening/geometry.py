@@ -41,7 +41,8 @@ class Box:
             [[step[0], 0, left + step[0] / 2 - 0.5], [0, step[1], top + step[1] / 2 - 0.5]], np.float32
         )
         if max(step) > 1.5:
-            picture = cv2.blur(picture, (max(1, round(step[0])), max(1, round(step[1]))))
+            width = max(1, round(step[0])), max(1, round(step[1]))
+            picture = np.asarray(cv2.blur(picture, width), np.uint8)
         how = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         return np.asarray(cv2.warpAffine(picture, matrix, size, flags=how), np.uint8)
 
@@ -109,7 +110,9 @@ def guesses(movie_shape: float, cut_shape: float, shown: Box, of_cut: Box) -> li
 
 
 def _near(one: Box, other: Box) -> bool:
-    pairs = zip((one.left, one.top, one.width, one.height), (other.left, other.top, other.width, other.height))
+    pairs = zip(
+        (one.left, one.top, one.width, one.height), (other.left, other.top, other.width, other.height)
+    )
     return all(abs(a - b) < 2e-3 for a, b in pairs)
 
 

@@ -1,5 +1,5 @@
-"""Two pictures of one thing held against each other: how the one must be moved, turned and made larger to lie on the
-other, and what its colours went through."""
+"""Two pictures of one thing held against each other: how the one must be moved, turned and made larger to
+lie on the other, and what its colours went through."""
 
 from __future__ import annotations
 
@@ -13,9 +13,11 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float32]
 _LUMA = np.asarray([0.2126, 0.7152, 0.0722], np.float32)
 """BT.709."""
-_STEPS = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 60, 1e-6)
+_STEPS = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 40, 1e-5)
 _STARTS = (1.0, 1.15, 0.87, 1.35, 0.74, 1.7, 0.59, 2.2, 0.45)
 """Sizes from which a picture is fitted, one after the other, until it fits."""
+_SEARCHED = 120
+"""Lines at which it is looked for; then it is measured finer."""
 _FITS = 0.93
 """A picture that correlates so well lies where it belongs."""
 _FEATURES = 400
@@ -49,27 +51,58 @@ class Lie:
 def lie(ours: Floats, theirs: Floats, mask: NDArray[np.bool_] | None = None, far: bool = True) -> Lie | None:
     """How ``theirs`` lies against ``ours``, both (height, width, 3); ``mask`` says which pixels of theirs
     count. Without ``far`` it is looked for about its place only. None where neither fits."""
-    one, other = _edges(ours), _edges(theirs)
-    usable = None if mask is None else mask.astype(np.uint8) * 255
-    best: Lie | None = None
+    step = max(1.0, ours.shape[0] / _SEARCHED)
     starts = [np.eye(2, 3, dtype=np.float32)]
     if far:
         found = _by_features(ours, theirs)
         starts += [found] if found is not None else []
-        starts += [_about_middle(scale, one.shape) for scale in _STARTS[1:]]
+        starts += [_about_middle(scale, ours.shape) for scale in _STARTS[1:]]
+    coarse = [_smaller(one, step) for one in (ours, theirs)]
+    one, other = (_edges(each) for each in coarse)
+    usable = None if mask is None else _smaller(mask.astype(np.float32), step) > 0.99
+    best: Lie | None = None
     for start in starts:
-        made = _fitted(one, other, start, usable)
+        made = _fitted(one, other, _shrunk(start, step), usable)
         if made is not None and (best is None or made.fit > best.fit):
             best = made
         if best is not None and best.fit > _FITS:
             break
-    return best
+    if best is None or step == 1:
+        return best
+    first = best.matrix.copy()
+    first[:, 2] *= step
+    fine = _fitted(_edges(ours), _edges(theirs), _to_cv(first), mask)
+    return fine if fine is not None else Lie(first, best.fit)
+
+
+def _smaller(picture: Floats, step: float) -> Floats:
+    tall, wide = picture.shape[:2]
+    if step == 1:
+        return picture
+    size = round(wide / step), round(tall / step)
+    return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.float32)
+
+
+def _shrunk(start: Floats, step: float) -> Floats:
+    """A guess in pixels of a picture made smaller."""
+    made = start.copy()
+    made[:, 2] /= step
+    return made
+
+
+def _to_cv(matrix: NDArray[np.float64]) -> Floats:
+    """A matrix between corners as one between the middles of pixels."""
+    made = matrix.copy()
+    made[:, 2] -= 0.5 - made[:, :2] @ [0.5, 0.5]
+    return np.asarray(made, np.float32)
 
 
 def _edges(picture: Floats) -> Floats:
     """A grey picture without its coarse light and dark, which a grade changes."""
     grey = np.asarray(picture @ _LUMA if picture.ndim == 3 else picture, np.float32)
-    return np.asarray(cv2.GaussianBlur(grey, (0, 0), 1.0) - 0.5 * cv2.GaussianBlur(grey, (0, 0), 12.0), np.float32)
+    return np.asarray(
+        cv2.GaussianBlur(grey, (0, 0), 1.0) - 0.5 * cv2.GaussianBlur(grey, (0, 0), 12.0), np.float32
+    )
 
 
 def _about_middle(scale: float, shape: tuple[int, ...]) -> Floats:
@@ -77,11 +110,12 @@ def _about_middle(scale: float, shape: tuple[int, ...]) -> Floats:
     return np.array([[scale, 0, wide / 2 * (1 - scale)], [0, scale, tall / 2 * (1 - scale)]], np.float32)
 
 
-def _fitted(one: Floats, other: Floats, start: Floats, mask: NDArray[np.uint8] | None) -> Lie | None:
+def _fitted(one: Floats, other: Floats, start: Floats, mask: NDArray[np.bool_] | None) -> Lie | None:
     if float(one.std()) < 2e-3 or float(other.std()) < 2e-3:
         return None
     try:
-        fit, matrix = cv2.findTransformECC(one, other, start.copy(), cv2.MOTION_AFFINE, _STEPS, mask, 3)
+        usable = np.full(one.shape[:2], 255, np.uint8) if mask is None else mask.astype(np.uint8) * 255
+        fit, matrix = cv2.findTransformECC(one, other, start.copy(), cv2.MOTION_AFFINE, _STEPS, usable, 3)
     except cv2.error:
         # It went astray.
         return None
@@ -97,7 +131,7 @@ def _fitted(one: Floats, other: Floats, start: Floats, mask: NDArray[np.uint8] |
 
 def _by_features(ours: Floats, theirs: Floats) -> Floats | None:
     """A first guess by points that are found in both."""
-    finder = cv2.SIFT_create(_FEATURES)
+    finder = cv2.SIFT.create(_FEATURES)
     pictures = [np.asarray(np.clip(one * 255, 0, 255), np.uint8) for one in (ours, theirs)]
     greys = [cv2.cvtColor(one, cv2.COLOR_RGB2GRAY) for one in pictures]
     (points, told), (others, heard) = (finder.detectAndCompute(one, None) for one in greys)
@@ -121,8 +155,8 @@ def _by_features(ours: Floats, theirs: Floats) -> Floats | None:
 
 @dataclass(frozen=True, slots=True)
 class Colour:
-    """What colours went through: ``matrix`` (3, 3) and ``offset`` (3) of what they are against what they should
-    be, for values from 0 to 1; ``rest`` is what is left then, on the whole."""
+    """What colours went through: ``matrix`` (3, 3) and ``offset`` (3) of what they are against what they
+    should be, for values from 0 to 1; ``rest`` is what is left then, on the whole."""
 
     matrix: NDArray[np.float64]
     offset: NDArray[np.float64]
@@ -139,7 +173,9 @@ class Colour:
     @property
     def saturation(self) -> float:
         """How much of the colour is left: by how much what is not grey was stretched, against grey."""
-        return float(np.sqrt(np.abs(np.linalg.det(_CHROMA @ self.matrix @ _BACK))) / max(1e-6, self.mean_gain))
+        return float(
+            np.sqrt(np.abs(np.linalg.det(_CHROMA @ self.matrix @ _BACK))) / max(1e-6, self.mean_gain)
+        )
 
     @property
     def gains(self) -> tuple[float, float, float]:
@@ -164,8 +200,8 @@ _BACK = np.linalg.pinv(_CHROMA)
 
 
 def colour(ours: Floats, theirs: Floats) -> Colour | None:
-    """What colours of pixels, shape (n, 3), went through; what is not of one picture is left out. None where they
-    are too few or all one grey."""
+    """What colours of pixels, shape (n, 3), went through; what is not of one picture is left out. None
+    where they are too few or all one grey."""
     inside = (theirs > 0.02).all(axis=1) & (theirs < 0.98).all(axis=1)
     if inside.sum() < 60:
         inside = np.ones(len(ours), bool)
@@ -190,13 +226,17 @@ _RIDGE = 2e-4
 """Colours that do not occur change nothing: so much pulls towards the simplest."""
 
 
-def _solved(known: NDArray[np.float64], wanted: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Matrix and offset, first for each colour by itself, then what is left mixed: what a picture does not tell
-    stays as it is."""
+def _solved(
+    known: NDArray[np.float64], wanted: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Matrix and offset, first for each colour by itself, then what is left mixed: what a picture does not
+    tell stays as it is."""
     gain, offset = np.empty(3), np.empty(3)
     for part in range(3):
         spread = float(known[:, part].var())
-        shared = float(((known[:, part] - known[:, part].mean()) * (wanted[:, part] - wanted[:, part].mean())).mean())
+        shared = float(
+            ((known[:, part] - known[:, part].mean()) * (wanted[:, part] - wanted[:, part].mean())).mean()
+        )
         gain[part] = (shared + _RIDGE) / (spread + _RIDGE)
         offset[part] = wanted[:, part].mean() - gain[part] * known[:, part].mean()
     rest = wanted - known * gain - offset

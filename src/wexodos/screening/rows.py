@@ -26,9 +26,9 @@ class What(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """Something that is otherwise in frames ``[first, until)``; of an item, or of the whole where that is empty.
-    ``figures`` are the same for programs; ``box`` is where in the frame, in parts of it: left, top, width,
-    height."""
+    """Something that is otherwise in frames ``[first, until)``; of an item, or of the whole where that is
+    empty. ``figures`` are the same for programs; ``box`` is where in the frame, in parts of it: left, top,
+    width, height."""
 
     first: int
     until: int

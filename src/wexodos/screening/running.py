@@ -1,10 +1,11 @@
-"""Every frame of a movie held against the cut: how far they lie apart, part by part, and whether a neighbour would fit
-better. What is off is looked into afterwards (``faults``)."""
+"""Every frame of a movie held against the cut: how far they lie apart, part by part, and whether a
+neighbour would fit better. What is off is looked into afterwards (``faults``)."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -38,12 +39,12 @@ _GREY = 0.5
 
 @dataclass(slots=True)
 class Run:
-    """Frames ``[first, last)`` of a stretch, held against the movie's. ``apart`` says how far each part of each
-    lies apart, beyond what coding does, shape (n, down, across), in 1020ths; ``shifts`` how far each frame lies
-    from those of the cut around it (n, 2 * REACH + 1), not a number beyond the run; ``step`` how far apart
-    neighbours of the cut are, (n, 2 * REACH + 1). ``black`` and ``dark`` say which frames of the movie and of
-    the cut are black; ``seen`` which are in the movie. ``colour`` is what the colours went through, where
-    that is not what holds for the whole."""
+    """Frames ``[first, last)`` of a stretch, held against the movie's. ``apart`` says how far each part of
+    each lies apart, beyond what coding does, shape (n, down, across), in 1020ths; ``shifts`` how far each
+    frame lies from those of the cut around it (n, 2 * REACH + 1), not a number beyond the run; ``step`` how
+    far apart neighbours of the cut are, (n, 2 * REACH + 1). ``black`` and ``dark`` say which frames of the
+    movie and of the cut are black; ``seen`` which are in the movie. ``colour`` is what the colours went
+    through, where that is not what holds for the whole."""
 
     stretch: Stretch
     first: int
@@ -128,7 +129,9 @@ def _held(
     apart[~seen] = 0
     shifts, step = _shifts(ours, theirs, own or whole, seen, mask)
     still = np.zeros(count, np.bool_)
-    moves = np.abs(np.diff(theirs.astype(np.int16), axis=0)).mean(axis=(1, 2, 3)) if count > 1 else np.zeros(0)
+    moves = (
+        np.abs(np.diff(theirs.astype(np.int16), axis=0)).mean(axis=(1, 2, 3)) if count > 1 else np.zeros(0)
+    )
     still[1:] = (moves < 0.25) & seen[1:] & seen[:-1]
     return Run(shot, first, last, apart, shifts, step, black, dark, seen, still, own)
 
@@ -152,7 +155,7 @@ def excess(ours: Floats, theirs: Floats, mask: NDArray[np.bool_] | None = None) 
     return np.asarray(made, np.float32)
 
 
-def _coarse(picture: Floats) -> Floats:
+def _coarse(picture: NDArray[Any]) -> Floats:
     made = cv2.blur(picture, (3, 3))
     made[..., 0] = picture[..., 0]
     return np.asarray(made, np.float32)
@@ -203,14 +206,12 @@ def _own(
     rest = float(np.mean([np.abs(whole(one) - other)[mask].mean() for one, other in pairs]))
     if rest < 0.008:
         return None
-    known, wanted = (
-        np.concatenate([pair[at][::3, ::3][mask[::3, ::3]] for pair in pairs]) for at in (0, 1)
-    )
+    known, wanted = (np.concatenate([pair[at][::3, ::3][mask[::3, ::3]] for pair in pairs]) for at in (0, 1))
     own = colour(known, wanted)
     if own is None:
         return None
     left = float(np.mean([np.abs(own(one) - other)[mask].mean() for one, other in pairs]))
-    return own if left < 0.6 * rest else None
+    return own if left < 0.75 * rest else None
 
 
 def _shifts(
@@ -220,8 +221,8 @@ def _shifts(
     seen: NDArray[np.bool_],
     mask: NDArray[np.bool_],
 ) -> tuple[Floats, Floats]:
-    """How far each frame of the movie lies from the frames of the cut around its own, and how far these lie from
-    that one."""
+    """How far each frame of the movie lies from the frames of the cut around its own, and how far these lie
+    from that one."""
     small = max(2, round(ours.shape[2] * _GREY)), max(2, round(ours.shape[1] * _GREY))
 
     def greys(pictures: NDArray[np.uint8], changed: Colour | None) -> Floats:

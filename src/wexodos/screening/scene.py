@@ -1,5 +1,5 @@
-"""A cut that can be changed for a look: what a frame of it would be without a layer, with another source frame, at
-another place."""
+"""A cut that can be changed for a look: what a frame of it would be without a layer, with another source
+frame, at another place."""
 
 from __future__ import annotations
 
@@ -12,7 +12,20 @@ from numpy.typing import NDArray
 
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.layers import Layer, layers_at
-from wexodos.model import Angles, Constant, Curve, Item, Key, MediaUse, Motion, NestedUse, Sequence, Track, constant
+from wexodos.model import (
+    Angles,
+    Constant,
+    Curve,
+    Item,
+    Key,
+    MediaUse,
+    Motion,
+    NestedUse,
+    Sequence,
+    Track,
+    constant,
+)
+from wexodos.model.items import with_curves
 from wexodos.model.speed import source_at
 from wexodos.screening.align import Aligned
 from wexodos.screening.calibrate import decoded_size, floats, inner
@@ -20,7 +33,7 @@ from wexodos.screening.cut_view import CutView
 from wexodos.screening.film import Film, Reader
 from wexodos.screening.measure import Colour, Floats, Lie
 from wexodos.screening.running import excess
-from wexodos.timing import exact, floor
+from wexodos.timing import Exact, exact, floor
 
 LOOKED = 180
 """Lines at which a fault is looked into."""
@@ -86,6 +99,13 @@ class Scene:
             return 0.0
         return float(excess(colours(self.ours(sequence, frame)), theirs, self.mask).mean())
 
+    def straight(self, sequence: Sequence, frame: int, colours: Colour) -> float:
+        """The mean square of what lies between a frame of a (changed) cut and the movie's."""
+        theirs = self.theirs(frame)
+        if theirs is None:
+            return 0.0
+        return float(np.square(colours(self.ours(sequence, frame)) - theirs)[self.mask].mean())
+
     # ---- changes
 
     def changed(self, sequence: Sequence, *items: Item) -> Sequence:
@@ -102,7 +122,7 @@ class Scene:
     def shown_anyway(self, sequence: Sequence, one: Placed) -> Sequence:
         """A cut with something that is switched off switched on, and its track."""
         tracks = []
-        for number, track in enumerate(sequence.tracks):
+        for track in sequence.tracks:
             items = tuple(
                 replace(item, enabled=True) if item.id == one.item.id else item for item in track.items
             )
@@ -123,7 +143,8 @@ class Scene:
         layer = self._layer(self.view.sequence, item, frame)
         if layer is None or item.still or not isinstance(item.content, MediaUse | NestedUse | Angles):
             return None
-        fps, length = Fraction(rate.fps), None
+        fps = Fraction(rate.fps)
+        length: Exact | None = None
         if isinstance(item.content, NestedUse):
             nest = self.view.document.sequences_by_id[item.content.sequence]
             fps, length = Fraction(nest.rate.fps), nest.duration
@@ -208,8 +229,8 @@ def _each(curve: Curve, turn: object) -> Curve:
 
 
 def extended(item: Item, first: int, last: int, sequence: Sequence) -> Item | None:
-    """An item that lasts from a frame to another one, what it shows in its own time; None for a ramp that would
-    have to begin earlier."""
+    """An item that lasts from a frame to another one, what it shows in its own time; None for a ramp that
+    would have to begin earlier."""
     head = item.start - first
     if head > 0:
         if not isinstance(item.speed, Constant):
@@ -217,15 +238,8 @@ def extended(item: Item, first: int, last: int, sequence: Sequence) -> Item | No
         begin = exact(
             Fraction(item.source_in) - Fraction(item.speed.rate) * Fraction(sequence.rate.seconds(head))
         )
-        motion = item.motion
-        if motion is not None:
-            motion = replace(
-                motion,
-                **{
-                    name: Curve(curve.value, tuple(replace(key, time=key.time + head) for key in curve.keys), curve.domain)
-                    for name, curve in motion.curves.items()
-                    if curve.keys
-                },
-            )
-        item = replace(item, start=first, duration=item.duration + head, source_in=begin, motion=motion)
+        item = with_curves(
+            item, lambda curve: replace(curve, keys=tuple(replace(k, time=k.time + head) for k in curve.keys))
+        )
+        item = replace(item, start=first, duration=item.duration + head, source_in=begin)
     return replace(item, duration=max(item.duration, last - item.start))

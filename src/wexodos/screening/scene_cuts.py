@@ -1,9 +1,9 @@
 """Where the scenes of a movie change: cuts, and what goes over slowly.
 
-A cut is a frame whose parts are found nowhere near their places in the frame before, and so more than they move
-in the frames around: a camera that moves takes its parts along. A flash is the same scene again behind
-it. In a dissolve every picture is a mixture of the first and the last one, in a wipe every part is one of the
-two; a camera that moves shows what is neither.
+A cut is a frame whose parts are found nowhere near their places in the frame before, and so more than they
+move in the frames around: a camera that moves takes its parts along. A flash is the same scene again behind
+it. In a dissolve every picture is a mixture of the first and the last one, in a wipe every part is one of
+the two; a camera that moves shows what is neither.
 """
 
 from __future__ import annotations
@@ -363,9 +363,11 @@ def _explained(one: Floats, other: Floats) -> bool:
     factor = float(a @ b) / power
     rest = b - factor * a
     gone = other - one
-    return factor > 0 and float(rest @ rest) < 0.12 * float(b @ b) and float(rest @ rest) < 0.12 * float(
-        gone @ gone
-    ) + 1e-4 * len(a)
+    return (
+        factor > 0
+        and float(rest @ rest) < 0.12 * float(b @ b)
+        and float(rest @ rest) < 0.12 * float(gone @ gone) + 1e-4 * len(a)
+    )
 
 
 def _ramp(share: NDArray[np.floating]) -> tuple[int, int]:
@@ -374,7 +376,7 @@ def _ramp(share: NDArray[np.floating]) -> tuple[int, int]:
     count = len(share)
     at = np.arange(count)
     best, found = np.inf, (0, count)
-    for start in range(0, count - 2):
+    for start in range(count - 2):
         ends = np.arange(start + 2, count + 1)[:, None]
         # Frame ``start`` is the first of the change.
         rest = np.square(share - np.clip((at - start + 0.5) / (ends - start), 0, 1)).sum(axis=1)

@@ -1,0 +1,91 @@
+"""The command that holds two sequences against each other that belong together: pair."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from wexodos.carryover import write_file
+from wexodos.cli import commands as base
+from wexodos.compare.pairing import Pair, PairRow, paired
+from wexodos.formats import read_file
+from wexodos.formats.opening import the_one
+from wexodos.ground.names import json_text, table_bytes
+from wexodos.model import Sequence
+from wexodos.report.rows import time_value
+from wexodos.timing import floor
+
+
+@base.app.command(name="pair")
+def pair_command(
+    left: Annotated[Path, typer.Argument(help="the left eye, or the one that leads", metavar="LEFT")],
+    right: Annotated[
+        Path, typer.Argument(help="the right eye, or the one that goes with it", metavar="RIGHT")
+    ],
+    output: Annotated[
+        Path | None, typer.Option("--out", help="write the rows: a table (.csv) or .json", metavar="PATH")
+    ] = None,
+    sequence: base.SequenceOption = None,
+    against: Annotated[str | None, typer.Option("--against-sequence", help="the sequence of RIGHT")] = None,
+    as_json: base.JsonOption = False,
+) -> None:
+    """Hold two sequences against each other that belong together: cuts, sources, speeds, lengths, sizes."""
+    if output is not None and output.suffix.lower() not in (".csv", ".json"):
+        raise base.Stop(base.USAGE, f"--out: {output} ends in none of .csv, .json")
+    given, (left, right) = (left, right), (the_one(left), the_one(right))
+    if output is not None:
+        base.never_changed(output, *given, left, right)
+    a, b = read_file(left), read_file(right)
+    one = base.choose(a, sequence, left)
+    known = any(sequence in (each.name, each.id) for each in b.sequences)
+    other = base.choose(b, against if against is not None else (sequence if known else None), right)
+    found = paired(a, one, b, other)
+    data = {
+        "left": str(left),
+        "right": str(right),
+        "offset_frames": time_value(found.offset),
+        "rows": [_row_data(row, one) for row in found.rows],
+    }
+    if output is not None:
+        table = output.suffix.lower() == ".csv"
+        write_file(output, _table(found, one) if table else (json_text(data) + "\n").encode())
+    if as_json:
+        base.print_json(data)
+        return
+    if found.offset:
+        base.out.print(f"{right.name} stands {float(found.offset):+g} frames later.", markup=False)
+    for row in found.rows:
+        item = row.left_item or row.right_item
+        name = f"{item.name or item.kind}: " if item is not None else ""
+        base.out.print(
+            f"  {one.timecode(floor(row.at))} {row.track:3} {name}{row.what.value}: {row.left} | {row.right}",
+            markup=False,
+        )
+    base.out.print(f"{len(found.rows)} rows" if found.rows else "They are a pair.", markup=False)
+
+
+def _row_data(row: PairRow, left: Sequence) -> dict[str, object]:
+    items = [
+        (side, one) for side, one in (("left", row.left_item), ("right", row.right_item)) if one is not None
+    ]
+    return {
+        "at": str(left.timecode(floor(row.at))),
+        "frame": time_value(row.at),
+        "track": row.track,
+        "what": row.what.value,
+        "left": row.left,
+        "right": row.right,
+        **{f"{side}_item": one.name or one.kind for side, one in items},
+        **{f"{side}_item_id": one.id for side, one in items},
+    }
+
+
+def _table(found: Pair, left: Sequence) -> bytes:
+    rows = [["at", "track", "what", "left", "right", "item"]]
+    for row in found.rows:
+        item = row.left_item or row.right_item
+        name = (item.name or item.kind) if item is not None else ""
+        rows.append([str(left.timecode(floor(row.at))), row.track, row.what.value, row.left, row.right, name])
+    return table_bytes(rows)
