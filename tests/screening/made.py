@@ -289,14 +289,14 @@ class Cut:
         return Document("xmeml", "5", (cut,), tuple(media)), cut
 
 
-def day(count: int = 44, seed: int = 5) -> Cut:
+def day(count: int = 44, seed: int = 5, lengths: tuple[int, int] = (26, 44)) -> Cut:
     """A cut of so many shots from eight cameras, with dissolves, wipes, sizes and panels."""
     dice = np.random.default_rng(seed)
     cameras = {number: Camera(number) for number in range(1, 9)}
     shots: list[Shot] = []
     for number in range(count):
         camera = 1 + (number * 3 + number // 8) % 8
-        length = int(dice.integers(26, 44))
+        length = int(dice.integers(*lengths))
         shot = Shot(camera, int(dice.integers(45, 70)), length)
         if number % 11 == 4:
             shot = replace(shot, size=1.25, x=15.0, y=-8.0)

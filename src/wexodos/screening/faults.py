@@ -496,11 +496,15 @@ def _offset_at(
             return np.inf
         return scene.straight(scene.changed(sequence, held), frame, colours)
 
-    # Which of its neighbours it is, all that is seen says.
+    # Which of its neighbours it is, all that is seen says; what moves at every other frame, three on.
     now = straight(best)
     for way in (-1, 1):
-        while (further := straight(best + way)) < now:
-            best, now = best + way, further
+        while True:
+            ahead = {best + way * by: straight(best + way * by) for by in range(1, _NEIGHBOURS + 1)}
+            further = min(ahead, key=lambda one: ahead[one])
+            if ahead[further] >= now:
+                break
+            best, now = further, ahead[further]
     return best, far(best)
 
 

@@ -30,7 +30,9 @@ _PLAIN = 0.012
 """Pictures that differ by less from the one before, in parts of full scale, are not looked into."""
 _CUT = 0.02
 """A cut leaves at least so much that is found nowhere,"""
-_TIMES = 2.6
+_WIDELY = 0.4
+"""in so many parts of the frame: less is something in a scene that jumps, or a title that comes;"""
+_TIMES = 2.75
 """so many times what is left about it,"""
 _REST = 0.004
 """and what coding leaves."""
@@ -132,7 +134,7 @@ class _Look:
 
     def __init__(self, pictures: NDArray[np.uint8]) -> None:
         self._pictures = pictures
-        self._left: dict[tuple[int, int], float] = {}
+        self._left: dict[tuple[int, int], NDArray[np.float64]] = {}
         steps = np.abs(np.diff(pictures.astype(np.int16), axis=0)).mean(axis=(1, 2, 3)) / 255
         self._steps = np.concatenate([[0.0], steps])
         small = [cv2.resize(one, (32, 18), interpolation=cv2.INTER_AREA) for one in pictures]
@@ -153,16 +155,19 @@ class _Look:
             if step < _PLAIN or (len(others) and step < 1.15 * np.median(others)):
                 continue
             left = self._between(place - 1, place)
-            if left < _CUT:
+            if left < _CUT or (self._left[place - 1, place] > _CUT / 2).mean() < _WIDELY:
                 continue
-            near = np.sort([self._between(one - 1, one) for one in about if one != place])
-            # Of what is around at most two are other cuts.
-            usual = float(np.mean(near[: max(1, len(near) - 2)])) if len(near) else 0.0
+            usual = max(self._usual(about, place, way) for way in (-1, 1))
             ratio = left / (usual + _REST)
             if ratio < _TIMES or self._lit(place) or self._flash(place):
                 continue
             found[place] = 1 - 0.5 * _TIMES / ratio
         return [SceneCut(place, How.CUT, 0, round(sure, 3)) for place, sure in self._apart(found).items()]
+
+    def _usual(self, about: list[int], place: int, way: int) -> float:
+        """What is left between pictures before a place, or behind it, but for the most, which may be another cut."""
+        near = np.sort([self._between(one - 1, one) for one in about if (one - place) * way > 0])
+        return float(near[:-1].mean()) if len(near) > 1 else 0.0
 
     def _apart(self, found: dict[int, float]) -> dict[int, float]:
         """Of cuts with nothing but white, or black for a frame or two, between them one: the last."""
@@ -181,7 +186,7 @@ class _Look:
         key = one, other
         if key not in self._left:
             self._left[key] = unfound(self._pictures[one], self._pictures[other])
-        return self._left[key]
+        return float(self._left[key].mean())
 
     def _lit(self, place: int) -> bool:
         """Whether a picture is the one before in another light: one factor and one offset make it of that."""
@@ -336,9 +341,9 @@ class _Look:
         return place
 
 
-def unfound(one: Small, other: Small, side: int = _SIDE, up: int = _UP) -> float:
-    """What of a picture is not found in another near its place, in parts of full scale: each part where it
-    fits best, the mean of all."""
+def unfound(one: Small, other: Small, side: int = _SIDE, up: int = _UP) -> NDArray[np.float64]:
+    """What of each part of a picture is not found in another near its place, in parts of full scale: where
+    it fits best."""
     high, wide = one.shape[:2]
     around = cv2.copyMakeBorder(other.astype(np.uint16) * 256, up, up, side, side, cv2.BORDER_REPLICATE)
     here = one.astype(np.uint16) * 256
@@ -351,7 +356,7 @@ def unfound(one: Small, other: Small, side: int = _SIDE, up: int = _UP) -> float
             total = rest.sum(axis=-1, dtype=np.int32)
             best = total if best is None else np.minimum(best, total)
     assert best is not None
-    return float(best.mean()) / (3 * 255 * 256)
+    return np.asarray(best / (3 * 255 * 256), np.float64)
 
 
 def _explained(one: Floats, other: Floats) -> bool:

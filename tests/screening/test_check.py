@@ -1,0 +1,262 @@
+"""A cut whose every picture is drawn by the test, and movies of it: right ones of every make, in which nothing may be
+found, and one with a fault in every other shot, each of which must be found with its place and figures."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from tests.screening.faults import Planted, Truth, planted
+from tests.screening.made import TALL, WIDE, Cut, Picture, day, write_movie
+
+from wexodos.cli import main
+from wexodos.formats import FORMATS
+from wexodos.ground.errors import ReadError
+from wexodos.model import Document, Media, Sequence
+from wexodos.screening.check import Checked, check_picture
+from wexodos.screening.rows import Row
+
+Left = tuple[Cut, Document, Sequence, list[Picture]]
+_THOROUGH = int(os.environ.get("WEXODOS_EXAMPLES", "1")) > 1
+
+
+@pytest.fixture(scope="module")
+def left(tmp_path_factory: pytest.TempPathFactory) -> Left:
+    """A cut of sixteen shots, its pictures and its media on the disk."""
+    folder = tmp_path_factory.mktemp("left")
+    cut = day(16, lengths=(18, 28))
+    return (cut, *cut.document(folder), cut.pictures())
+
+
+def checked(left: Left, movie: Path) -> Checked:
+    return check_picture(left[1], left[2], found, movie)
+
+
+def found(media: Media) -> Path:
+    return Path(media.path or "")
+
+
+def graded(picture: Picture) -> Picture:
+    """A saturation of 85 %, then gains and an offset."""
+    grey = (picture @ np.float32([0.2126, 0.7152, 0.0722]))[..., None]
+    return np.clip((grey * 0.15 + picture * 0.85) * np.float32([1.08, 1.0, 0.92]) + np.float32(0.02), 0, 1)
+
+
+def smaller(picture: Picture) -> Picture:
+    return np.asarray(cv2.resize(picture, (320, 180), interpolation=cv2.INTER_AREA), np.float32)
+
+
+def boxed(picture: Picture) -> Picture:
+    """With bars above and below, 4 by 3."""
+    return np.asarray(cv2.copyMakeBorder(picture, 45, 45, 0, 0, cv2.BORDER_CONSTANT), np.float32)
+
+
+def covered(picture: Picture) -> Picture:
+    """Bars laid over the picture."""
+    made = picture.copy()
+    made[:27] = made[-27:] = 0
+    return made
+
+
+def numbered(picture: Picture, number: int) -> Picture:
+    """Words burned in at the bottom, other ones in every frame."""
+    made = np.ascontiguousarray(picture)
+    cv2.rectangle(made, (160, 240), (320, 262), (0, 0, 0), -1)
+    cv2.putText(
+        made, f"00:00:{number // 25:02d}:{number % 25:02d}", (166, 258), 0, 0.6, (1, 1, 1), 1, cv2.LINE_AA
+    )
+    return made
+
+
+def test_a_movie_as_the_cut_has_it_has_no_row(left: Left, tmp_path: Path) -> None:
+    movie = tmp_path / "right.mov"
+    write_movie(movie, left[3], start="01:00:00:00")
+    told = checked(left, movie)
+    assert told.rows == []
+    assert (told.aligned.offset, told.aligned.by.value, told.scale) == (0, "timecode", (1.0, 1.0))
+    assert told.frames == left[0].length
+
+
+@pytest.mark.parametrize(
+    "what", ["smaller and cut off", "boxed", "covered", "numbered", "prores", "twice the rate"]
+)
+def test_what_was_only_made_otherwise_has_no_row(left: Left, tmp_path: Path, what: str) -> None:
+    movie = tmp_path / "made.mov"
+    pictures = left[3]
+    make: dict[str, Callable[[], None]] = {
+        "smaller and cut off": lambda: write_movie(movie, [smaller(one) for one in pictures[41:-30]]),
+        "boxed": lambda: write_movie(movie, [np.zeros((360, 480, 3), np.float32)] * 37 + [boxed(one) for one in pictures]),
+        "covered": lambda: write_movie(movie, [covered(one) for one in pictures]),
+        "numbered": lambda: write_movie(movie, [numbered(one, at) for at, one in enumerate(pictures)]),
+        "prores": lambda: write_movie(movie, pictures, "prores"),
+        "twice the rate": lambda: write_movie(movie, [one for one in pictures for _ in (0, 1)], rate=50),
+    }  # fmt: skip
+    make[what]()
+    told = checked(left, movie)
+    assert told.rows == []
+    offset = {"smaller and cut off": -41, "boxed": 37}.get(what, 0)
+    assert (told.aligned.offset, told.aligned.by.value) == (offset, "picture")
+    scale = {"smaller and cut off": (2 / 3, 2 / 3)}.get(what, (1.0, 1.0))
+    assert told.scale == pytest.approx(scale, abs=2e-3)
+    assert told.aligned.pace == (2 if what == "twice the rate" else 1)
+    assert (told.masked > 0) == (what == "numbered")
+
+
+def test_a_grade_over_all_is_one_row_with_its_figures(left: Left, tmp_path: Path) -> None:
+    movie = tmp_path / "graded.mov"
+    write_movie(movie, [graded(one) for one in left[3]])
+    (row,) = checked(left, movie).rows
+    assert (row.what.value, row.first, row.until, row.item) == ("colour", 0, left[0].length, "")
+    assert row.figures["gain"] == pytest.approx([1.08, 1.0, 0.92], abs=0.03)
+    assert row.figures["saturation"] == pytest.approx(0.85, abs=0.03)
+
+
+@pytest.mark.parametrize(
+    "gain, offset, words", [(219 / 255, 16 / 255, "full range"), (255 / 219, -16 / 219, "stretched")]
+)
+def test_a_wrong_range_is_no_grade(
+    left: Left, tmp_path: Path, gain: float, offset: float, words: str
+) -> None:
+    movie = tmp_path / "range.mov"
+    write_movie(movie, [np.clip(one * np.float32(gain) + np.float32(offset), 0, 1) for one in left[3]])
+    (row,) = checked(left, movie).rows
+    assert row.what.value == "range"
+    assert words in row.value
+
+
+def test_another_version_is_told_once_with_the_place(left: Left, tmp_path: Path) -> None:
+    cut, pictures = left[0], left[3]
+    place = cut.starts()[6] + 9
+    movie = tmp_path / "other.mov"
+    write_movie(movie, [*pictures[:place], *([pictures[place]] * 12), *pictures[place:]])
+    (row,) = checked(left, movie).rows
+    assert (row.what.value, row.until) == ("frame", cut.length)
+    assert abs(row.first - place) <= 1
+    assert row.figures["offset"] == 12
+    assert row.value == "from here on everything is 12 frames later"
+
+
+def test_a_movie_of_another_cut_is_refused(left: Left, tmp_path: Path) -> None:
+    movie = tmp_path / "other.mov"
+    dice = np.random.default_rng(3)
+    pictures = [
+        np.asarray(cv2.resize(dice.random((9, 16, 3), np.float32), (320, 180)), np.float32) for _ in range(60)
+    ]
+    write_movie(movie, pictures)
+    with pytest.raises(ReadError, match="are not in it"):
+        checked(left, movie)
+
+
+# ---- faults
+
+
+def fits(row: Row, truth: Truth, planted: Planted) -> bool:
+    """Whether a row is about the place of a fault, of its kind."""
+    cut = planted.cut
+    if truth.panel:
+        one = cut.graphics[truth.number]
+        return (
+            row.what.value == truth.what and row.item_id == f"graphic-{truth.number}" and row.first < one.last
+        )
+    begin = cut.starts()[truth.number]
+    end = begin + cut.shots[truth.number].length
+    here = row.first < end and row.until > begin
+    return row.what.value == truth.what and here and row.item_id in (f"shot-{truth.number}", "")
+
+
+_NEAR = {"dx": 1.0, "dy": 1.0, "scale": 0.002, "degrees": 0.1, "saturation": 0.03, "length": 1}
+
+
+def judged(planted: Planted, rows: list[Row]) -> tuple[list[str], list[Row]]:
+    """The faults that were not found as they are, and the rows that are about none."""
+    wrong, rest = [], list(rows)
+    for truth in planted.truth:
+        row = next((one for one in rest if fits(one, truth, planted)), None)
+        if row is None:
+            wrong.append(f"not found: {truth}")
+            continue
+        rest.remove(row)
+        known = dict(row.figures)
+        if truth.what == "black":
+            known["length"] = row.until - row.first
+        for name, value in truth.figures.items():
+            told = known.get(name)
+            if name in ("gain", "offset"):
+                near = abs(float(np.mean(told)) - value) < 0.03
+            else:
+                # A panel has few pixels.
+                near = told is not None and abs(told - value) <= _NEAR.get(name, 0) * (
+                    2.5 if truth.panel else 1
+                )
+            if not near:
+                wrong.append(f"{name} is {told}: {truth}")
+    return wrong, rest
+
+
+MAKES = {
+    "as it is": (lambda picture: picture, "h264"),
+    "boxed, in another code": (boxed, "prores"),
+    "smaller": (smaller, "h264"),
+    "graded": (graded, "h264"),
+}
+
+
+@pytest.mark.parametrize("make", MAKES if _THOROUGH else ["as it is"])
+def test_every_planted_fault_is_found_with_its_figures_and_nothing_else(tmp_path: Path, make: str) -> None:
+    case = planted()
+    document, sequence = case.cut.document(tmp_path)
+    turn, coder = MAKES[make]
+    movie = tmp_path / "faulty.mov"
+    write_movie(movie, [turn(one) for one in case.frames], coder)
+    rows = check_picture(document, sequence, found, movie).rows
+    if make == "graded":
+        assert rows[0].what.value == "colour" and rows[0].item == ""
+        rows = rows[1:]
+    wrong, rest = judged(case, rows)
+    assert wrong == []
+    assert rest == []
+
+
+# ---- the command line
+
+
+def test_the_command_line_tells_rows_with_places_and_figures(
+    left: Left, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    cut, document, sequence, pictures = left
+    file, movie = tmp_path / "cut.xml", tmp_path / "movie.mov"
+    file.write_bytes(FORMATS["xmeml"].write(document, sequence.id, "5", None))
+    start = cut.starts()[3]
+    black = [np.zeros((TALL, WIDE, 3), np.float32)] * 5
+    write_movie(movie, [*pictures[: start + 6], *black, *pictures[start + 11 :]], start="01:00:00:00")
+    before = file.read_bytes(), movie.read_bytes()
+    assert main(["check-picture", str(file), str(movie), "--json", "--out", str(tmp_path / "rows.csv")]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert (told["aligned"]["offset_frames"], told["aligned"]["by"], told["frames"]) == (
+        0,
+        "timecode",
+        cut.length,
+    )
+    (row,) = told["rows"]
+    assert (row["what"], row["frame"], row["until"], row["item"]) == (
+        "black",
+        start + 6,
+        start + 11,
+        "Shot 3",
+    )
+    assert row["at"] == str(sequence.timecode(start + 6))
+    assert "black for 5 frames" in (tmp_path / "rows.csv").read_text()
+    assert main(["check-picture", str(file), str(movie)]) == 0
+    assert "black for 5 frames" in capsys.readouterr().out
+    assert (file.read_bytes(), movie.read_bytes()) == before
+    assert main(["check-picture", str(file), str(file)]) == 3
+    assert main(["check-picture", str(file), str(tmp_path / "none.mov")]) == 3
+    assert main(["check-picture", str(movie), str(movie)]) == 3
+    assert main(["check-picture", str(file), str(movie), "--out", str(tmp_path / "rows.doc")]) == 2
+    assert Fraction(told["aligned"]["pace"]) == 1
