@@ -188,7 +188,7 @@ def test_twenty_differences_in_one_cut_are_twenty_rows() -> None:
         items[f"R-{number}"] = replace(items[f"R-{number}"], **more)  # type: ignore[arg-type]
 
     for number in (22, 25):
-        one, other = items[f"R-{number}"], items[f"R-{number + 1}"]
+        other = items[f"R-{number + 1}"]
         put(number, duration=LONG + 2)
         put(number + 1, start=other.start + 2, duration=LONG - 2, source_in=other.source_in + RATE.seconds(2))
         truth.append(("cut", number + 1))

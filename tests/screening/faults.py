@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
-from tests.screening.made import Cut, Graphic, Picture, day, surface, with_graphic, with_shot
+from tests.screening.made import Cut, Graphic, Picture, changed_shot, day, surface, with_graphic
 
 Change = Callable[[Picture], Picture]
 
@@ -26,7 +26,7 @@ class Planted:
     """A cut, what a movie of it shows instead, frame by frame, and the truth."""
 
     cut: Cut
-    frames: list[Picture]
+    frames: Callable[[], Iterator[Picture]]
     truth: list[Truth]
 
 
@@ -57,44 +57,44 @@ def planted(seed: int = 5) -> Planted:
     def fault(what: str, figures: dict[str, float], **changes: object) -> None:
         nonlocal made
         number = next(take)
-        made = with_shot(made, number, **changes)
+        made = changed_shot(made, number, **changes)
         truth.append(Truth(number, what, figures))
 
     def source(later: int) -> None:
         nonlocal made
         number = next(take)
-        made = with_shot(made, number, first=cut.shots[number].first + later)
+        made = changed_shot(made, number, first=cut.shots[number].first + later)
         truth.append(Truth(number, "frame", {"offset_start": later, "offset_end": later}))
 
     for later in (1, -1, 2, 3, -5, 12, 30):
         source(later)
     for speed in (0.0, 0.5, 2.0, -1.0):
         number = next(take)
-        shot = cut.shots[number]
-        made = with_shot(made, number, speed=speed)
-        last = shot.length - 1
+        one = cut.shots[number]
+        made = changed_shot(made, number, speed=speed)
+        last = one.length - 1
         # Backwards the frame that ends at a boundary is shown.
         shown = (
-            int(np.floor(shot.first + last * speed))
+            int(np.floor(one.first + last * speed))
             if speed >= 0
-            else int(np.ceil(shot.first + last * speed)) - 1
+            else int(np.ceil(one.first + last * speed)) - 1
         )
-        begun = shot.first if speed >= 0 else shot.first - 1
+        begun = one.first if speed >= 0 else one.first - 1
         truth.append(
             Truth(
                 number,
                 "frame",
-                {"offset_start": begun - shot.first, "offset_end": shown - (shot.first + last)},
+                {"offset_start": begun - one.first, "offset_end": shown - (one.first + last)},
             )
         )
     for x, y in ((2.0, 0.0), (0.0, -6.0), (24.0, 10.0), (-60.0, 0.0)):
         number = next(take)
-        shot = cut.shots[number]
-        made = with_shot(made, number, x=shot.x + x, y=shot.y + y)
+        one = cut.shots[number]
+        made = changed_shot(made, number, x=one.x + x, y=one.y + y)
         truth.append(Truth(number, "place", {"dx": x, "dy": y}))
     for size in (1.01, 1.05, 1.25, 0.9, 0.6):
         number = next(take)
-        made = with_shot(made, number, size=cut.shots[number].size * size)
+        made = changed_shot(made, number, size=cut.shots[number].size * size)
         truth.append(Truth(number, "size", {"scale": size}))
     for turned in (1.0, -4.0):
         fault("rotation", {"degrees": turned}, turned=turned)
@@ -126,8 +126,8 @@ def planted(seed: int = 5) -> Planted:
         after = next(take)
         shots = made.shots
         long = shots[number].length
-        made = with_shot(made, number, length=long + by)
-        made = with_shot(made, after, length=shots[after].length - by, first=shots[after].first + by)
+        made = changed_shot(made, number, length=long + by)
+        made = changed_shot(made, after, length=shots[after].length - by, first=shots[after].first + by)
         truth.append(Truth(after, "frame", {"cut_offset": by}))
     # Something on top that is in no cut.
     number = next(take)
@@ -135,14 +135,14 @@ def planted(seed: int = 5) -> Planted:
     made.graphics.append(Graphic(begin, begin + cut.shots[number].length, x=100, y=-60, seed=1))
     truth.append(Truth(number, "added", {}))
     # Transitions.
-    made = with_shot(made, dissolves[0], dissolve=0)
+    made = changed_shot(made, dissolves[0], dissolve=0)
     truth.append(Truth(dissolves[0], "transition", {"length": 0}))
-    made = with_shot(made, dissolves[1], dissolve=20)
+    made = changed_shot(made, dissolves[1], dissolve=20)
     truth.append(Truth(dissolves[1], "transition", {"length": 20}))
-    made = with_shot(made, wipes[0], wipe=0, dissolve=10)
+    made = changed_shot(made, wipes[0], wipe=0, dissolve=10)
     truth.append(Truth(wipes[0], "transition", {"length": 10}))
     number = [next(take) for _ in range(3)][-1]
-    made = with_shot(made, number, dissolve=8)
+    made = changed_shot(made, number, dissolve=8)
     truth.append(Truth(number, "transition", {"length": 8}))
     # Panels.
     count = len(cut.graphics)
@@ -154,12 +154,14 @@ def planted(seed: int = 5) -> Planted:
     made = with_graphic(made, 6, size=1.3)
     truth.append(Truth(6, "size", {"scale": 1.3}, panel=True))
     assert count > 6
-    frames = []
-    for frame in range(made.length):
-        place = max(at for at, start in enumerate(starts) if start <= frame)
-        picture = made.picture(frame)
-        for each in (colours, alone):
-            if place in each:
-                picture = np.asarray(each[place](picture), np.float32)
-        frames.append(picture)
+
+    def frames() -> Iterator[Picture]:
+        for frame in range(made.length):
+            place = max(at for at, start in enumerate(starts) if start <= frame)
+            picture = made.picture(frame)
+            for each in (colours, alone):
+                if place in each:
+                    picture = np.asarray(each[place](picture), np.float32)
+            yield picture
+
     return Planted(cut, frames, truth)

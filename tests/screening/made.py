@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import chain
 from pathlib import Path
 
 import av
@@ -46,24 +47,20 @@ class Camera:
     """A take: a window that moves over a surface, and something in it that moves more."""
 
     number: int
-    wide: int = WIDE
-    tall: int = TALL
-    frames: list[Picture] = field(default_factory=list)
 
     def __post_init__(self) -> None:
         dice = np.random.default_rng(1000 + self.number)
-        ground = surface(self.number, self.wide + LONG, self.tall + LONG)
-        color = dice.uniform(0.2, 0.9, 3)
+        self.ground = surface(self.number, WIDE + LONG, TALL + LONG)
+        self.color = dice.uniform(0.2, 0.9, 3).tolist()
+
+    def frame(self, at: int) -> Picture:
+        """What it sees at a frame."""
         pan = self.number % 3
-        for at in range(LONG):
-            x, y = (at if pan == 0 else 40), (at // 2 if pan == 1 else 20)
-            picture = ground[y : y + self.tall, x : x + self.wide].copy()
-            middle = (
-                round(self.wide * (0.2 + 0.6 * at / LONG)),
-                round(self.tall * (0.5 + 0.3 * np.sin(at / 9))),
-            )
-            cv2.circle(picture, middle, self.tall // 9, color.tolist(), -1, cv2.LINE_AA)
-            self.frames.append(picture)
+        x, y = (at if pan == 0 else 40), (at // 2 if pan == 1 else 20)
+        picture = self.ground[y : y + TALL, x : x + WIDE].copy()
+        middle = round(WIDE * (0.2 + 0.6 * at / LONG)), round(TALL * (0.5 + 0.3 * np.sin(at / 9)))
+        cv2.circle(picture, middle, TALL // 9, self.color, -1, cv2.LINE_AA)
+        return picture
 
     @property
     def name(self) -> str:
@@ -71,39 +68,40 @@ class Camera:
 
     def write(self, folder: Path) -> Media:
         path = folder / f"{self.name}.mov"
-        write_movie(path, self.frames, coder="png")
+        write_movie(path, (self.frame(at) for at in range(LONG)), coder="whole")
         return Media(
             self.name, path.name, str(path), start=self.number * 90_000, duration=LONG, rate=Rate(FPS),
-            width=self.wide, height=self.tall, video=True,
+            width=WIDE, height=TALL, video=True,
         )  # fmt: skip
 
 
 _CODERS = {
-    "png": ("rgb24", {}),
+    "whole": ("rgb24", {"qp": "0", "preset": "ultrafast", "g": "10"}),
     "h264": ("yuv420p", {"crf": "20", "preset": "veryfast"}),
     "prores": ("yuv422p10le", {"profile": "1"}),
 }
 
 
 def write_movie(
-    path: Path, frames: list[Picture], coder: str = "h264", rate: Fraction | int = FPS, start: str = ""
+    path: Path, frames: Iterable[Picture], coder: str = "h264", rate: Fraction | int = FPS, start: str = ""
 ) -> None:
     """Pictures of full scale 1 as a movie; coded ones by BT.709, narrow range."""
     form, options = _CODERS[coder]
-    name = {"h264": "libx264", "prores": "prores_ks", "png": "png"}[coder]
+    name = {"h264": "libx264", "prores": "prores_ks", "whole": "libx264rgb"}[coder]
     with av.open(str(path), "w") as out:
         stream = out.add_stream(name, rate=Fraction(rate), options=options)
-        stream.height, stream.width = frames[0].shape[:2]
+        first, frames = next(each := iter(frames)), each
+        stream.height, stream.width = first.shape[:2]
         stream.pix_fmt = form
         if start:
             stream.metadata["timecode"] = start
-        if coder != "png":
+        if coder != "whole":
             stream.codec_context.colorspace = stream.codec_context.color_range = 1
             stream.codec_context.color_primaries = stream.codec_context.color_trc = 1
-        for number, picture in enumerate(frames):
+        for number, picture in enumerate(chain((first,), frames)):
             data = np.ascontiguousarray(np.clip(picture * 255 + 0.5, 0, 255).astype(np.uint8))
             frame = av.VideoFrame.from_ndarray(data, format="rgb24")
-            if coder != "png":
+            if coder != "whole":
                 frame = frame.reformat(format=form, dst_colorspace="ITU709", dst_color_range="MPEG")
             frame.pts, frame.time_base = number, 1 / Fraction(rate)
             out.mux(stream.encode(frame))
@@ -196,7 +194,7 @@ class Cut:
         # Backwards the frame that ends at the boundary is shown.
         number = int(np.floor(at)) if shot.speed >= 0 else int(np.ceil(at)) - 1
         camera = self.cameras[shot.camera]
-        picture = camera.frames[min(LONG - 1, max(0, number))]
+        picture = camera.frame(min(LONG - 1, max(0, number)))
         if (shot.x, shot.y, shot.size, shot.turned) == (0, 0, 1, 0):
             return picture
         return over(
@@ -210,7 +208,7 @@ class Cut:
         made = None
         for at in (place, place + 1):
             if at and at < len(self.shots):
-                shot, cut = self.shots[at], starts[at]
+                cut, shot = starts[at], self.shots[at]
                 long = shot.dissolve or shot.wipe
                 begin = cut - long // 2
                 if long and begin <= frame < begin + long:
@@ -316,11 +314,11 @@ def day(count: int = 44, seed: int = 5, lengths: tuple[int, int] = (26, 44)) -> 
 Fault = Callable[[Cut], Cut]
 
 
-def with_shot(cut: Cut, number: int, **changes: object) -> Cut:
+def changed_shot(whole: Cut, number: int, **changes: object) -> Cut:
     """A cut with one shot changed."""
-    shots = list(cut.shots)
+    shots = list(whole.shots)
     shots[number] = replace(shots[number], **changes)  # type: ignore[arg-type]
-    return Cut(shots, list(cut.graphics), cut.cameras)
+    return Cut(shots, list(whole.graphics), whole.cameras)
 
 
 def with_graphic(cut: Cut, number: int, **changes: object) -> Cut:

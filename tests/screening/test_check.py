@@ -66,11 +66,11 @@ def covered(picture: Picture) -> Picture:
 
 def numbered(picture: Picture, number: int) -> Picture:
     """Words burned in at the bottom, other ones in every frame."""
-    made = np.ascontiguousarray(picture)
-    cv2.rectangle(made, (160, 240), (320, 262), (0, 0, 0), -1)
-    cv2.putText(
-        made, f"00:00:{number // 25:02d}:{number % 25:02d}", (166, 258), 0, 0.6, (1, 1, 1), 1, cv2.LINE_AA
-    )
+    words = np.zeros(picture.shape, np.uint8)
+    told = f"00:00:{number // 25:02d}:{number % 25:02d}"
+    cv2.putText(words, told, (166, 258), cv2.FONT_HERSHEY_SIMPLEX, 0.6, (255, 255, 255), 1, cv2.LINE_AA)
+    made = picture.copy()
+    made[240:263, 160:321] = words[240:263, 160:321].astype(np.float32) / 255
     return made
 
 
@@ -213,7 +213,7 @@ def test_every_planted_fault_is_found_with_its_figures_and_nothing_else(tmp_path
     document, sequence = case.cut.document(tmp_path)
     turn, coder = MAKES[make]
     movie = tmp_path / "faulty.mov"
-    write_movie(movie, [turn(one) for one in case.frames], coder)
+    write_movie(movie, (turn(one) for one in case.frames()), coder)
     rows = check_picture(document, sequence, found, movie).rows
     if make == "graded":
         assert rows[0].what.value == "colour" and rows[0].item == ""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -16,12 +17,15 @@ from wexodos.formats.opening import the_one
 from wexodos.ground.names import json_text, table_bytes
 from wexodos.job import load
 from wexodos.job.cut import Cut, left_of
+from wexodos.model import Sequence
 from wexodos.screening.check import Checked, check_picture
 from wexodos.screening.film import Film
+from wexodos.screening.heard import RATE, Heard
 from wexodos.screening.marked import marked
 from wexodos.screening.rows import Row
 from wexodos.screening.scene_cuts import SceneCut, scene_cuts
-from wexodos.timing import Rate, Timecode
+from wexodos.screening.words import lies_words, sound_words
+from wexodos.timing import Rate, Timecode, exact, floor
 
 MovieArgument = Annotated[Path, typer.Argument(help="a movie", metavar="MOVIE")]
 OutOption = Annotated[
@@ -63,7 +67,7 @@ def check_command(
     def place(frame: int) -> str:
         return str(cut.timecode(frame))
 
-    data = checked_data(found, place)
+    data = checked_data(found, place, cut)
     if output is not None:
         written = (
             (json_text(data) + "\n").encode()
@@ -76,7 +80,7 @@ def check_command(
         return
     told = data["aligned"]
     base.out.print(
-        f"{movie.name}: the cut begins at its frame {told['offset_frames']}, by its {told['by']}; "
+        f"{movie.name}: {lies_words(found.aligned)}, by its {told['by']}; "
         f"{found.frames} of {cut.duration} frames were compared.",
         markup=False,
     )
@@ -84,6 +88,8 @@ def check_command(
         item = f"{row.track} {row.item}: " if row.item else ""
         base.out.print(f"  {place(row.first)} – {place(row.until)}  {item}{row.what.value}: {row.value} "
                        f"(should be: {row.expected})", markup=False)  # fmt: skip
+    if found.sound is not None:
+        base.out.print(f"  {sound_words(found.sound, cut)}", markup=False)
     for words, names in (
         ("not found, so not compared", found.missing),
         ("not drawn here as it is", found.undrawn),
@@ -93,7 +99,7 @@ def check_command(
     base.out.print(f"{len(found.rows)} rows" if found.rows else "It is as the cut has it.", markup=False)
 
 
-def checked_data(found: Checked, place: Any) -> dict[str, Any]:
+def checked_data(found: Checked, place: Any, cut: Sequence) -> dict[str, Any]:
     """A check for programs."""
     lie = found.aligned
     return {
@@ -112,9 +118,31 @@ def checked_data(found: Checked, place: Any) -> dict[str, Any]:
         "shots": found.shots,
         "frames": found.frames,
         "masked": found.masked,
+        **({"sound": sound_data(found.sound, cut)} if found.sound is not None else {}),
         "not_found": found.missing,
         "not_drawn": found.undrawn,
         "rows": [_row_data(row, place) for row in found.rows],
+    }
+
+
+def sound_data(sound: Heard, cut: Sequence) -> dict[str, Any]:
+    """The sound of a movie for programs: by how much it is later than its picture."""
+    if sound.offset is None:
+        return {"offset_samples": None, "certainty": 0.0}
+    frames = cut.rate.frames(exact(Fraction(sound.offset, RATE)))
+    return {
+        "offset_samples": sound.offset,
+        "sample_rate": RATE,
+        "offset_frames": str(frames),
+        "drift_ppm": sound.drift,
+        "certainty": sound.certainty,
+        "steps": [
+            {
+                "at": str(cut.timecode(floor(cut.rate.frames(exact(Fraction(one.at, RATE)))))),
+                "samples": one.samples,
+            }
+            for one in sound.steps
+        ],
     }
 
 

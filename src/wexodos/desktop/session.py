@@ -16,6 +16,7 @@ from wexodos.desktop.home import Home
 from wexodos.desktop.laying import Laying
 from wexodos.desktop.pictures import Pictures
 from wexodos.desktop.reels import OTHERS, Reels
+from wexodos.desktop.screening import Screening
 from wexodos.desktop.search import Search
 from wexodos.desktop.sides import Side
 from wexodos.desktop.tasks import Tasks
@@ -86,6 +87,7 @@ class Session(QObject):
         self.after: Side | None = None
         self.home = Home(self)
         self.laying = Laying(self)
+        self.screening = Screening(self)
         self.destinations, self.problems = load_all()
         self.finder: Locate | None = None
         self._found: Finder | None = None
@@ -141,6 +143,7 @@ class Session(QObject):
             self.search.peaks.clear()
             self.carried = self.after = self.home.returned = None
             self.laying.drop()
+            self.screening.drop()
             found = job or Job(str(path.resolve()))
             if not found.now.destination:
                 choice = next(

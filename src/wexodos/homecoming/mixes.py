@@ -18,7 +18,7 @@ from wexodos.model.stems import STEMS, stem_of
 from wexodos.sound.pops import CUSTOM, lag, pops
 from wexodos.sound.signals import CutSignal, FileSignal, Signal
 from wexodos.sound.stamps import stamp_of
-from wexodos.sound.sync import Measured, measured
+from wexodos.sound.sync import ENOUGH, Measured, measured
 from wexodos.timing import Exact, exact, floor
 
 RATE = 48_000
@@ -30,8 +30,6 @@ _POP_OFF = 2
 """Samples that a pop may be off, at rates that were converted."""
 _LISTENED, _NOTHING = 40, 1e-4
 """At so many places it is listened whether there is anything; below -80 dBFS there is not."""
-ENOUGH = 0.2
-"""With less certainty nothing is said of where a sound belongs."""
 
 
 class Role(StrEnum):

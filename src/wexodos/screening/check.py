@@ -19,6 +19,7 @@ from wexodos.screening.edits import edit_rows, edits
 from wexodos.screening.faults import Known, Span, explained, slight
 from wexodos.screening.fields import field_row
 from wexodos.screening.film import Film
+from wexodos.screening.heard import Heard, heard
 from wexodos.screening.measure import Colour
 from wexodos.screening.rows import Row, What, joined
 from wexodos.screening.running import BAD, PARTS, REACH, Run, run_through
@@ -35,6 +36,8 @@ _WINDOW = 12
 """Frames by which it is said whether a neighbour fits better."""
 _WHOLE = 0.6
 """What is off in so much of a run is off in all of it: its frames are not equally telling."""
+_TELLING = 6
+"""Fewer frames say nothing of a grade."""
 _MOST_ROWS = 400
 
 
@@ -52,6 +55,8 @@ class Checked:
     undrawn: list[str] = field(default_factory=list)
     scale: tuple[float, float] = (1.0, 1.0)
     """Pixels of the movie, as they are seen, for one of the cut's frame, across and down."""
+
+    sound: Heard | None = None
 
     @property
     def masked(self) -> float:
@@ -95,6 +100,7 @@ def check_picture(
         sorted(view.missing),
         sorted(view.undrawn),
         _scale(found, film, sequence),
+        heard(document, sequence, locate, film, found, progress),
     )
 
 
@@ -245,6 +251,8 @@ def _colour_rows(scene: Scene, runs: list[Run], whole: Colour) -> list[Row]:
     found = []
     for key, each in rows.items():
         one = scene.placed(key)
+        if sum(run.length for run, _ in each) < _TELLING:
+            continue
         longest = max(each, key=lambda pair: pair[0].length)[1]
         relative = _after(longest, whole)
         wrong = mistake(relative)

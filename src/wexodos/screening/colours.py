@@ -11,8 +11,8 @@ from wexodos.screening.measure import Colour
 
 _SAME_AS = 0.035
 """So near a wrong range or matrix is that, and no grade."""
-_GAIN, _OFFSET, _SATURATION = 0.025, 0.018, 0.05
-"""Less is nothing."""
+_GAIN, _OFFSET, _SATURATION = 0.025, 0.018, 0.08
+"""Less is nothing; coders keep colour coarser than brightness, which takes some of it."""
 
 
 def _matrix(red: float, blue: float) -> NDArray[np.float64]:

@@ -35,7 +35,7 @@ class Lie:
     def scale(self) -> tuple[float, float]:
         """How much larger, across and down."""
         (a, b), (c, d) = self.matrix[:, :2]
-        return hypot(a, c), abs(a * d - b * c) / max(1e-9, hypot(a, c))
+        return hypot(a, c), float(abs(a * d - b * c) / max(1e-9, hypot(a, c)))
 
     @property
     def turned(self) -> float:
@@ -51,6 +51,9 @@ class Lie:
 def lie(ours: Floats, theirs: Floats, mask: NDArray[np.bool_] | None = None, far: bool = True) -> Lie | None:
     """How ``theirs`` lies against ``ours``, both (height, width, 3); ``mask`` says which pixels of theirs
     count. Without ``far`` it is looked for about its place only. None where neither fits."""
+    if mask is not None and not mask.all():
+        # What lies outside must not reach into what counts, in neither of them.
+        ours, theirs = (np.where(mask[..., None], one, np.float32(0)) for one in (ours, theirs))
     step = max(1.0, ours.shape[0] / _SEARCHED)
     starts = [np.eye(2, 3, dtype=np.float32)]
     if far:

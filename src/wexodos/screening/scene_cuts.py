@@ -165,7 +165,8 @@ class _Look:
         return [SceneCut(place, How.CUT, 0, round(sure, 3)) for place, sure in self._apart(found).items()]
 
     def _usual(self, about: list[int], place: int, way: int) -> float:
-        """What is left between pictures before a place, or behind it, but for the most, which may be another cut."""
+        """What is left between pictures before a place, or behind it, but for the most, which may be
+        another cut."""
         near = np.sort([self._between(one - 1, one) for one in about if (one - place) * way > 0])
         return float(near[:-1].mean()) if len(near) > 1 else 0.0
 

@@ -52,6 +52,9 @@ _WORTH_IT = 1.5
 _LEAST = 3
 """So many windows in a row are another cut, not one line."""
 
+ENOUGH = 0.2
+"""With less certainty nothing is said of where a sound belongs."""
+
 
 @dataclass(frozen=True, slots=True)
 class Step:

@@ -24,6 +24,7 @@ from wexodos.desktop.session import Session
 from wexodos.desktop.sides import Side
 from wexodos.desktop.stops.arriving import Arriving
 from wexodos.desktop.stops.base import Stop, dim, ledger_page
+from wexodos.desktop.stops.screened import ScreenedPage
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.ledger import Ledger
@@ -130,7 +131,8 @@ class ReturnStop(Stop):
         box.addSpacing(18)
         more = dim(
             "Or take in a folder of rendered clips, a mix, stems: each file is matched to its place, "
-            "measured, and laid in; what it takes the place of stays."
+            "measured, and laid in; what it takes the place of stays. Or have a movie that was made of the "
+            "cut held against it, every frame."
         )
         more.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         box.addWidget(more)
@@ -139,6 +141,7 @@ class ReturnStop(Stop):
         for words, ask in (
             ("Lay in a folder…", self.choose_folder),
             ("Lay in files…", self.choose_files),
+            ("Check a movie…", self.choose_movie),
             ("Rehearse at the far side…", lambda: self.asked_for.emit("rehearse")),
         ):
             one = QPushButton(words)
@@ -152,6 +155,9 @@ class ReturnStop(Stop):
         self.arriving = Arriving(session, self.start_again, self._ways())
         self.with_waves(self.arriving.ledger)
         self.stack.addWidget(self.arriving)
+        self.screened = ScreenedPage(session, self.choose_movie, session.screening.drop)
+        self.with_waves(self.screened.ledger)
+        self.stack.addWidget(self.screened)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self.stack)
@@ -256,6 +262,15 @@ class ReturnStop(Stop):
         """Ask for files that came back."""
         self._asked(lambda: list(ask_files(self, "What came back", self.session.path)))
 
+    def choose_movie(self) -> None:
+        """Ask for a movie that was made of the cut, and hold it against it."""
+        if self.session.job is None:
+            self.session.said.emit("Take a cut in first; a movie is held against it.", True)
+            return
+        path = ask_file(self, "The movie that was made of the cut", self.session.path)
+        if path is not None:
+            self.session.screening.check(path)
+
     def _asked(self, ask: Callable[[], list[Path | None]]) -> None:
         if self.session.job is None:
             self.session.said.emit("Take a cut in first; what came back is laid into it.", True)
@@ -270,6 +285,7 @@ class ReturnStop(Stop):
         menu.addAction("A folder that came later…", self.choose_folder)
         menu.addAction("Files that came later…", self.choose_files)
         menu.addSeparator()
+        menu.addAction("Check a movie…", self.choose_movie)
         menu.addAction("Rehearse at the far side…", lambda: self.asked_for.emit("rehearse"))
         menu.addSeparator()
         menu.addAction("Into a later version of the cut…", self.choose_version)
@@ -359,11 +375,13 @@ class ReturnStop(Stop):
     def _show(self) -> None:
         returned, side = self.session.home.returned, self.session.side
         arrived = self.session.laying.arrived
-        self.stack.setCurrentIndex(
-            2 if arrived is not None else 1 if returned is not None and side is not None else 0
-        )
+        screened = self.session.screening.screened
+        page = 1 if returned is not None and side is not None else 0
+        page = 2 if arrived is not None else page
+        self.stack.setCurrentIndex(3 if screened is not None else page)
+        self.screened.show_screened(screened)
         self.arriving.show_arrived(arrived)
-        if arrived is not None:
+        if arrived is not None or screened is not None:
             self.changed.emit()
             return
         if returned is None or side is None:
@@ -510,6 +528,7 @@ class ReturnStop(Stop):
 
     def _playhead(self, frame: int) -> None:
         self.arriving.playhead(frame)
+        self.screened.playhead(frame)
         self.ledger.set_playhead(frame)
         if self.isVisible():
             self._refresh()
@@ -517,6 +536,7 @@ class ReturnStop(Stop):
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
         self.arriving.refresh()
+        self.screened.refresh()
         self._refresh()
 
     def _refresh(self, item_id: str = "") -> None:
@@ -533,6 +553,9 @@ class ReturnStop(Stop):
         )
 
     def go_next(self, direction: int) -> None:
+        if self.session.screening.screened is not None:
+            self.screened.go_next(direction)
+            return
         if self.session.laying.arrived is not None:
             self.arriving.go_next(direction)
             return
@@ -550,6 +573,8 @@ class ReturnStop(Stop):
         return False
 
     def main_action(self) -> tuple[str, bool]:
+        if self.session.screening.screened is not None:
+            return "Check another movie…", True
         if self.session.laying.arrived is not None:
             return "Save the cut that came home…", bool(self.session.laying.arrived.home.laid)
         if self.session.home.returned is not None:
@@ -557,6 +582,9 @@ class ReturnStop(Stop):
         return "Open a returned file…", self.session.job is not None
 
     def run_main(self) -> None:
+        if self.session.screening.screened is not None:
+            self.choose_movie()
+            return
         if self.session.laying.arrived is not None:
             self.save_arrived()
         elif self.session.home.returned is not None:
@@ -578,4 +606,5 @@ class ReturnStop(Stop):
     def restyle(self) -> None:
         self.ledger.refresh()
         self.arriving.ledger.refresh()
+        self.screened.ledger.refresh()
         self._refresh()
