@@ -36,7 +36,7 @@ _BLOCK = 2048
 _ABOUT = 150
 """So many frames about an edge it may lie elsewhere."""
 _INSIDE = 0.15
-"""So many of the pictures must lie in the movie."""
+"""So many of the pictures that it has room for must lie in the movie."""
 _MOST_OFFSETS, _FEW = 12, 6
 _A_SHOT = (Fraction(1, 6), Fraction(1, 2), Fraction(5, 6))
 _FLAT = 4.0
@@ -198,6 +198,9 @@ class _Fit:
         self.starts = np.asarray([floor(int(number) * pace) for number in numbers])
         self.best = likeness.max(axis=1)
         self._all = np.ones(len(numbers), bool)
+        # Of a movie that shows a part of the cut only, as large a share of what it can have.
+        long = (numbers.max() - numbers.min() + 1) * float(pace)
+        self._least = max(1 / len(numbers), _INSIDE * min(1.0, likeness.shape[1] / long))
 
     def votes(self) -> dict[int, float]:
         """How many pictures are found at which offset; one that is found at several counts as parts of
@@ -216,7 +219,7 @@ class _Fit:
         rows = np.flatnonzero(self._all if which is None else which)
         places = self.starts[rows] + offset - self.first
         inside = (places >= 0) & (places < self.likeness.shape[1])
-        if inside.sum() < max(1, _INSIDE * len(rows)):
+        if inside.sum() < self._least * len(rows):
             return 0.0
         return float(self.likeness[rows[inside], places[inside]].mean())
 
@@ -232,7 +235,7 @@ class _Fit:
         """The share of the pictures inside the movie that are found at an offset as well as anywhere."""
         each = self.each(offset)
         inside = ~np.isnan(each)
-        if inside.sum() < max(1, _INSIDE * len(each)):
+        if inside.sum() < self._least * len(each):
             return 0.0
         good = (each[inside] > self.best[inside] - _ALIKE) & (each[inside] > _LIKE)
         return float(good.mean())

@@ -131,8 +131,8 @@ class ReturnStop(Stop):
         box.addSpacing(18)
         more = dim(
             "Or take in a folder of rendered clips, a mix, stems: each file is matched to its place, "
-            "measured, and laid in; what it takes the place of stays. Or have a movie that was made of the "
-            "cut held against it, every frame."
+            "measured, and laid in; what it takes the place of stays.\n"
+            "Or have a movie that was made of the cut held against it, every frame."
         )
         more.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         box.addWidget(more)
