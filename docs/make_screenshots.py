@@ -52,6 +52,40 @@ def mixed(cut: Path, scratch: Path) -> Path:
     return folder
 
 
+def screened(cut: Path, scratch: Path) -> Path:
+    """A movie of the first half minute of a cut, as another program shows it: without its title, with a
+    clip that shows other frames and one that is larger."""
+    from wexodos.formats import read_file
+    from wexodos.ground import quiet
+    from wexodos.model import Item, Motion, constant
+    from wexodos.sound.locate import Finder
+    from wexodos.turnover.package.movie import Codec, Reference
+
+    document = read_file(cut)
+    first = document.top_level[0]
+    later, larger = (first.video_tracks[0].items[number].id for number in (3, 5))
+
+    def otherwise(item: Item) -> Item:
+        if item.kind == "title":
+            return replace(item, enabled=False)
+        if item.id == later:
+            return replace(item, source_in=item.source_in + first.rate.seconds(6))
+        return replace(item, motion=Motion(scale=constant(1.1, 1.1))) if item.id == larger else item
+
+    tracks = tuple(
+        replace(one, items=tuple(map(otherwise, one.items)))
+        if one.kind == "video"
+        else replace(one, items=())
+        for one in first.tracks
+    )
+    short = replace(first, tracks=tracks, stated_duration=700)
+    within = tuple(short if one.id == first.id else one for one in document.sequences)
+    path = scratch / "Kiln Night from grading.mov"
+    made = replace(document, sequences=within)
+    Reference(made, short, Finder(cut, document), Codec.H264, 360).write(path, quiet)
+    return path
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("folder", nargs="?", default=str(Path(__file__).parent / "screenshots"))
@@ -71,7 +105,7 @@ def main() -> None:
     from PySide6.QtWidgets import QApplication
 
     from wexodos.demo.build import BACK, CUT, REELS, build, complete
-    from wexodos.demo.scatter import AS_WRITTEN, SEQUENCE, SPANNED, scatter
+    from wexodos.demo.scatter import AS_WRITTEN, SEQUENCE, scatter
     from wexodos.desktop.run import settle
     from wexodos.desktop.shell import Shell
     from wexodos.desktop.theme import install
@@ -162,6 +196,11 @@ def main() -> None:
             shot("return-sheet")
             page.look_at(0)
     window.session.decide(home=Homecoming())
+    window.session.screening.check(screened(data / CUT, Path(scratch)))
+    settle(app, window)
+    window.returning.screened.ledger.zoom(6.0, 300)
+    shot("return-check")
+    window.session.screening.drop()
     window.session.decide(destination="mixing-aaf-embedded")
     window.go_to("Turnover")
     settle(app, window)
@@ -176,10 +215,9 @@ def main() -> None:
     settle(app, window)
     window.media.go_to_medium(next(row.media.id for row in window.session.media if row.asked))
     shot("media")
-    for name, written in ((SEQUENCE, "media-sequence"), (SPANNED, "media-parts")):
-        row = next(row for row in window.session.media if row.media.file_name == AS_WRITTEN[name])
-        window.media.go_to_medium(row.media.id)
-        shot(written)
+    row = next(row for row in window.session.media if row.media.file_name == AS_WRITTEN[SEQUENCE])
+    window.media.go_to_medium(row.media.id)
+    shot("media-sequence")
     window.go_to("Carry-over")
     window.session.set_playhead(822)
     shot("table")

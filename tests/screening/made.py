@@ -66,11 +66,11 @@ class Camera:
     def name(self) -> str:
         return f"C{self.number:03d}"
 
-    def write(self, folder: Path) -> Media:
+    def write(self, folder: Path, long: int = LONG) -> Media:
         path = folder / f"{self.name}.mov"
-        write_movie(path, (self.frame(at) for at in range(LONG)), coder="whole")
+        write_movie(path, (self.frame(at) for at in range(long)), coder="whole")
         return Media(
-            self.name, path.name, str(path), start=self.number * 90_000, duration=LONG, rate=Rate(FPS),
+            self.name, path.name, str(path), start=self.number * 90_000, duration=long, rate=Rate(FPS),
             width=WIDE, height=TALL, video=True,
         )  # fmt: skip
 
@@ -83,13 +83,20 @@ _CODERS = {
 
 
 def write_movie(
-    path: Path, frames: Iterable[Picture], coder: str = "h264", rate: Fraction | int = FPS, start: str = ""
+    path: Path,
+    frames: Iterable[Picture],
+    coder: str = "h264",
+    rate: Fraction | int = FPS,
+    start: str = "",
+    sound: NDArray[np.float32] | None = None,
 ) -> None:
-    """Pictures of full scale 1 as a movie; coded ones by BT.709, narrow range."""
+    """Pictures of full scale 1 as a movie; coded ones by BT.709, narrow range. ``sound`` goes with it, 48,000 samples
+    a second."""
     form, options = _CODERS[coder]
     name = {"h264": "libx264", "prores": "prores_ks", "whole": "libx264rgb"}[coder]
     with av.open(str(path), "w") as out:
         stream = out.add_stream(name, rate=Fraction(rate), options=options)
+        voice = out.add_stream("pcm_s16le", rate=48_000, layout="mono") if sound is not None else None
         first, frames = next(each := iter(frames)), each
         stream.height, stream.width = first.shape[:2]
         stream.pix_fmt = form
@@ -106,6 +113,15 @@ def write_movie(
             frame.pts, frame.time_base = number, 1 / Fraction(rate)
             out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
+        if voice is not None and sound is not None:
+            whole = np.rint(sound * 32767).astype(np.int16)
+            for first_of in range(0, len(whole), 4800):
+                block = av.AudioFrame.from_ndarray(
+                    whole[None, first_of : first_of + 4800], format="s16", layout="mono"
+                )
+                block.sample_rate, block.time_base, block.pts = 48_000, Fraction(1, 48_000), first_of
+                out.mux(voice.encode(block))
+            out.mux(voice.encode(None))
 
 
 @dataclass(frozen=True)
@@ -233,9 +249,9 @@ class Cut:
     def pictures(self) -> list[Picture]:
         return [self.picture(frame) for frame in range(self.length)]
 
-    def document(self, folder: Path, start: int = 90_000) -> tuple[Document, Sequence]:
+    def document(self, folder: Path, start: int = 90_000, long: int = LONG) -> tuple[Document, Sequence]:
         """The same as a cut of ours, with its media written into a folder."""
-        media = [camera.write(folder) for camera in self.cameras.values()]
+        media = [camera.write(folder, long) for camera in self.cameras.values()]
         for seed in sorted({one.seed for one in self.graphics}):
             path = folder / f"panel-{seed}.png"
             straight = graphic(seed)

@@ -6,21 +6,24 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
+import soundfile
 from tests.screening.faults import Planted, Truth, planted
-from tests.screening.made import TALL, WIDE, Cut, Picture, day, write_movie
+from tests.screening.made import LONG, TALL, WIDE, Camera, Cut, Picture, Shot, day, write_movie
 
 from wexodos.cli import main
 from wexodos.formats import FORMATS
 from wexodos.ground.errors import ReadError
-from wexodos.model import Document, Media, Sequence
+from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
 from wexodos.screening.check import Checked, check_picture
 from wexodos.screening.rows import Row
+from wexodos.timing import Rate
 
 Left = tuple[Cut, Document, Sequence, list[Picture]]
 _THOROUGH = int(os.environ.get("WEXODOS_EXAMPLES", "1")) > 1
@@ -221,6 +224,78 @@ def test_every_planted_fault_is_found_with_its_figures_and_nothing_else(tmp_path
     wrong, rest = judged(case, rows)
     assert wrong == []
     assert rest == []
+
+
+def test_what_is_not_there_is_not_compared_and_said(left: Left, tmp_path: Path) -> None:
+    cut, document, sequence, pictures = left
+    movie = tmp_path / "right.mov"
+    write_movie(movie, pictures)
+
+    def without(media: Media) -> Path | None:
+        return None if media.id == "C002" else found(media)
+
+    told = check_picture(document, sequence, without, movie)
+    assert told.rows == []
+    assert told.missing == ["C002.mov"]
+    # With the dissolves and wipes it takes part in.
+    alone = sum(one.length for one in cut.shots if one.camera == 2)
+    assert cut.length - alone - 40 < told.frames <= cut.length - alone
+
+
+@pytest.mark.parametrize("late", [0, 1234, -900])
+def test_the_sound_of_a_movie_is_held_against_its_picture(left: Left, tmp_path: Path, late: int) -> None:
+    cut, document, sequence, pictures = left
+    count = cut.length * 1920
+    dice = np.random.default_rng(8)
+    # Noise that swells and falls at its own pace.
+    loud = np.repeat(dice.uniform(0.02, 0.6, count // 2400 + 1), 2400)[:count]
+    sound = (loud * dice.uniform(-1, 1, count)).astype(np.float32)
+    voice = tmp_path / "voice.wav"
+    soundfile.write(voice, sound, 48_000, "PCM_16")
+    media = Media("voice", voice.name, str(voice), duration=cut.length, rate=Rate(25), audio=True, channels=1,
+                  sample_rate=48_000)  # fmt: skip
+    item = Item("voice", "Voice", 0, cut.length, MediaUse("voice"), sound=Sound(channels=(1,)))
+    sequence = replace(sequence, tracks=(*sequence.tracks, Track("audio", (item,))))
+    document = replace(document, media=(*document.media, media), sequences=(sequence,))
+    movie = tmp_path / "sounding.mov"
+    # A second of leader before both.
+    leader = [np.zeros_like(pictures[0])] * 25
+    heard = np.concatenate([np.zeros(48_000 + late, np.float32), sound])
+    write_movie(movie, [*leader, *pictures], sound=heard)
+    told = check_picture(document, sequence, found, movie)
+    assert told.rows == []
+    assert told.sound is not None and told.sound.offset == late
+    assert told.sound.steps == ()
+
+
+class Fields(Camera):
+    """A camera that sees fifty fields a second, the upper ones first."""
+
+    def frame(self, at: int) -> Picture:
+        made = super().frame(2 * at).copy()
+        made[1::2] = super().frame(2 * at + 1)[1::2]
+        return made
+
+
+@pytest.mark.parametrize("wrong", [False, True])
+def test_fields_in_the_other_order_are_one_row(tmp_path: Path, wrong: bool) -> None:
+    cameras = {number: Fields(number) for number in (3, 6, 9)}
+    cut = Cut([Shot(3 * (1 + at % 3), 2 + 3 * at, 22) for at in range(9)], [], cameras)
+    document, sequence = cut.document(tmp_path, long=LONG // 2)
+    sequence = replace(sequence, field_order="upper")
+    media = tuple(replace(one, field_order="upper") for one in document.media)
+    document = replace(document, media=media, sequences=(sequence,))
+    pictures = []
+    for picture in cut.pictures():
+        made = picture.copy()
+        if wrong:
+            made[0::2], made[1::2] = picture[1::2], picture[0::2]
+        pictures.append(made)
+    movie = tmp_path / "fields.mov"
+    write_movie(movie, pictures, "whole")
+    rows = check_picture(document, sequence, found, movie).rows
+    wanted = [("field-order", "lower field first", "upper field first")] if wrong else []
+    assert [(row.what.value, row.value, row.expected) for row in rows] == wanted
 
 
 # ---- the command line

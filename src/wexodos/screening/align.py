@@ -106,7 +106,7 @@ def aligned(view: CutView, film: Film, shots: list[Stretch], progress: Progress)
     size = view.size(_height(film))
     progress("looking at the cut", 0.0)
     ours = [(number, view.small(number, size)) for number in wanted]
-    ours = [(number, picture) for number, picture in ours if picture.std() > _FLAT]
+    ours = [(number, each) for number, each in ours if each.std() > _FLAT and number not in view.blind]
     if not ours:
         raise ReadError("the cut has no picture by which it could be found", "", sequence.name)
     found = looks(film)

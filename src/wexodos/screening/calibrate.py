@@ -58,8 +58,9 @@ def calibrated(view: CutView, film: Film, found: Aligned, shots: list[Stretch]) 
             frame = (shot.first + shot.last) // 2
             place = found.place(frame)
             picture = reader.at(place, *wide) if 0 <= place < film.count else None
-            if picture is not None:
-                seen.append((floats(view.picture(frame, _TALL)), picture))
+            ours = floats(view.picture(frame, _TALL))
+            if picture is not None and frame not in view.blind:
+                seen.append((ours, picture))
         mask = inner(found.box.mask(found.shown, size), _EDGE)
         for ours, picture in seen:
             theirs = floats(found.box.of(picture, size))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -16,14 +16,16 @@ from wexodos.screening.calibrate import calibrated
 from wexodos.screening.colours import figures, grade_words, is_graded, mistake
 from wexodos.screening.cut_view import CutView, Stretch, stretches
 from wexodos.screening.edits import edit_rows, edits
-from wexodos.screening.faults import Known, Span, explained, slight
+from wexodos.screening.faults import Known, explained
 from wexodos.screening.fields import field_row
 from wexodos.screening.film import Film
 from wexodos.screening.heard import Heard, heard
+from wexodos.screening.lies import slight
 from wexodos.screening.measure import Colour
 from wexodos.screening.rows import Row, What, joined
 from wexodos.screening.running import BAD, PARTS, REACH, Run, run_through
 from wexodos.screening.scene import Scene
+from wexodos.screening.spans import Span
 
 _PARTS = 3
 """A frame is off where so many of its parts lie apart."""
@@ -38,6 +40,8 @@ _WHOLE = 0.6
 """What is off in so much of a run is off in all of it: its frames are not equally telling."""
 _TELLING = 6
 """Fewer frames say nothing of a grade."""
+_ROUGH = 0.5
+"""So much of its certainty a row keeps that is about what is not drawn here as it is."""
 _MOST_ROWS = 400
 
 
@@ -95,13 +99,22 @@ def check_picture(
         found,
         len(checked),
         seen,
-        joined(rows),
+        joined([_rough(row, view) for row in rows]),
         burnt,
         sorted(view.missing),
-        sorted(view.undrawn),
+        sorted({words for each in view.undrawn.values() for words in each}),
         _scale(found, film, sequence),
         heard(document, sequence, locate, film, found, progress),
     )
+
+
+def _rough(row: Row, view: CutView) -> Row:
+    """A row about frames in which something is not drawn here as it is: it may be no more than that."""
+    lacks = sorted({words for frame in range(row.first, row.until) for words in view.undrawn.get(frame, ())})
+    if not lacks or not row.item or row.what is What.BLACK:
+        return row
+    sure = round(row.certainty * _ROUGH, 2)
+    return replace(row, certainty=sure, figures={**row.figures, "not_drawn": lacks})
 
 
 def _scale(found: Aligned, film: Film, sequence: Sequence) -> tuple[float, float]:
@@ -158,6 +171,8 @@ def _rows(
         colours = run.colour or whole
         mine = off[run.first : run.last]
         hint = _late(run, settled[run.first : run.last])
+        if not run.seen.any():
+            continue
         if not mine.any() and hint is None:
             rows += slight(scene, run.stretch, run.first, run.last, colours) if not settled[run.first] else []
             continue

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from wexodos.evaluate import Evaluator
 from wexodos.evaluate.results import PictureSpan
-from wexodos.model import Document, Item, Media, Sequence
+from wexodos.model import Document, Media, Sequence
 from wexodos.picture import Composer, Frames
 from wexodos.screening.film import Small
 
@@ -47,7 +47,9 @@ class CutView:
         self._frames = Frames(budget=40 << 20, most_open=6, decoded=96 << 20)
         self._composer = Composer(document, locate, self._frames)
         self.missing: set[str] = set()
-        self.undrawn: set[str] = set()
+        self.undrawn: dict[int, tuple[str, ...]] = {}
+        self.blind: set[int] = set()
+        """Frames of which a medium is not there."""
 
     def close(self) -> None:
         self._frames.close()
@@ -65,8 +67,11 @@ class CutView:
     def picture(self, frame: int, height: int) -> Small:
         """A frame as it is seen."""
         made, shot = self._composer.eight_bits(self.sequence, frame, height)
-        self.missing.update(shot.missing)
-        self.undrawn.update(shot.undrawn)
+        if shot.missing:
+            self.missing.update(shot.missing)
+            self.blind.add(frame)
+        if shot.undrawn:
+            self.undrawn[frame] = tuple(dict.fromkeys(shot.undrawn))
         return made
 
     def small(self, frame: int, size: tuple[int, int]) -> Small:
@@ -74,21 +79,6 @@ class CutView:
         smaller."""
         made = self.picture(frame, _DRAWN)
         return np.asarray(cv2.resize(made, size, interpolation=cv2.INTER_AREA), np.uint8)
-
-    def incomplete(self, frame: int, height: int) -> bool:
-        """Whether something of a frame cannot be shown as it is."""
-        _, shot = self._composer.eight_bits(self.sequence, frame, height)
-        return bool(shot.missing or shot.undrawn)
-
-    def instead(self, frame: int, height: int, *changed: Item) -> NDArray[np.float32]:
-        """A frame with other items in place of those of their ids, 0 to 1; shape (height, width, 3)."""
-        by_id = {one.id: one for one in changed}
-        tracks = tuple(
-            replace(track, items=tuple(by_id.get(item.id, item) for item in track.items))
-            for track in self.sequence.tracks
-            if track.kind == "video"
-        )
-        return self.composed(replace(self.sequence, tracks=tracks), frame, height)
 
     def composed(self, sequence: Sequence, frame: int, height: int) -> NDArray[np.float32]:
         """A frame of a changed sequence, 0 to 1; shape (height, width, 3)."""

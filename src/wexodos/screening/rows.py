@@ -20,7 +20,6 @@ class What(StrEnum):
     TRANSITION = "transition"
     COLOUR = "colour"
     RANGE = "range"
-    MATRIX = "matrix"
     FIELD_ORDER = "field-order"
 
 

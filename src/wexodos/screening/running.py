@@ -55,7 +55,6 @@ class Run:
     black: NDArray[np.bool_]
     dark: NDArray[np.bool_]
     seen: NDArray[np.bool_]
-    still: NDArray[np.bool_]
     colour: Colour | None
 
     @property
@@ -104,10 +103,13 @@ def _pairs(
             yield nothing, None
             continue
         picture = next(ours)
+        blind = number in view.blind
         while held is not None and held[0] < place:
             held = next(pictures, None)
         fits = held is not None and held[0] == place
-        yield picture, found.box.of(held[1], size) if fits and held is not None else None
+        theirs = found.box.of(held[1], size) if fits and held is not None else None
+        # Where a medium is not found there is nothing to compare with.
+        yield picture, None if blind else theirs
 
 
 def _held(
@@ -118,7 +120,6 @@ def _held(
     whole: Colour,
     mask: NDArray[np.bool_],
 ) -> Run:
-    count = last - first
     seen = np.asarray([theirs is not None for _, theirs in held], np.bool_)
     blank = np.zeros_like(held[0][0])
     ours = np.stack([one for one, _ in held])
@@ -128,12 +129,7 @@ def _held(
     apart, own = _apart(ours, theirs, seen & ~black, whole, mask)
     apart[~seen] = 0
     shifts, step = _shifts(ours, theirs, own or whole, seen, mask)
-    still = np.zeros(count, np.bool_)
-    moves = (
-        np.abs(np.diff(theirs.astype(np.int16), axis=0)).mean(axis=(1, 2, 3)) if count > 1 else np.zeros(0)
-    )
-    still[1:] = (moves < 0.25) & seen[1:] & seen[:-1]
-    return Run(shot, first, last, apart, shifts, step, black, dark, seen, still, own)
+    return Run(shot, first, last, apart, shifts, step, black, dark, seen, own)
 
 
 def is_black(picture: Small, mask: NDArray[np.bool_]) -> bool:

@@ -155,7 +155,7 @@ class ReturnStop(Stop):
         self.arriving = Arriving(session, self.start_again, self._ways())
         self.with_waves(self.arriving.ledger)
         self.stack.addWidget(self.arriving)
-        self.screened = ScreenedPage(session, self.choose_movie, session.screening.drop)
+        self.screened = ScreenedPage(session, session.screening.drop)
         self.with_waves(self.screened.ledger)
         self.stack.addWidget(self.screened)
         whole = QVBoxLayout(self)

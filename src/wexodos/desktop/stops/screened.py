@@ -35,25 +35,18 @@ def _colour(row: Row) -> str:
 class ScreenedPage(QWidget):
     """What was found in a movie, row by row."""
 
-    def __init__(
-        self,
-        session: Session,
-        other: Callable[[], None],
-        close: Callable[[], None],
-        parent: QWidget | None = None,
-    ) -> None:
+    def __init__(self, session: Session, close: Callable[[], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session = session
         self._screened: Screened | None = None
         self._current: Row | None = None
         self.summary = QLabel()
         self.summary.setWordWrap(True)
-        another, done = QPushButton("Check another movie…"), QPushButton("Close")
-        another.clicked.connect(other)
+        done = QPushButton("Close")
+        done.setToolTip("Back to where something else can be opened")
         done.clicked.connect(close)
         head = QHBoxLayout()
         head.addWidget(self.summary, 1)
-        head.addWidget(another)
         head.addWidget(done)
         self.ledger = Ledger()
         self.ledger.playhead_moved.connect(session.set_playhead)
