@@ -169,7 +169,8 @@ def fits(row: Row, truth: Truth, planted: Planted) -> bool:
         )
     begin = cut.starts()[truth.number]
     end = begin + cut.shots[truth.number].length
-    here = row.first < end and row.until > begin
+    # A cut that comes earlier is told before its place.
+    here = row.first < end and row.until >= begin
     return row.what.value == truth.what and here and row.item_id in (f"shot-{truth.number}", "")
 
 
