@@ -53,7 +53,7 @@ def mixed(cut: Path, scratch: Path) -> Path:
 
 
 def screened(cut: Path, scratch: Path) -> Path:
-    """A movie of the first half minute of a cut, as another program shows it: without its title, with a
+    """A movie of a cut, as another program shows it: without its titles, with a
     clip that shows other frames and one that is larger."""
     from wexodos.formats import read_file
     from wexodos.ground import quiet
@@ -73,12 +73,11 @@ def screened(cut: Path, scratch: Path) -> Path:
         return replace(item, motion=Motion(scale=constant(1.1, 1.1))) if item.id == larger else item
 
     tracks = tuple(
-        replace(one, items=tuple(map(otherwise, one.items)))
-        if one.kind == "video"
-        else replace(one, items=())
+        replace(one, items=tuple(otherwise(item) for item in one.items))
         for one in first.tracks
+        if one.kind == "video"
     )
-    short = replace(first, tracks=tracks, stated_duration=700)
+    short = replace(first, tracks=tracks)
     within = tuple(short if one.id == first.id else one for one in document.sequences)
     path = scratch / "Kiln Night from grading.mov"
     made = replace(document, sequences=within)

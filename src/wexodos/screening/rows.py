@@ -65,7 +65,12 @@ def joined(rows: list[Row], near: int = 2) -> list[Row]:
     for row in sorted(rows, key=lambda one: (one.first, one.what)):
         for place in range(len(made) - 1, max(-1, len(made) - 8), -1):
             before = made[place]
-            same = (before.what, before.item_id, before.value) == (row.what, row.item_id, row.value)
+            of_one = (before.what, before.item_id) == (row.what, row.item_id)
+            if of_one and row.item_id and row.what in (What.MISSING, What.ADDED):
+                # A layer that is not there, whatever of it would be seen between.
+                made[place] = replace(before, until=max(before.until, row.until))
+                break
+            same = of_one and before.value == row.value
             if same and row.first <= before.until + near:
                 sure = max(before.certainty, row.certainty)
                 made[place] = replace(before, until=max(before.until, row.until), certainty=sure)

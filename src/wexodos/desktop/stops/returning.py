@@ -594,6 +594,10 @@ class ReturnStop(Stop):
 
     def open_count(self) -> tuple[int, bool, bool]:
         returned, arrived = self.session.home.returned, self.session.laying.arrived
+        screened = self.session.screening.screened
+        if screened is not None:
+            rows = screened.checked.rows
+            return len(rows), bool(rows), not rows
         if arrived is not None:
             home = arrived.home
             open_ones = len(home.missing) + len(home.asked) + len(home.refused)

@@ -55,7 +55,6 @@ class ScreenedPage(QWidget):
         self.table = Table(
             [
                 Column("from", self._first, 112, mono=True, order=lambda row: row.first),
-                Column("until", self._until, 112, mono=True, order=lambda row: row.until),
                 Column("track", lambda row: row.track, 48),
                 Column("thing", lambda row: row.item or "the whole", 150),
                 Column("what", lambda row: row.what.value, 100, color=_colour),
@@ -78,9 +77,6 @@ class ScreenedPage(QWidget):
 
     def _first(self, row: Row) -> str:
         return self._code(row.first)
-
-    def _until(self, row: Row) -> str:
-        return self._code(row.until)
 
     def _code(self, frame: int) -> str:
         return str(self._screened.cut.sequence.timecode(frame)) if self._screened is not None else ""
