@@ -42,7 +42,6 @@ _TELLING = 6
 """Fewer frames say nothing of a grade."""
 _ROUGH = 0.5
 """So much of its certainty a row keeps that is about what is not drawn here as it is."""
-_MOST_ROWS = 400
 
 
 @dataclass(slots=True)
@@ -185,7 +184,7 @@ def _rows(
         ]
     known = Known()
     spans.sort(key=lambda one: one.first - one.last)
-    for number, span in enumerate(spans[:_MOST_ROWS]):
+    for number, span in enumerate(spans):
         progress("looking into what is otherwise", 0.9 + 0.1 * number / len(spans))
         rows += explained(scene, span, known)
     rows += _colour_rows(scene, runs, whole)
