@@ -31,13 +31,21 @@ def test_a_movie_is_asked_for_looked_through_and_closed(
     write_movie(movie, (black if starts[3] <= at < starts[4] else one for at, one in enumerate(pictures)))
     opened(qtbot, shell, file)
     stop = shell.returning
-    monkeypatch.setattr("wexodos.desktop.stops.returning.ask_file", lambda *_: movie)
+    asked: list[str] = []
+
+    def answered(*said: object) -> tuple[str, str]:
+        asked.append(str(said[3]))
+        return str(movie), ""
+
+    # What the dialog lists is what is asked for.
+    monkeypatch.setattr("wexodos.desktop.asking.QFileDialog.getOpenFileName", answered)
     button = next(
         one for one in stop.stack.currentWidget().findChildren(QPushButton) if one.text() == "Check a movie…"
     )
     qtbot.mouseClick(button, LEFT)
     qtbot.waitUntil(lambda: shell.session.screening.screened is not None, timeout=180_000)
     settled(qtbot, shell)
+    assert len(asked) == 1 and "*.mov" in asked[0] and "*.xml" not in asked[0]
     page = stop.screened
     assert page.isVisible() and stop.stack.currentWidget() is page
     assert page.summary.text().startswith("<b>night from grading.mov</b>: 1 row · ")

@@ -10,6 +10,7 @@ SEQUENCES = (
     "Sequence files and zips (*.xml *.fcpxml *.aaf *.omf *.omfi *.edl *.otio *.ale *.zip *.wexo)"
     ";;All files (*)"
 )
+MOVIES = "Movies (*.mov *.mp4 *.m4v *.mxf *.mkv *.avi *.mpg *.ts *.webm);;All files (*)"
 _last: list[Path] = []
 
 

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from wexodos.compare import Difference
-from wexodos.desktop.asking import ask_file, ask_files, ask_folder, ask_target, near
+from wexodos.desktop.asking import MOVIES, ask_file, ask_files, ask_folder, ask_target, near
 from wexodos.desktop.session import Session
 from wexodos.desktop.sides import Side
 from wexodos.desktop.stops.arriving import Arriving
@@ -267,7 +267,7 @@ class ReturnStop(Stop):
         if self.session.job is None:
             self.session.said.emit("Take a cut in first; a movie is held against it.", True)
             return
-        path = ask_file(self, "The movie that was made of the cut", self.session.path)
+        path = ask_file(self, "The movie that was made of the cut", self.session.path, MOVIES)
         if path is not None:
             self.session.screening.check(path)
 

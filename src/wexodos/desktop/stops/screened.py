@@ -56,8 +56,8 @@ class ScreenedPage(QWidget):
             [
                 Column("from", self._first, 112, mono=True, order=lambda row: row.first),
                 Column("track", lambda row: row.track, 48),
-                Column("thing", lambda row: row.item or "the whole", 150),
-                Column("what", lambda row: row.what.value, 100, color=_colour),
+                Column("thing", lambda row: row.item or "the whole", 112),
+                Column("what", lambda row: row.what.value, 80, color=_colour),
                 Column("in the movie", lambda row: row.value, 260, stretch=True),
                 Column("in the cut", lambda row: row.expected, 160, stretch=True),
                 Column(
