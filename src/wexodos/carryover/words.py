@@ -30,7 +30,8 @@ def titled(context: Context, work: Work, lane: Lane, item: Item, title: Title) -
         left = _standing(context, work, lane, item, title, title.roll.direction)
     if left is not None and title.bar is not None and not _bar_goes(context, _title(left)):
         left = _without_bar(context, work, lane, left, title.bar)
-    if left is None or context.own(title.raw):
+    # What lost its roll or its bar is not spelled as its own dialect had it any more.
+    if left is None or (context.own(title.raw) and _title(left).raw == title.raw):
         return left
     return _plain(context, work, lane, _restyled(context, work, lane, left))
 
