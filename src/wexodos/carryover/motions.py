@@ -111,7 +111,7 @@ def _curve(context: Context, work: Work, lane: Lane, item: Item, name: str, curv
             deviation=(round(_uneven(curve) * work.sequence.frame_size[0], 1), "px"),
         )
         item, curve = work.put(lane, item, _with(item, name, new), reason), new
-    elif name == "crop" and curve.animated and not takes.moving_crop:
+    elif name == "crop" and len(curve.keys) > 1 and not takes.moving_crop:
         new = Curve(curve.still)
         reason = context.because(
             work,

@@ -1,5 +1,5 @@
 """What is kept word for word though nobody evaluates it: what a sequence says of itself, pieces that are not
-understood, spellings of filters, titles, generators and transitions."""
+understood, spellings of filters, titles, generators and transitions, keys of values that do not move."""
 
 from __future__ import annotations
 
@@ -10,7 +10,8 @@ from typing import Any, TypeAlias
 from wexodos.compare.aspects import Aspect
 from wexodos.compare.difference import Difference, name_of
 from wexodos.compare.fields import FIELDS
-from wexodos.model import Generator, Item, Raw, Sequence, Title, Transition
+from wexodos.model import Curve, Generator, Item, Motion, Raw, Sequence, Title, Transition
+from wexodos.timing import Exact
 
 _OF_THE_SEQUENCE = ("note", "metadata", "bit_depth", "audio_layout")
 """Its folder goes only where a person wants the project laid out (``Options.organised``)."""
@@ -40,7 +41,9 @@ def kept(
             yield Difference("changed", aspect, label, f"track:{label}", label, 0, 0, before, after)
         for item in track.items:
             partner = items.get(known.get(item.id, ""))
-            for aspect, before, after in pieces.of_items(item, partner) if partner is not None else ():
+            if partner is None:
+                continue
+            for aspect, before, after in (*pieces.of_items(item, partner), *_held_keys(item, partner)):
                 yield Difference(
                     "changed", aspect, name_of(item), item.id, label, item.start, item.end, before, after
                 )
@@ -78,6 +81,22 @@ class _Pieces:
                 there.remove(text)
             else:
                 yield aspect, text[:200], None
+
+
+def _held_keys(one: Item, other: Item) -> Iterator[_Said]:
+    """Keys that hold one value: nobody sees them, but who set them works on from there."""
+    if one.motion is None or other.motion is None:
+        return
+    theirs = other.motion.curves
+    for name, curve in one.motion.curves.items():
+        held, there = _held(curve), _held(theirs[name])
+        if held and not theirs[name].animated and held != there:
+            aspect = FIELDS[Motion][name]
+            yield aspect, f"{len(held)} keys of one value", f"{len(there)} keys of one value"
+
+
+def _held(curve: Curve) -> list[Exact]:
+    return [key.time for key in curve.keys] if len(curve.keys) > 1 and not curve.animated else []
 
 
 def _text(raw: Raw) -> str:

@@ -300,7 +300,7 @@ def _crop(found: Picture, crop: Element, space: Space, time: LocalTime) -> None:
     curve = Curve(
         converted(edges.value), tuple(Key(key.time, converted(key.value), key.ease) for key in edges.keys)
     )
-    if not any(any(value) for value in [curve.value, *(key.value for key in curve.keys)]):
+    if not curve.keys and not any(curve.value):
         return
     found.curves["crop"] = curve
     if (

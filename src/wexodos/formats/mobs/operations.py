@@ -76,18 +76,25 @@ def points_of(
     item.
 
     Held values get a point right before the next key: an operation has one way of mixing for all its points.
+    Of a curve whose keys all hold one value the first number alone has points: they say where the keys stand.
     """
     turn = convert if callable(convert) else float
-    if not curve.animated:
+    if not curve.animated and (len(curve.keys) < 2 or part):
         return float(turn(curve.still[part]))
     held = all(key.ease is Ease.HOLD for key in curve.keys[:-1])
     made: list[Point] = []
     for key, after in zip(curve.keys, (*curve.keys[1:], None)):
         value = float(turn(key.value[part]))
         made.append(Point(exact(Fraction(key.time + shift) / Fraction(length)), value))
-        if key.ease is Ease.HOLD and not held and after is not None and after.time - key.time > JUST_BEFORE:
+        if (
+            curve.animated
+            and key.ease is Ease.HOLD
+            and not held
+            and after is not None
+            and after.time - key.time > JUST_BEFORE
+        ):
             made.append(Point(exact(Fraction(after.time + shift - JUST_BEFORE) / Fraction(length)), value))
-    if len({point.value for point in made}) == 1:
+    if curve.animated and len({point.value for point in made}) == 1:
         return made[0].value
     return Varying(made, "share", "constant" if held else "linear")
 

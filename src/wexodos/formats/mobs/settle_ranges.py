@@ -79,7 +79,7 @@ def _outside(times: list[Exact], low: Exact, high: Exact) -> bool:
 
 def _curve_inside(curve: Curve, low: Exact, high: Exact) -> Curve:
     """The keys between two times, with one at an edge where the value was on its way."""
-    if not curve.animated or not _outside([key.time for key in curve.keys], low, high):
+    if len(curve.keys) < 2 or not _outside([key.time for key in curve.keys], low, high):
         return curve
     inside = [key for key in curve.keys if low <= key.time <= high]
     before = [key for key in curve.keys if key.time < low]
@@ -87,7 +87,8 @@ def _curve_inside(curve: Curve, low: Exact, high: Exact) -> Curve:
     if not inside and not (before and after):
         # Nothing moves in the range: the value of the nearest key.
         return Curve((before[-1:] + after[:1])[0].value, (), curve.domain)
-    first, last = curve_values(curve, np.array([float(low), float(high)]))
+    edges = curve_values(curve, np.array([float(low), float(high)]))
+    first, last = np.broadcast_to(edges, (2, len(curve.still)))
     if before and not (inside and inside[0].time == low):
         inside.insert(0, Key(low, tuple(map(float, first)), before[-1].ease))
     if after and inside[-1].time != high and inside[-1].ease is not Ease.HOLD:
