@@ -33,6 +33,8 @@ STEPS = [
     ("collapse", {}),
     ("angles", {}),
     ("disabled", {}),
+    ("layers", {}),
+    ("keys", {"parameter": "position"}),
     ("leader", {}),
     ("range", {"from": "+13", "to": "+101"}),
 ]
@@ -89,8 +91,9 @@ def test_what_a_step_does_not_name_looks_the_same(
     if made is None:
         return
     # A nest is cut off at its edge, its clips are cropped there: within a pixel that is the same, so
-    # unfolding is looked at everywhere.
-    touched = made.steps[0].outcome.touched.picture if chosen[0] != "unfold" else []  # type: ignore[union-attr]
+    # unfolding is looked at everywhere; so are layers, whose overlaps must look like the dissolves they were.
+    everywhere = chosen[0] in ("unfold", "layers")
+    touched = made.steps[0].outcome.touched.picture if not everywhere else []  # type: ignore[union-attr]
     before = Composer(document, lambda _media: None, made=MADE)
     after = Composer(made.document, lambda _media: None, made=MADE)
     for frame, there in places(document, made, touched, 1):

@@ -9,16 +9,15 @@ follows along.
 
 from __future__ import annotations
 
-import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from difflib import SequenceMatcher
 from enum import StrEnum
 from fractions import Fraction
 
 import numpy as np
 
+from wexodos.compare.partners import Match, Together, clock_keys, starts
 from wexodos.evaluate.curves import curve_values
 from wexodos.ground.errors import ReadError
 from wexodos.model import (
@@ -26,17 +25,14 @@ from wexodos.model import (
     Document,
     Item,
     Media,
-    MediaUse,
     Motion,
     Sequence,
-    Title,
     Track,
     Transition,
 )
 from wexodos.model.speed import average, source_at
-from wexodos.timing import Exact, Timecode, absolute, exact, floor
+from wexodos.timing import Exact, Timecode, exact, floor
 
-_SIDES = re.compile(r"(?i)(?<![a-z])(left|right|l|r|le|re)(?![a-z])")
 _ENOUGH = 2
 """So many others must say the same of two cameras."""
 _PIXELS, _SHARE, _TURN = Fraction(1, 2), Fraction(2, 1000), Fraction(1, 20)
@@ -68,28 +64,24 @@ class PairRow:
     right_item: Item | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Match:
-    """An item and its partner; one of them is None where the other has none. ``shift`` is by how many
-    frames the right one stands later here, ``other_shift`` the same at its end, where it is longer."""
-
-    left: Item | None
-    right: Item | None
-    shift: Exact = 0
-    other_shift: Exact = 0
-
-
 @dataclass(slots=True)
 class Pair:
     """Two sequences held against each other. ``offset`` is by how many frames the right one stands later,
-    ``partners`` which medium of the right goes with which of the left, ``apart`` by how many seconds the
-    source timecodes of two cameras lie apart."""
+    ``partners`` which medium of the right goes with which of the left where their keys do not say it,
+    ``apart`` by how many seconds the source timecodes of two media, of two cameras and of all lie apart,
+    ``moved`` how far the pictures of the right one stand from those of the left one, in pixels."""
 
     offset: Exact
     rows: list[PairRow]
     matches: dict[str, list[Match]] = field(default_factory=dict)
     partners: dict[str, str] = field(default_factory=dict)
     apart: dict[tuple[str, ...], Exact] = field(default_factory=dict)
+    moved: tuple[Fraction, Fraction] = (Fraction(0), Fraction(0))
+
+    def clock(self, one: Media, other: Media) -> Exact | None:
+        """By how many seconds the timecode of ``other`` is later than that of ``one`` at the same moment;
+        None where nothing tells."""
+        return next((self.apart[key] for key in clock_keys(one, other) if key in self.apart), None)
 
 
 def paired(left_of: Document, left: Sequence, right_of: Document, right: Sequence) -> Pair:
@@ -104,17 +96,14 @@ def paired(left_of: Document, left: Sequence, right_of: Document, right: Sequenc
 class _Pairing:
     def __init__(self, left_of: Document, left: Sequence, right_of: Document, right: Sequence) -> None:
         self.left, self.right = left, right
-        self.media = left_of.media_by_id, right_of.media_by_id
-        self.nests = left_of.sequences_by_id, right_of.sequences_by_id
-        self.offset = self._offset()
-        self.partners: dict[str, str] = {}
+        self.together = Together(left_of, left, right_of, right)
+        self.offset = self.together.offset
         self.apart: dict[tuple[str, ...], Exact] = {}
         self.rows: list[PairRow] = []
 
     def pair(self) -> Pair:
-        tracks = self._tracks()
-        self.partners = self._learnt_partners(tracks)
-        matches = {label: self._matches(*sides) for label, *sides in tracks}
+        tracks = self.together.tracks
+        matches = {label: self.together.matches(*sides) for label, *sides in tracks}
         for label, *sides in tracks:
             matches[label] = list(self._edits(label, matches[label], *sides))
         everything = [
@@ -122,102 +111,13 @@ class _Pairing:
         ]
         self._sources(everything)
         self._speeds(everything)
-        self._sizings(everything)
+        moved = self._sizings(everything)
         if self.left.frame_size != self.right.frame_size:
             one, other = ("×".join(map(str, each.frame_size)) for each in (self.left, self.right))
             self.rows.append(PairRow(Apart.SIZING, 0, "", f"frame {one}", f"frame {other}"))
         order = list(Apart)
         self.rows.sort(key=lambda row: (row.at, row.track, order.index(row.what)))
-        return Pair(self.offset, self.rows, matches, self.partners, self.apart)
-
-    # ---- what belongs together
-
-    def _tracks(self) -> list[tuple[str, Track, Track]]:
-        """The picture tracks of both, from the bottom up; one that the other has not is empty there."""
-        one, other = self.left.video_tracks, self.right.video_tracks
-        empty = Track("video", ())
-        return [
-            (f"V{at + 1}", one[at] if at < len(one) else empty, other[at] if at < len(other) else empty)
-            for at in range(max(len(one), len(other)))
-        ]
-
-    def _offset(self) -> Exact:
-        """By how many frames the right one stands later at its beginning: what several edits of the same
-        sources agree on, and the earliest first."""
-        starts: dict[Exact, list[Exact]] = defaultdict(list)
-        for one, other in zip(self.left.video_tracks, self.right.video_tracks):
-            ours, theirs = (
-                [(self._key(item, side), item.start) for item in track.items]
-                for side, track in enumerate((one, other))
-            )
-            shared = {key for key, _ in ours} & {key for key, _ in theirs}
-            for key, here in ours:
-                for other_key, there in theirs:
-                    if key == other_key or not shared:
-                        starts[there - here].append(here)
-        most = max((len(each) for each in starts.values()), default=0)
-        good = {by: min(each) for by, each in starts.items() if len(each) >= min(most, max(2, most / 20))}
-        return min(good, key=lambda by: (good[by], absolute(by)), default=0)
-
-    def _key(self, item: Item, side: int) -> str:
-        """What an item is of, without the side in its name."""
-        content = item.content
-        if isinstance(content, Title):
-            return "title"
-        media = self._medium(item, side)
-        name = media.file_name.rpartition(".")[0] or media.file_name if media is not None else item.name
-        return re.sub(r"[^a-z0-9]+", "", _SIDES.sub("", name.replace("_", " ")).casefold()) or item.kind
-
-    def _medium(self, item: Item, side: int) -> Media | None:
-        return self.media[side].get(item.content.media) if isinstance(item.content, MediaUse) else None
-
-    def _learnt_partners(self, tracks: list[tuple[str, Track, Track]]) -> dict[str, str]:
-        """Which of the right goes with which of the left, where their names do not say it: what most often
-        stands at the same place."""
-        there = {self._key(item, 1) for _, _, track in tracks for item in track.items}
-        votes: dict[str, Counter[str]] = defaultdict(Counter)
-        for _, one, other in tracks:
-            by_start = {item.start - self.offset: item for item in other.items}
-            for item in one.items:
-                partner = by_start.get(item.start)
-                key = self._key(item, 0)
-                if partner is not None and key not in there:
-                    votes[key][self._key(partner, 1)] += 1
-        return {key: each.most_common(1)[0][0] for key, each in votes.items()}
-
-    def _partner(self, key: str) -> str:
-        return self.partners.get(key, key)
-
-    def _matches(self, one: Track, other: Track) -> list[Match]:
-        """The items of two tracks, each with its partner."""
-        ours = [self._partner(self._key(item, 0)) for item in one.items]
-        theirs = [self._key(item, 1) for item in other.items]
-        found: list[Match] = []
-        for how, a, b, c, d in SequenceMatcher(None, ours, theirs, autojunk=False).get_opcodes():
-            if how == "equal":
-                found += [Match(x, y) for x, y in zip(one.items[a:b], other.items[c:d])]
-            else:
-                found += self._overlapping(list(one.items[a:b]), list(other.items[c:d]))
-        return found
-
-    def _overlapping(self, ours: list[Item], theirs: list[Item]) -> list[Match]:
-        """Items of which the names say nothing: those that stand over each other for the most part are
-        partners."""
-        found: list[Match] = []
-        left = list(theirs)
-        for item in ours:
-            best = max(left, key=lambda other: self._common(item, other), default=None)
-            if best is not None and self._common(item, best) * 2 > min(item.duration, best.duration):
-                found += [Match(None, one) for one in left[: left.index(best)]]
-                left = left[left.index(best) + 1 :]
-                found.append(Match(item, best))
-            else:
-                found.append(Match(item, None))
-        return found + [Match(None, one) for one in left]
-
-    def _common(self, one: Item, other: Item) -> Exact:
-        start = other.start - self.offset
-        return min(one.end, start + other.duration) - max(one.start, start)
+        return Pair(self.offset, self.rows, matches, self.together.partners, self.apart, moved)
 
     # ---- edits
 
@@ -321,22 +221,21 @@ class _Pairing:
         for label, match in matches:
             left, right = match.left, match.right
             assert left is not None and right is not None
-            one, other = self._medium(left, 0), self._medium(right, 1)
+            one, other = self.together.medium(left, 0), self.together.medium(right, 1)
             if one is None or other is None or one.still or other.still:
                 continue
-            keys = [(one.id, other.id), (_camera(one), _camera(other)), ()]
+            keys = clock_keys(one, other)
             apart = self._apart(match, one, other, match.shift)
             for key in keys:
                 votes[key][apart] += 1
             rows.append((label, match, {apart, self._apart(match, one, other, match.other_shift)}, keys))
+        self.apart = {key: each for key, votes_of in votes.items() if (each := _agreed(votes_of)) is not None}
         for label, match, either, keys in rows:
-            wanted = next((each for key in keys if (each := _agreed(votes[key])) is not None), None)
+            wanted = next((self.apart[key] for key in keys if key in self.apart), None)
             left, right = match.left, match.right
             assert left is not None and right is not None
-            name = self._partner(self._key(left, 0))
-            other_take = name != self._key(right, 1)
-            if wanted is not None:
-                self.apart[keys[0]] = wanted
+            name = self.together.partner(self.together.key(left, 0))
+            other_take = name != self.together.key(right, 1)
             if other_take or (wanted is not None and wanted not in either):
                 self._add(
                     Apart.SOURCE,
@@ -359,12 +258,12 @@ class _Pairing:
         there = (
             right.source_in if isinstance(right.speed, Constant) else source_at(right.speed, 0, 0, rate)[0]
         )
-        begun = Fraction(_starts(other)) - Fraction(_starts(one))
+        begun = Fraction(starts(other)) - Fraction(starts(one))
         frames = (Fraction(there) - Fraction(here) + begun) * Fraction(rate.fps)
         return exact(Fraction(floor(frames + Fraction(1, 2))) / Fraction(rate.fps))
 
     def _source(self, item: Item, side: int) -> str:
-        media = self._medium(item, side)
+        media = self.together.medium(item, side)
         assert media is not None
         rate = media.rate or self.left.rate
         begin = item.source_in if isinstance(item.speed, Constant) else source_at(item.speed, 0, 0, rate)[0]
@@ -389,8 +288,9 @@ class _Pairing:
                 )
                 self._add(Apart.SPEED, left.start, label, words[0], words[1], left, right)
 
-    def _sizings(self, matches: list[tuple[str, Match]]) -> None:
-        """Places and sizes that differ by other than all do: the eyes may be moved apart."""
+    def _sizings(self, matches: list[tuple[str, Match]]) -> tuple[Fraction, Fraction]:
+        """Places and sizes that differ by other than all do: the eyes may be moved apart; gives by how
+        much."""
         usual = Counter(self._moved(match) for _, match in matches).most_common(1)
         by, count = usual[0] if usual else ((Fraction(0), Fraction(0)), 0)
         if count * 2 <= len(matches):
@@ -407,6 +307,7 @@ class _Pairing:
                         Apart.SIZING, left.start, label, _stand_words(one), _stand_words(other), left, right
                     )
                     break
+        return by
 
     @staticmethod
     def _moved(match: Match) -> tuple[Fraction, Fraction]:
@@ -430,19 +331,6 @@ class _Pairing:
 
 def _join_words(join: Transition | None) -> str:
     return f"{join.type} of {float(join.duration):g} frames" if join is not None else "cut"
-
-
-def _camera(media: Media) -> str:
-    """What tells the camera of a medium: the letters its reel, else its name, begins with."""
-    found = re.match(r"[A-Za-z]+", media.reel or media.file_name)
-    return found.group(0).casefold() if found else ""
-
-
-def _starts(media: Media) -> Exact:
-    """Where a medium begins, in seconds from timecode zero."""
-    if media.start is None or media.rate is None:
-        return 0
-    return media.rate.seconds(media.start)
 
 
 def _agreed(votes: Counter[Exact]) -> Exact | None:

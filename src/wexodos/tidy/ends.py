@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from wexodos.model import Document, Item, Marker, Media, MediaUse, Motion, Sequence, Sound, Track, constant
+from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Sound, Track, constant
 from wexodos.tidy.choosing import moved
 from wexodos.tidy.step import Line, Outcome, Render, TidyError, Values, counted, put, seconds, with_media
 from wexodos.timing import Exact, Rate, Timecode, TimecodeError
@@ -210,27 +210,3 @@ def start_timecode(document: Document, sequence: Sequence, values: Values) -> Ou
     return Outcome(
         put(document, made), made, f"starts at {made.timecode(0)} instead of {sequence.timecode(0)}", [line]
     )
-
-
-def markers_at_cuts(document: Document, sequence: Sequence, values: Values) -> Outcome:
-    """A marker at the first frame, the last, or both, of every picture item that is switched on."""
-    which = values["where"]
-    there = {(one.start, one.name) for one in sequence.markers}
-    added: list[Marker] = []
-    for track in sequence.video_tracks:
-        for item in track.items if track.enabled else ():
-            if not item.enabled:
-                continue
-            name = item.name or item.kind
-            places = [(item.start, f"{name} in")] if which in ("in", "both") else []
-            places += [(max(item.start, item.end - 1), f"{name} out")] if which in ("out", "both") else []
-            for at, words in places:
-                if (at, words) not in there:
-                    there.add((at, words))
-                    added.append(Marker(at, 0, words))
-    if not added:
-        return Outcome(document, sequence, "nothing: every cut has its marker")
-    markers = tuple(sorted((*sequence.markers, *added), key=lambda one: one.start))
-    made = replace(sequence, markers=markers)
-    lines = [Line(one.start, one.start, "", one.name, "", "marker added") for one in added]
-    return Outcome(put(document, made), made, f"{counted(len(added), 'marker')} added", lines)

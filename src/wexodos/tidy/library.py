@@ -13,8 +13,10 @@ from wexodos.tidy.choosing import (
     keep_sound,
 )
 from wexodos.tidy.collapsing import collapse
-from wexodos.tidy.ends import leader, markers_at_cuts, start_timecode
+from wexodos.tidy.ends import leader, start_timecode
 from wexodos.tidy.kinds import KINDS, take_out
+from wexodos.tidy.layers import layers
+from wexodos.tidy.marks import KEYED, key_pairs, markers_at_cuts
 from wexodos.tidy.sounds import channels_together, stems_in_order
 from wexodos.tidy.step import Option, Step
 from wexodos.tidy.unfolding import unfold
@@ -88,6 +90,21 @@ _ALL: tuple[Step, ...] = (
         "Pictures come down where nothing is in the way; nothing moves in time",
         collapse,
     ),
+    Step(
+        "layers",
+        "A layer for every picture",
+        "Each on a track of its own; dissolves become overlaps",
+        layers,
+        (
+            Option(
+                "dissolves",
+                "dissolves",
+                "choice",
+                "overlap",
+                (("overlap", "as overlaps with keys of opacity"), ("keep", "as they are")),
+            ),
+        ),
+    ),
     Step("channels", "Channels of one source together", "Side by side and in their order", channels_together),
     Step(
         "stems",
@@ -119,6 +136,35 @@ _ALL: tuple[Step, ...] = (
                 "choice",
                 "in",
                 (("in", "the first frame"), ("out", "the last frame"), ("both", "both")),
+            ),
+            Option(
+                "on",
+                "on",
+                "choice",
+                "cut",
+                (("cut", "the cut itself"), ("layer", "a layer of their own")),
+            ),
+        ),
+    ),
+    Step(
+        "keys",
+        "A pair of keys for every shot",
+        "At its first and last frame, of what is there: work on it begins there",
+        key_pairs,
+        (
+            Option(
+                "parameter",
+                "of",
+                "choice",
+                "position",
+                (*((one, one) for one in KEYED), ("markers", "markers instead of keys")),
+            ),
+            Option(
+                "on",
+                "on",
+                "choice",
+                "shots",
+                (("shots", "the shots themselves"), ("layer", "the layer of the markers")),
             ),
         ),
     ),
