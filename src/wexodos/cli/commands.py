@@ -35,6 +35,7 @@ from wexodos.model import Document, Sequence
 from wexodos.report import report_data, told
 from wexodos.report.rows import plain, time_value
 from wexodos.tidy.recipes import RecipeError
+from wexodos.tidy.shots import SchemeError
 from wexodos.timing import Timecode, TimecodeError, floor
 
 OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
@@ -558,6 +559,7 @@ _STATUS: tuple[tuple[type[WexodosError], int], ...] = (
     (WriteError, REFUSED),
     (DestinationError, USAGE),
     (RecipeError, USAGE),
+    (SchemeError, USAGE),
     (UnprovedError, INTERNAL),
 )
 

@@ -26,6 +26,7 @@ from wexodos.media import Probes, Rules, Scanner, find
 from wexodos.report import told
 from wexodos.sound.locate import Finder
 from wexodos.tidy import find_recipe
+from wexodos.tidy.shots import check_scheme
 from wexodos.turnover.package.begun import Begun
 from wexodos.turnover.package.burnt import parsed
 from wexodos.turnover.package.contents import Contents, contents, missing_from
@@ -35,6 +36,7 @@ from wexodos.turnover.package.guide import Mix
 from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.make import goes_on, is_zip, write
 from wexodos.turnover.package.movie import Codec, Reference
+from wexodos.turnover.package.shots import ByShot
 from wexodos.turnover.package.verify import State, sealed_in, verified
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way
 from wexodos.turnover.package.wish import place_of, values_of
@@ -129,6 +131,18 @@ def package_command(
             metavar="WIDTH:HEIGHT",
         ),
     ] = None,
+    shots: Annotated[
+        str | None,
+        typer.Option(
+            "--shots",
+            help="every shot in a file of its own, with handles, named by this scheme of {sequence}, "
+            "{number}, {item} and {track}",
+            metavar="SCHEME",
+        ),
+    ] = None,
+    slate: Annotated[
+        bool, typer.Option("--slate/--no-slate", help="with --shots: a slate before each")
+    ] = True,
     papers: Annotated[
         bool, typer.Option("--papers/--no-papers", help="cover sheet, report, pull list and media list")
     ] = True,
@@ -172,6 +186,8 @@ def package_command(
             (*rules.maps, *now.rules.maps),
             now.rules.reference,
         )
+    if shots is not None:
+        check_scheme(shots)
     if anew is not Anew.NONE and anew not in offered():
         raise base.Stop(base.USAGE, f"--anew: {anew.value} cannot be written here")
     if there is not None and not is_placed(there):
@@ -224,6 +240,8 @@ def package_command(
             earlier,
             one_file,
             anew,
+            shots or "",
+            slate,
         )
         if job is not None:
             wanted = _decided_or_said(asked, wanted, now.package, destination)
@@ -269,6 +287,7 @@ def package_command(
                 "parts": _parts(found, entries),
                 "bytes": size,
                 "missing": missing,
+                "shots": [row for one in found.shots for row in _shots(one)],
                 "there_already": found.there,
                 "made_before": before,
                 "apart": found.apart,
@@ -283,8 +302,10 @@ def package_command(
             }
         )
         return
-    for one in found.turned:
+    for one in found.turned if not found.shots else []:
         base.summary(one.carried, output / one.path, tuple(cut.name for cut in chosen))
+    for each in found.shots:
+        base.out.print(f"{each.of.sequence.name}: {len(each.shots)} shots, each by itself.", markup=False)
     base.out.print(
         f"{output}: {len(entries)} files, {size_words(size)}, each read back and found equal.", markup=False
     )
@@ -318,6 +339,8 @@ _FIELDS = {
     "contact": "contact",
     "one_file": "one_file",
     "anew": "anew",
+    "shots": "shots",
+    "slate": "slate",
 }
 """The parameters that say how a package is wanted, and where in ``Wanted`` they stand."""
 
@@ -355,6 +378,26 @@ def _parts(found: Contents, entries: list[Entry]) -> list[dict[str, Any]]:
             row["copied"] = origin.copied
         rows.append(row)
     return rows
+
+
+def _shots(one: ByShot) -> list[dict[str, Any]]:
+    """The shots that go one by one."""
+    cut = one.of.sequence
+    return [
+        {
+            "shot": shot.of.name,
+            "sequence": cut.name,
+            "track": shot.of.track,
+            "item": shot.of.item.name or shot.of.item.kind,
+            "item_id": shot.of.item.id,
+            "at": str(cut.timecode(shot.of.first)),
+            "frame": shot.of.first,
+            "until": shot.of.until,
+            "head": shot.head,
+            "tail": shot.tail,
+        }
+        for shot in one.shots
+    ]
 
 
 def _not_drawn(picture: Reference) -> list[dict[str, Any]]:

@@ -149,6 +149,14 @@ def return_command(
             metavar="PATH",
         ),
     ] = None,
+    shots: Annotated[
+        str,
+        typer.Option(
+            "--shots",
+            help="the scheme of names by which every shot left by itself; a job knows it",
+            metavar="SCHEME",
+        ),
+    ] = "",
     sequence: base.SequenceOption = None,
     correct: Annotated[
         bool, typer.Option("--correct", help="move sound that is out of sync to where it belongs")
@@ -187,7 +195,7 @@ def return_command(
         )
         later = Path(said.into) if said.into else None
         refused = tuple(dict.fromkeys((*(job.now.refused if job is not None else ()), *refuse)))
-        wanted = Wanted.of(said, _version(later, into_sequence, step), refused)
+        wanted = replace(Wanted.of(said, _version(later, into_sequence, step), refused), shots=shots)
         home = brought_home(cut, wanted, step)
         carried = None
         if target is not None and output is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from pathlib import Path
@@ -23,12 +24,13 @@ from wexodos.homecoming.refusing import without_refused
 from wexodos.homecoming.renders import Candidate, Event, Matched, matching
 from wexodos.homecoming.rounds import joined, sounding
 from wexodos.homecoming.wanted import Version, Wanted
-from wexodos.job import of_job
+from wexodos.job import Ready, of_job
 from wexodos.job.cut import Cut, media_found
 from wexodos.media import Probed, Probes, Rules
 from wexodos.model import Document, Sequence
 from wexodos.sound.errors import SoundError
 from wexodos.sound.locate import Finder
+from wexodos.tidy.shots import numbered
 
 _GUIDE = "Guide mix"
 _AGAINST = 0.5
@@ -145,7 +147,7 @@ def _media(
     )
     locate = Finder(cut.source, document, left.tables)
     if pictures:
-        _renders(home, rounds, wanted, locate, progress, known)
+        _renders(home, rounds, wanted, locate, progress, known, _shots_of(cut, wanted, left))
     placed: dict[str, Returned] = {}
     if any(one.sounds for one in rounds):
         placed = _sounds(home, rounds, wanted, locate, progress, known)
@@ -186,6 +188,7 @@ def _renders(
     locate: Finder,
     progress: Progress,
     known: Measurements,
+    shots: Mapping[str, str],
 ) -> None:
     """Match the renders of all returns, and lay them in."""
     document, sequence = home.document, home.sequence
@@ -198,7 +201,7 @@ def _renders(
         # Pictures in single files say no rate, as a rule: they are frames of the cut.
         renders = [each.at(sequence.rate) for each in one.pictures if each.path not in own]
         said = {each.path: wanted.said_of(Path(each.path)) for each in renders}
-        found = matching(document, sequence, renders, _sequence_of(home, one.sequences), said)
+        found = matching(document, sequence, renders, _sequence_of(home, one.sequences), said, shots)
         out = [each for each in found.matched if wanted.leaves_out(each.path)]
         found.matched = [each for each in found.matched if each not in out]
         found.missing += [each.found.event for each in out]
@@ -213,6 +216,14 @@ def _renders(
     home.document, home.sequence, home.renders = made.document, made.sequence, made.laid
     home.refused = made.left
     home.laid |= {one.matched.path for one in made.laid}
+
+
+def _shots_of(cut: Cut, wanted: Wanted, left: Ready) -> dict[str, str]:
+    """What the shots were called, by their items, where each left by itself. Raises ``SchemeError``."""
+    scheme = wanted.shots or (cut.job.now.package.get("shots", "") if cut.job is not None else "")
+    if not scheme:
+        return {}
+    return {one.item.id: one.name for one in numbered(left.document, left.sequence, scheme)}
 
 
 def _sequence_of(home: Home, paths: list[Path]) -> tuple[Document, Sequence] | None:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
+from types import MappingProxyType
 
 from wexodos.formats.numbering import FRAME_SUFFIXES, frame_of, pattern_of
 from wexodos.media import Probed
@@ -23,6 +24,7 @@ class By(StrEnum):
     """What speaks for a render."""
 
     SEQUENCE = "sequence"
+    SHOT = "shot"
     NAME = "name"
     NUMBER = "number"
     TIMECODE = "timecode"
@@ -34,6 +36,7 @@ class By(StrEnum):
 
 _WORTH = {
     By.SEQUENCE: 100,
+    By.SHOT: 60,
     By.TIMECODE: 50,
     By.RECORD: 50,
     By.NAME: 40,
@@ -53,12 +56,13 @@ _SLACK = Fraction(1, 2)
 @dataclass(frozen=True, slots=True)
 class Event:
     """A clip of the cut's pictures that can be rendered: its track, its number among all, counted from 1 in
-    the order of time, and its medium."""
+    the order of time, and its medium; what it was called where it left as a shot by itself."""
 
     item: Item
     track: str
     number: int
     media: Media
+    shot: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,8 +103,11 @@ class Matching:
     missing: list[Event] = field(default_factory=list)
 
 
-def events(document: Document, sequence: Sequence) -> list[Event]:
-    """The clips of a cut's pictures, in the order of time."""
+def events(
+    document: Document, sequence: Sequence, shots: Mapping[str, str] = MappingProxyType({})
+) -> list[Event]:
+    """The clips of a cut's pictures, in the order of time; ``shots`` are the names of shots by their
+    items."""
     media = document.media_by_id
     found = []
     for label, track in sequence.labelled_tracks():
@@ -112,7 +119,10 @@ def events(document: Document, sequence: Sequence) -> list[Event]:
             if used is not None and not used.synthetic and item.enabled:
                 found.append((item.start, label, item, used))
     found.sort(key=lambda one: (one[0], one[1]))
-    return [Event(item, label, place, used) for place, (_, label, item, used) in enumerate(found, 1)]
+    return [
+        Event(item, label, place, used, shots.get(item.id, ""))
+        for place, (_, label, item, used) in enumerate(found, 1)
+    ]
 
 
 def matching(
@@ -121,13 +131,16 @@ def matching(
     renders: list[Probed],
     came: tuple[Document, Sequence] | None = None,
     said: Mapping[str, str] | None = None,
+    shots: Mapping[str, str] = MappingProxyType({}),
 ) -> Matching:
     """Match renders to the events of a cut; ``came`` is the sequence that came with them, ``said`` the ids of
-    items by the paths of the files a person said they are."""
-    there = events(document, sequence)
+    items by the paths of the files a person said they are, ``shots`` what they were called where each left
+    by itself."""
+    there = events(document, sequence, shots)
     by_id = {one.item.id: one for one in there}
     told = _told(there, sequence, *came) if came is not None else {}
-    counted = _counted(there, renders)
+    # The number in the name of a shot is its own.
+    counted = not shots and _counted(there, renders)
     index = _Index(there, sequence, told, counted)
     found = Matching()
     best: dict[str, list[tuple[Probed, Candidate]]] = defaultdict(list)
@@ -264,6 +277,8 @@ def _candidate(
     if said is not None:
         by.append(By.SEQUENCE)
         head, by_source = said, False
+    if event.shot and _is_in(event.shot, name):
+        by.append(By.SHOT)
     if any(_is_in(one, name) for one in _names(event)):
         by.append(By.NAME)
     if counted and _number(facts) == event.number:
@@ -304,7 +319,7 @@ class _Index:
         source, record = [], []
         places = {event.item.id: place for place, event in enumerate(there)}
         for place, event in enumerate(there):
-            for name in {_plain(one) for one in _names(event)} - {""}:
+            for name in {_plain(one) for one in (*_names(event), event.shot)} - {""}:
                 self._by_name[name].append(place)
             if event.media.start is not None:
                 source.append((Fraction(_source_seconds(event)), place))

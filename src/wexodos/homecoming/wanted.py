@@ -29,7 +29,8 @@ class Wanted:
     a person said a file is – the id of an item for a render; ``mix``, the key of a stem or the label of a
     track for sound – both by their whole path or their name alone. ``into`` is a later version of the cut in
     which it is laid instead. ``refused`` is what was changed over there and is not wanted, as
-    ``refusing.is_wanted`` knows it.
+    ``refusing.is_wanted`` knows it. ``shots`` is the scheme of names by which every shot left by itself,
+    where no job says it.
     """
 
     rounds: tuple[tuple[Path, ...], ...]
@@ -39,6 +40,7 @@ class Wanted:
     told: Mapping[str, str] = field(default_factory=dict)
     into: Version | None = None
     refused: frozenset[str] = frozenset()
+    shots: str = ""
 
     @staticmethod
     def of(said: Homecoming, into: Version | None, refused: tuple[str, ...] = ()) -> Wanted:

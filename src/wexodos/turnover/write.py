@@ -38,6 +38,7 @@ class PartKind(StrEnum):
     CUT_LIST = "cut-list"
     PULL_LIST = "pull-list"
     MEDIA_LIST = "media-list"
+    SHOT_LIST = "shot-list"
     MANIFEST = "manifest"
 
 

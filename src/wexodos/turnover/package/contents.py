@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from fractions import Fraction
 from pathlib import Path
@@ -28,6 +28,7 @@ from wexodos.turnover.package.hashlist import Entry
 from wexodos.turnover.package.movie import Reference, reference_parts
 from wexodos.turnover.package.papers import papers
 from wexodos.turnover.package.places import Here, Placed, Places, moved, places_of
+from wexodos.turnover.package.shots import ByShot, by_shot
 from wexodos.turnover.package.wanted import Leaving, Wanted, Way
 from wexodos.turnover.run import Turned, prepared
 from wexodos.turnover.several import stems
@@ -47,7 +48,7 @@ class Contents:
     what others are coded ``anew``.
     ``turned`` holds on to what was made for it, ``seen`` are the reference pictures, ``there`` the names of
     media that they have already, ``apart`` why several sequences have a file each although they were to be in
-    one. ``plan`` is the same wherever the same would come out."""
+    one; ``shots`` are those that go one by one. ``plan`` is the same wherever the same would come out."""
 
     parts: list[Part | Copy]
     turned: list[Turned]
@@ -58,6 +59,7 @@ class Contents:
     there: list[str]
     apart: str
     plan: str
+    shots: list[ByShot] = field(default_factory=list)
 
     @property
     def carried(self) -> list[Carried]:
@@ -86,6 +88,14 @@ def contents(
     """Carry the sequences over with their media where they will be, and list all that goes along. Raises
     ``WriteError`` and ``Cancelled``; writes nothing."""
     handles = wanted.handles if wanted.handles is not None else _handles(destination)
+    whole_cuts, shots = leaving, list[ByShot]()
+    if wanted.shots:
+        shots = [by_shot(one, wanted.shots, handles, wanted.slate) for one in leaving]
+        leaving = [one for each in shots for one in each.leaving]
+        # The shots have their handles already.
+        wanted, handles = replace(wanted, one_file=False, handles=Fraction(0)), Fraction(0)
+        if not leaving:
+            raise WriteError(f"{source}: there is no shot in it that could go by itself")
     rows = [row for one in leaving for row in one.rows]
     own_sound = makes_sound(destined(destination, options))
     kept = Trims()
@@ -166,10 +176,11 @@ def contents(
             missing,
             moment,
             (choices, options),
+            shots,
             lambda one, document: Workshop(one.renders, Here(source, document, places, one.tables)),
         )
-    plan = _plan(leaving, destination, source, wanted, options, choices)
-    return Contents(parts, turned, missing, whole, anew, pictures, there, apart, plan)
+    plan = _plan(whole_cuts, destination, source, wanted, options, choices)
+    return Contents(parts, turned, missing, whole, anew, pictures, there, apart, plan, shots)
 
 
 def _in_one(turned: list[Turned], leaving: list[Leaving], name: str) -> list[Turned]:

@@ -24,8 +24,9 @@ from wexodos.report.sights import Sights, sights
 from wexodos.tidy.renders import made_pictures
 from wexodos.timing import Exact
 from wexodos.turnover.package.places import Places
+from wexodos.turnover.package.shots import ByShot, shot_list
 from wexodos.turnover.package.wanted import Leaving, Wanted
-from wexodos.turnover.pull import as_csv, pulls
+from wexodos.turnover.pull import Pull, as_csv, pulls
 from wexodos.turnover.run import Turned
 from wexodos.turnover.several import REPORTS, report_on
 from wexodos.turnover.trim.plan import Trims
@@ -108,13 +109,15 @@ def papers(
     missing: list[str],
     moment: datetime,
     plain: tuple[Choices, Options],
+    shots: list[ByShot],
     locate: Callable[[Leaving, Document], Locate],
 ) -> list[Part]:
     """The papers of a package; ``plain`` are the decisions by which the cut is carried over once more with
     its media where they are here, for the pictures in the report, and ``locate`` finds them."""
     carried = as_one([one.carried for one in turned])
     files = [one.path.name for one in turned]
-    title = safe_name(leaving[0].sequence.name if len(leaving) == 1 else source.stem)
+    alone = shots[0].of if len(shots) == 1 else leaving[0] if len(leaving) == 1 else None
+    title = safe_name(alone.sequence.name if alone is not None else source.stem)
     reports = _Reports(leaving, turned, str(source), plain, locate)
     day = f"{moment:%Y-%m-%d}"
     known = {row.media.id: row.media.file_name for one in leaving for row in one.rows}
@@ -135,16 +138,35 @@ def papers(
         )
         for suffix in (".html", ".pdf", ".csv")
     ]
-    for one in leaving:
-        rows = pulls(one.document, one.sequence, handles)
+    for one in leaving if not shots else []:
+        rows = _pulled(one, handles)
         stem = safe_name(one.sequence.name)
-        parts += _cut_list(one, stem)
-        parts.append(
-            Part(f"{PAPERS}/{stem} pull list.csv", "pull list", as_csv(rows), kind=PartKind.PULL_LIST)
-        )
+        parts += [*_cut_list(one, stem), _pull_list(rows, stem)]
+    number = 0
+    for each in shots:
+        # One list of each kind for all of them: nobody opens a hundred.
+        stem, count = safe_name(each.of.sequence.name), len(each.leaving)
+        rows = [row for one in each.leaving for row in _pulled(one, 0)]
+        listed = shot_list(each, files[number : number + count])
+        number += count
+        parts += [
+            Part(f"{PAPERS}/{stem} shots.csv", "shots", listed, kind=PartKind.SHOT_LIST),
+            *_cut_list(each.of, stem),
+            _pull_list(rows, stem),
+        ]
     listed = _media_list(leaving, places, cut, used)
     parts.append(Part(f"{PAPERS}/{title} media list.csv", "media list", listed, kind=PartKind.MEDIA_LIST))
     return parts
+
+
+def _pulled(one: Leaving, handles: Exact) -> list[Pull]:
+    """What has to be pulled; what is rendered for it does not."""
+    made = {render.media.id for render in one.renders}
+    return [row for row in pulls(one.document, one.sequence, handles) if row.media.id not in made]
+
+
+def _pull_list(rows: list[Pull], stem: str) -> Part:
+    return Part(f"{PAPERS}/{stem} pull list.csv", "pull list", as_csv(rows), kind=PartKind.PULL_LIST)
 
 
 def _cut_list(one: Leaving, stem: str) -> list[Part]:

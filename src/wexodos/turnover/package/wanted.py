@@ -46,7 +46,8 @@ class Wanted:
     pixels high with ``burns`` in it and the edges of another ``shape``, ``papers`` whether papers come along;
     ``contact`` whom to ask; ``one_file`` whether several sequences go in one file where the format can hold
     them; ``since`` is what they have of an earlier package, by the path in it: media that are unchanged since
-    do not go again; as what is coded ``anew`` that cannot be cut as it is."""
+    do not go again; as what is coded ``anew`` that cannot be cut as it is; ``shots`` is the scheme by which
+    every shot goes as a file of its own ("" where the sequences go), ``slate`` whether each has a slate."""
 
     there: str
     media: Way = Way.WHOLE
@@ -61,3 +62,5 @@ class Wanted:
     since: Mapping[str, Entry] = field(default_factory=dict)
     one_file: bool = True
     anew: Anew = Anew.NONE
+    shots: str = ""
+    slate: bool = True

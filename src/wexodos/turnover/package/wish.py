@@ -44,6 +44,8 @@ _PLAIN = {
     "contact": "",
     "incomplete": "no",
     "since": "",
+    "shots": "",
+    "slate": "yes",
 }
 
 
@@ -87,6 +89,8 @@ def wanted(given: Mapping[str, str], destination: Destination, there: str) -> Wa
         values["contact"],
         one_file=values["one file"] != "no",
         anew=Anew(one_of("anew", Anew)),
+        shots=values["shots"],
+        slate=values["slate"] != "no",
     )
 
 
