@@ -8,7 +8,7 @@ from typing import Annotated, Any
 
 import typer
 
-from wexodos.carryover import Carried, Options
+from wexodos.carryover import Carried
 from wexodos.cli import commands as base
 from wexodos.destinations import Destination, find_destination, keeper
 from wexodos.formats import FORMATS, read_file
@@ -21,8 +21,7 @@ from wexodos.report.rows import time_value
 from wexodos.sound.locate import Finder
 from wexodos.tidy import STEPS, Did, Line, Render, Tidied, find_recipe, load_all, tidy
 from wexodos.timing import Timecode, exact, floor
-from wexodos.turnover.run import prepared
-from wexodos.turnover.write import write_package
+from wexodos.turnover.run import written_out
 
 SearchOption = Annotated[
     list[Path],
@@ -114,14 +113,7 @@ def write_out(
     """Write a cut; return the files and what writing it in this format did to it. Raises ``Stop`` and
     ``WriteError``."""
     base.never_changed(output, source)
-    destination = written_as(output, document)
-    turned = prepared(
-        document, sequence, destination, source, output, Options(organised=True), step, renders=renders
-    )[0]
-    if turned.carried.errors:
-        return [], turned.carried
-    written = write_package(turned.parts, output.parent, source, step)
-    return [str(one.path) for one in written], turned.carried
+    return written_out(document, sequence, renders, source, output, written_as(output, document), step)
 
 
 # ---- tidy

@@ -14,6 +14,7 @@ from wexodos.carryover import Carried, Choices, carry_over
 from wexodos.carryover.sounding import nowhere
 from wexodos.desktop.home import Home
 from wexodos.desktop.laying import Laying
+from wexodos.desktop.pairing import Pairing
 from wexodos.desktop.pictures import Pictures
 from wexodos.desktop.reels import OTHERS, Reels
 from wexodos.desktop.screening import Screening
@@ -88,6 +89,7 @@ class Session(QObject):
         self.home = Home(self)
         self.laying = Laying(self)
         self.screening = Screening(self)
+        self.pairing = Pairing(self)
         self.destinations, self.problems = load_all()
         self.finder: Locate | None = None
         self._found: Finder | None = None
@@ -144,6 +146,7 @@ class Session(QObject):
             self.carried = self.after = self.home.returned = None
             self.laying.drop()
             self.screening.drop()
+            self.pairing.drop()
             found = job or Job(str(path.resolve()))
             if not found.now.destination:
                 choice = next(

@@ -127,8 +127,8 @@ def apart(document: Document, sequence: Sequence, scheme: str, handles: Exact, s
 
 
 def _most(document: Document, sequence: Sequence, shot: Numbered, wanted: int, way: int) -> int:
-    """So many frames of handles there are before (``way`` -1) or behind a shot: a few less than could be where
-    it then begins on a frame of its source: not every format can begin between two."""
+    """So many frames of handles there are before (``way`` -1) or behind a shot: a few less where it then
+    begins on a frame of its source, as not every format can begin between two."""
     item, rate = shot.item, sequence.rate
     length, own = _length(document, item), _rate(document, item) or rate
     if item.still or is_freeze(item.speed):

@@ -30,7 +30,7 @@ from wexodos.turnover.splitting import (
     with_reel,
     with_tracks,
 )
-from wexodos.turnover.write import Part, PartKind, main_parts
+from wexodos.turnover.write import Part, PartKind, main_parts, write_package
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +111,26 @@ def prepared(
         refuse_too_large(carried)
         made.append(Turned(carried, own, main_parts(carried, own.name), locate))
     return made
+
+
+def written_out(
+    document: Document,
+    sequence: Sequence,
+    renders: list[Render],
+    source: Path,
+    output: Path,
+    destination: Destination,
+    progress: Progress,
+) -> tuple[list[str], Carried]:
+    """Write a cut with what is rendered for it beside it; the files, and what writing it in this format did
+    to it: nothing is written where a book does not balance. Raises ``WriteError``."""
+    turned = prepared(
+        document, sequence, destination, source, output, Options(organised=True), progress, renders=renders
+    )[0]
+    if turned.carried.errors:
+        return [], turned.carried
+    written = write_package(turned.parts, output.parent, source, progress)
+    return [str(one.path) for one in written], turned.carried
 
 
 def unpacked(

@@ -24,6 +24,8 @@ from wexodos.desktop.session import Session
 from wexodos.desktop.sides import Side
 from wexodos.desktop.stops.arriving import Arriving
 from wexodos.desktop.stops.base import Stop, dim, ledger_page
+from wexodos.desktop.stops.held import HeldPage
+from wexodos.desktop.stops.paired import PairedPage
 from wexodos.desktop.stops.screened import ScreenedPage
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.facts import Facts
@@ -132,7 +134,8 @@ class ReturnStop(Stop):
         more = dim(
             "Or take in a folder of rendered clips, a mix, stems: each file is matched to its place, "
             "measured, and laid in; what it takes the place of stays.\n"
-            "Or have a movie that was made of the cut held against it, every frame."
+            "Or have a movie that was made of the cut held against it, every frame;\n"
+            "or a sequence that is a pair with it: the other eye, another language."
         )
         more.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         box.addWidget(more)
@@ -142,6 +145,7 @@ class ReturnStop(Stop):
             ("Lay in a folder…", self.choose_folder),
             ("Lay in files…", self.choose_files),
             ("Check a movie…", self.choose_movie),
+            ("Check a pair…", self.choose_pair),
             ("Rehearse at the far side…", lambda: self.asked_for.emit("rehearse")),
         ):
             one = QPushButton(words)
@@ -158,6 +162,9 @@ class ReturnStop(Stop):
         self.screened = ScreenedPage(session, session.screening.drop)
         self.with_waves(self.screened.ledger)
         self.stack.addWidget(self.screened)
+        self.paired = PairedPage(session)
+        self.with_waves(self.paired.ledger)
+        self.stack.addWidget(self.paired)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self.stack)
@@ -269,7 +276,18 @@ class ReturnStop(Stop):
             return
         path = ask_file(self, "The movie that was made of the cut", self.session.path, MOVIES)
         if path is not None:
+            self.session.pairing.drop()
             self.session.screening.check(path)
+
+    def choose_pair(self) -> None:
+        """Ask for the file of a sequence that is a pair with the cut, and hold it against it."""
+        if self.session.job is None:
+            self.session.said.emit("Take a cut in first; its pair is held against it.", True)
+            return
+        path = ask_file(self, "The sequence that is a pair with the cut", self.session.path)
+        if path is not None:
+            self.session.screening.drop()
+            self.session.pairing.hold(path)
 
     def _asked(self, ask: Callable[[], list[Path | None]]) -> None:
         if self.session.job is None:
@@ -286,6 +304,7 @@ class ReturnStop(Stop):
         menu.addAction("Files that came later…", self.choose_files)
         menu.addSeparator()
         menu.addAction("Check a movie…", self.choose_movie)
+        menu.addAction("Check a pair…", self.choose_pair)
         menu.addAction("Rehearse at the far side…", lambda: self.asked_for.emit("rehearse"))
         menu.addSeparator()
         menu.addAction("Into a later version of the cut…", self.choose_version)
@@ -361,6 +380,13 @@ class ReturnStop(Stop):
             words = f"{path} is saved with what came laid in; read back and compared"
             self.session.laying.save(path, lambda: self.session.said.emit(words, False))
 
+    @property
+    def _held(self) -> HeldPage | None:
+        """The page of what is held against the cut, where something is."""
+        if self.session.pairing.paired is not None:
+            return self.paired
+        return self.screened if self.session.screening.screened is not None else None
+
     def _lists(self) -> dict[Group, list[Difference]]:
         """The differences of each group."""
         returned = self.session.home.returned
@@ -375,13 +401,15 @@ class ReturnStop(Stop):
     def _show(self) -> None:
         returned, side = self.session.home.returned, self.session.side
         arrived = self.session.laying.arrived
-        screened = self.session.screening.screened
+        screened, paired = self.session.screening.screened, self.session.pairing.paired
         page = 1 if returned is not None and side is not None else 0
         page = 2 if arrived is not None else page
-        self.stack.setCurrentIndex(3 if screened is not None else page)
+        page = 3 if screened is not None else page
+        self.stack.setCurrentIndex(4 if paired is not None else page)
         self.screened.show_screened(screened)
+        self.paired.show_paired(paired)
         self.arriving.show_arrived(arrived)
-        if arrived is not None or screened is not None:
+        if arrived is not None or self._held is not None:
             self.changed.emit()
             return
         if returned is None or side is None:
@@ -528,7 +556,8 @@ class ReturnStop(Stop):
 
     def _playhead(self, frame: int) -> None:
         self.arriving.playhead(frame)
-        self.screened.playhead(frame)
+        for held in (self.screened, self.paired):
+            held.playhead(frame)
         self.ledger.set_playhead(frame)
         if self.isVisible():
             self._refresh()
@@ -537,6 +566,7 @@ class ReturnStop(Stop):
         super().showEvent(event)
         self.arriving.refresh()
         self.screened.refresh()
+        self.paired.refresh()
         self._refresh()
 
     def _refresh(self, item_id: str = "") -> None:
@@ -553,8 +583,8 @@ class ReturnStop(Stop):
         )
 
     def go_next(self, direction: int) -> None:
-        if self.session.screening.screened is not None:
-            self.screened.go_next(direction)
+        if (held := self._held) is not None:
+            held.go_next(direction)
             return
         if self.session.laying.arrived is not None:
             self.arriving.go_next(direction)
@@ -573,6 +603,8 @@ class ReturnStop(Stop):
         return False
 
     def main_action(self) -> tuple[str, bool]:
+        if self.session.pairing.paired is not None:
+            return "Check another pair…", True
         if self.session.screening.screened is not None:
             return "Check another movie…", True
         if self.session.laying.arrived is not None:
@@ -582,6 +614,9 @@ class ReturnStop(Stop):
         return "Open a returned file…", self.session.job is not None
 
     def run_main(self) -> None:
+        if self.session.pairing.paired is not None:
+            self.choose_pair()
+            return
         if self.session.screening.screened is not None:
             self.choose_movie()
             return
@@ -594,10 +629,8 @@ class ReturnStop(Stop):
 
     def open_count(self) -> tuple[int, bool, bool]:
         returned, arrived = self.session.home.returned, self.session.laying.arrived
-        screened = self.session.screening.screened
-        if screened is not None:
-            rows = screened.checked.rows
-            return len(rows), bool(rows), not rows
+        if (held := self._held) is not None:
+            return len(held.rows), bool(held.rows), not held.rows
         if arrived is not None:
             home = arrived.home
             open_ones = len(home.missing) + len(home.asked) + len(home.refused)
@@ -611,4 +644,5 @@ class ReturnStop(Stop):
         self.ledger.refresh()
         self.arriving.ledger.refresh()
         self.screened.ledger.refresh()
+        self.paired.ledger.refresh()
         self._refresh()

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from wexodos.desktop.stops.base import dim, heading
 from wexodos.desktop.widgets.package_tree import Group
+from wexodos.tidy.shots import SCHEME
 from wexodos.turnover.package.burnt import CORNERS, Burn
 from wexodos.turnover.package.wish import burns_of, words_of
 from wexodos.turnover.trim.recorded import Anew, offered
@@ -61,7 +62,7 @@ _BURNS = (
 )
 _ABOUT = {
     Group.SEQUENCE: "The cut as the destination has it, read back and proved. What it is made of is set "
-    "under “Sequence and report”.",
+    "under “Sequence and report”; the handles of shots are those under “Media”.",
     Group.BAKED: "What the destination cannot have as it is, rendered: titles, generators, speeds, filters. "
     "Chosen for each finding in Carry-over.",
     Group.MEDIA: "The files the other side needs. Trimmed, they keep their timecode and are copied as "
@@ -87,6 +88,17 @@ class PackageOptions(QStackedWidget):
         for group in Group:
             self._page(group)
         self.one_file = self._switch(Group.SEQUENCE, "one file", "in one file where that can be")
+        self.by_shot = QCheckBox("every shot in a file of its own")
+        self.by_shot.setToolTip("With handles, a slate and a list of them; versions come back by their names")
+        self.by_shot.clicked.connect(lambda on: self.changed.emit("shots", self._scheme() if on else ""))
+        self._forms[Group.SEQUENCE].addRow(self.by_shot)
+        self.scheme = QLineEdit()
+        self.scheme.setPlaceholderText(SCHEME)
+        self.scheme.setAccessibleName("names of shots")
+        self.scheme.setToolTip("{sequence}, {number}, {item} and {track} stand for what they say")
+        self.scheme.editingFinished.connect(self._renamed)
+        self._forms[Group.SEQUENCE].addRow(dim("called"), self.scheme)
+        self.slate = self._switch(Group.SEQUENCE, "slate", "a slate before each")
         self.media = self._choice(Group.MEDIA, "media", "files", _MEDIA)
         self.handles = QDoubleSpinBox()
         self.handles.setRange(-0.5, 3600)
@@ -142,6 +154,13 @@ class PackageOptions(QStackedWidget):
         self.bake = QPushButton("Bake what the destination proposes")
         self.bake.clicked.connect(lambda: self.bake_asked.emit())
         self._forms[Group.BAKED].addRow(self.bake)
+
+    def _scheme(self) -> str:
+        return self.scheme.text().strip() or SCHEME
+
+    def _renamed(self) -> None:
+        if self.by_shot.isChecked():
+            self.changed.emit("shots", self._scheme())
 
     def _page(self, group: Group) -> None:
         page = QWidget()
@@ -207,7 +226,13 @@ class PackageOptions(QStackedWidget):
     def show_values(self, values: Mapping[str, str], bakes: bool, several: bool) -> None:
         """Show what is decided; ``bakes``: whether the destination proposes to bake anything, ``several``:
         whether more than one sequence goes along."""
-        self.one_file.setVisible(several)
+        self.one_file.setVisible(several and not values["shots"])
+        self.by_shot.setChecked(bool(values["shots"]))
+        if values["shots"] and self.scheme.text().strip() != values["shots"]:
+            self.scheme.setText(values["shots"])
+        self.slate.setChecked(values["slate"] != "no")
+        for one in (self.scheme, self.slate):
+            one.setEnabled(bool(values["shots"]))
         for name, box in (
             ("media", self.media),
             ("anew", self.anew),
@@ -223,8 +248,8 @@ class PackageOptions(QStackedWidget):
         self.handles.blockSignals(was)
         # As high as the others, which is known only when they have their style.
         self.handles.setMinimumHeight(self.media.sizeHint().height())
-        for cut in (self.handles, self.anew):
-            cut.setEnabled(values["media"] == "trimmed")
+        self.handles.setEnabled(values["media"] == "trimmed" or bool(values["shots"]))
+        self.anew.setEnabled(values["media"] == "trimmed")
         self.incomplete.setChecked(values["incomplete"] == "yes")
         self.papers.setChecked(values["papers"] != "no")
         self.one_file.setChecked(values["one file"] != "no")
@@ -240,6 +265,6 @@ class PackageOptions(QStackedWidget):
                 self.words.setText(burn.words)
         made = values["reference"] != "none"
         makes: list[QWidget] = [self.lines, self.shape, self.words, *self.places.values()]
-        for one in makes:
-            one.setEnabled(made)
+        for each in makes:
+            each.setEnabled(made)
         self.bake.setVisible(bakes)
