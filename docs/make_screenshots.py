@@ -85,6 +85,45 @@ def screened(cut: Path, scratch: Path) -> Path:
     return path
 
 
+def paired(cut: Path, scratch: Path) -> Path:
+    """Another length of a cut, in which an edit, a moment, a place and a speed are not those of the first."""
+    from wexodos.carryover import carry_over
+    from wexodos.destinations import find_destination
+    from wexodos.formats import read_file
+    from wexodos.model import Constant, Item, Motion, constant
+
+    document = read_file(cut)
+    first = document.top_level[0]
+    main = list(first.video_tracks[0].items)
+    rate = first.rate
+
+    def put(number: int, item: Item) -> None:
+        main[number] = item
+
+    put(2, replace(main[2], duration=main[2].duration + 4))
+    follower = main[3]
+    put(
+        3,
+        replace(
+            follower,
+            start=follower.start + 4,
+            duration=follower.duration - 4,
+            source_in=follower.source_in + rate.seconds(4),
+        ),
+    )
+    put(5, replace(main[5], source_in=main[5].source_in + rate.seconds(7)))
+    put(7, replace(main[7], motion=Motion(position=constant(12.0, 0.0), scale=constant(1.05, 1.05))))
+    put(8, replace(main[8], speed=Constant(2)))
+    tracks = (replace(first.video_tracks[0], items=tuple(main)), *first.tracks[1:])
+    other = replace(first, name="Kiln Night R1 v7, second language", tracks=tracks)
+    made = replace(
+        document, sequences=tuple(other if one.id == first.id else one for one in document.sequences)
+    )
+    path = scratch / "Kiln Night second language.otio"
+    path.write_bytes(carry_over(made, other, find_destination("archive-otio")).data)
+    return path
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("folder", nargs="?", default=str(Path(__file__).parent / "screenshots"))
@@ -104,7 +143,7 @@ def main() -> None:
     from PySide6.QtWidgets import QApplication
 
     from wexodos.demo.build import BACK, CUT, REELS, build, complete
-    from wexodos.demo.scatter import AS_WRITTEN, SEQUENCE, scatter
+    from wexodos.demo.scatter import scatter
     from wexodos.desktop.run import settle
     from wexodos.desktop.shell import Shell
     from wexodos.desktop.theme import install
@@ -200,6 +239,22 @@ def main() -> None:
     window.returning.screened.ledger.zoom(6.0, 300)
     shot("return-check")
     window.session.screening.drop()
+    window.session.pairing.hold(paired(data / CUT, Path(scratch)))
+    settle(app, window)
+    window.returning.paired.ledger.zoom(6.0, 300)
+    shot("return-pair")
+    window.session.pairing.drop()
+    window.session.decide(destination="compositing-lane-xml", tidy=find_recipe("Compositing").steps)
+    window.go_to("Carry-over")
+    settle(app, window)
+    finding = next(
+        one for one in window.session.carried.findings if one.kind == "transition" and "dip" in one.what
+    )
+    window.carry.go(finding)
+    window.session.set_playhead(int(finding.start) + 4)
+    window.carry.ledger.zoom(4.0)
+    shot("compositing")
+    window.session.decide(tidy=())
     window.session.decide(destination="mixing-aaf-embedded")
     window.go_to("Turnover")
     settle(app, window)
@@ -214,15 +269,9 @@ def main() -> None:
     settle(app, window)
     window.media.go_to_medium(next(row.media.id for row in window.session.media if row.asked))
     shot("media")
-    row = next(row for row in window.session.media if row.media.file_name == AS_WRITTEN[SEQUENCE])
-    window.media.go_to_medium(row.media.id)
-    shot("media-sequence")
     window.go_to("Carry-over")
     window.session.set_playhead(822)
     shot("table")
-    window.open(next(package.glob("*.aaf")))
-    window.go_to("Intake")
-    shot("intake-aaf")
     window.open(data / REELS)
     settle(app, window)
     window.session.decide(destination="grading-lane-xml")

@@ -96,7 +96,7 @@ def with_cuts_layer(document: Document, sequence: Sequence) -> tuple[Document, S
     """The sequence with a layer on top that shows nothing and is as long as it; as it is where it has one.
 
     Its picture is see-through, as every program can hold a picture file, and it is switched off: nothing of
-    it is seen, whatever a program makes of its alpha.
+    it is seen, whatever a program makes of its alpha, so nothing is said of that.
     """
     if _layers(document, sequence):
         return document, sequence, []
@@ -117,7 +117,6 @@ def with_cuts_layer(document: Document, sequence: Sequence) -> tuple[Document, S
         pixel_aspect=sequence.pixel_aspect,
         video=True,
         still=True,
-        alpha="straight",
     )
     item = Item(
         f"{key}-layer",
@@ -127,7 +126,6 @@ def with_cuts_layer(document: Document, sequence: Sequence) -> tuple[Document, S
         MediaUse(key),
         enabled=False,
         motion=Motion(),
-        alpha="straight",
         still=True,
     )
     track = Track("video", (item,), name=CUTS)

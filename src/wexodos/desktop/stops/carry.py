@@ -172,7 +172,7 @@ class CarryStop(Stop):
         self.table.go_to(thing)
         finding = _finding(thing)
         wanted = self._item_of(finding)
-        self.ledger.select(wanted)
+        self.ledger.select(wanted, finding.track)
         self.session.set_playhead(self._seen_at(finding, wanted))
         self.session.select(wanted)
         self._explain()

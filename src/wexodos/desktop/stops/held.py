@@ -116,8 +116,7 @@ class HeldPage(QWidget):
         self._current = row
         self.table.go_to(row)
         wanted = next((one for one in self.items(row) if one), "")
-        if wanted:
-            self.ledger.select(wanted)
+        self.ledger.select(wanted, self.track(row))
         if self.isVisible():
             self.session.set_playhead(sum(self.place(row)) // 2)
         self.facts.show_words(*self.words(row))

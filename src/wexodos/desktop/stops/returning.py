@@ -480,7 +480,7 @@ class ReturnStop(Stop):
     def _go(self, difference: Difference) -> None:
         self._current = difference
         self.table.go_to(difference)
-        self.ledger.select(difference.item_id)
+        self.ledger.select(difference.item_id, difference.track)
         if self.isVisible() or self.session.playhead == 0:
             self.session.set_playhead(floor(difference.start))
         place = f"{difference.track}   {self._timecode(difference)}"

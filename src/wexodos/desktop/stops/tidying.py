@@ -364,7 +364,7 @@ class TidyStop(Stop):
 
     def _go(self, row: Row) -> None:
         self.table.go_to(row)
-        self.ledger.select(row.line.item_id)
+        self.ledger.select(row.line.item_id, row.line.track)
         shift = self.session.tidied.shift if self.session.tidied is not None else 0
         self.session.set_playhead(max(0, floor(row.start) + shift))
         self.session.select(row.line.item_id)

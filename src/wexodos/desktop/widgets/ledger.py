@@ -82,8 +82,9 @@ class Ledger(QWidget):
                 self.refresh()
         self.update()
 
-    def select(self, item_id: str) -> None:
-        """Mark an item in both halves."""
+    def select(self, item_id: str, track: str = "") -> None:
+        """Mark an item in both halves, and show the row it is in; that of ``track`` where it is no item but a
+        transition or a marker."""
         self.selected = item_id
         row = next(
             (
@@ -93,7 +94,9 @@ class Ledger(QWidget):
             ),
             None,
         )
-        if row is not None and item_id:
+        if row is None or not item_id:
+            row = self.data.row_of(track) if track else None
+        if row is not None:
             self._show_row(row)
         self.update()
 

@@ -21,7 +21,9 @@ from wexodos.picture.compose import Locate
 from wexodos.report import render
 from wexodos.report.cover import as_page, as_pdf, cover
 from wexodos.report.sights import Sights, sights
+from wexodos.tidy.collapsing import collapse
 from wexodos.tidy.renders import made_pictures
+from wexodos.tidy.step import put
 from wexodos.timing import Exact
 from wexodos.turnover.package.places import Places
 from wexodos.turnover.package.shots import ByShot, shot_list
@@ -34,6 +36,8 @@ from wexodos.turnover.write import Part, PartKind, main_parts
 
 PAPERS = "Papers"
 CUT_LIST = "cut-list-edl"
+_MOST_LISTS = 12
+"""Picture tracks of which each has a list of its own."""
 _REPORT = 1 << 19
 """Bytes of a report with its pictures, about."""
 
@@ -170,10 +174,18 @@ def _pull_list(rows: list[Pull], stem: str) -> Part:
 
 
 def _cut_list(one: Leaving, stem: str) -> list[Part]:
-    """The cut as lists of events, for people and for programs that read nothing else; a sentence where there
-    can be none."""
+    """The cut as lists of events, one for each track, for people and for programs that read nothing else; of
+    a cut in layers on the fewest tracks, as nobody reads a hundred lists. A sentence where there can be
+    none."""
+    document, sequence = one.document, one.sequence
+    if len(sequence.video_tracks) > _MOST_LISTS:
+        fewest = collapse(document, sequence, {})
+        document, sequence = fewest.document, fewest.sequence
+        tracks = tuple(track for track in sequence.tracks if track.items)
+        sequence = replace(sequence, tracks=tracks, stated_duration=sequence.duration)
+        document = put(document, sequence)
     try:
-        made = carry_over(one.document, one.sequence, find_destination(CUT_LIST))
+        made = carry_over(document, sequence, find_destination(CUT_LIST))
         files = main_parts(made, f"{PAPERS}/{stem} cut list.edl")
         return [replace(part, what="cut list", kind=PartKind.CUT_LIST) for part in files]
     except WriteError as error:
