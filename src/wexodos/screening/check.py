@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wexodos.ground import Progress, quiet
+from wexodos.ground.memory import give_back
 from wexodos.model import Document, Media, Sequence
 from wexodos.screening.align import Aligned, aligned
 from wexodos.screening.calibrate import calibrated
@@ -174,6 +175,7 @@ def _rows(
             continue
         if not mine.any() and hint is None:
             rows += slight(scene, run.stretch, run.first, run.last, colours) if not settled[run.first] else []
+            give_back()
             continue
         if hint is not None or mine.mean() > _WHOLE:
             free = np.flatnonzero(~settled[run.first : run.last]) + run.first
@@ -186,6 +188,7 @@ def _rows(
     spans.sort(key=lambda one: one.first - one.last)
     for number, span in enumerate(spans):
         progress("looking into what is otherwise", 0.9 + 0.1 * number / len(spans))
+        give_back()
         rows += explained(scene, span, known)
     rows += _colour_rows(scene, runs, whole)
     return rows

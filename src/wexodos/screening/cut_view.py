@@ -19,6 +19,9 @@ from wexodos.screening.film import Small
 _DRAWN = 180
 """Lines at which a picture is drawn before it is made smaller: a whole part of the usual sizes of sources,
 which are decoded at once as they are needed then."""
+_KEPT = 12 << 20
+"""Bytes of decoded frames: a cut is looked at in its order. Each decoder holds on to what it ever had out,
+so this counts for every movie that is open."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +47,7 @@ class CutView:
     ) -> None:
         self.document, self.sequence = document, sequence
         self._locate = locate
-        self._frames = Frames(budget=40 << 20, most_open=6, decoded=96 << 20)
+        self._frames = Frames(budget=20 << 20, most_open=6, decoded=_KEPT)
         self._composer = Composer(document, locate, self._frames)
         self.missing: set[str] = set()
         self.undrawn: dict[int, tuple[str, ...]] = {}

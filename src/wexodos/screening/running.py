@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wexodos.ground import Progress
+from wexodos.ground.memory import give_back
 from wexodos.screening.align import Aligned
 from wexodos.screening.calibrate import decoded_size, floats, inner
 from wexodos.screening.cut_view import CutView, Stretch
@@ -79,6 +80,7 @@ def run_through(
             held = [next(pairs) for _ in range(last - first)]
             if any(theirs is not None for _, theirs in held):
                 yield _held(shot, first, last, held, whole, mask)
+            give_back()
             first = last
 
 

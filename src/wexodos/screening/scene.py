@@ -37,6 +37,8 @@ from wexodos.timing import Exact, exact, floor
 
 LOOKED = 180
 """Lines at which a fault is looked into."""
+_KEPT = 48 << 20
+"""Bytes of pictures of the movie that are kept."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +85,7 @@ class Scene:
             picture = None
             if 0 <= place < self._film.count:
                 picture = self._reader.at(place, *decoded_size(self.found.box, size))
-            if len(self._seen) > 200:
+            if sum(one.nbytes for one in self._seen.values() if one is not None) > _KEPT:
                 self._seen.clear()
             self._seen[key] = floats(self.found.box.of(picture, size)) if picture is not None else None
         return self._seen[key]
