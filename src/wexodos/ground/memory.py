@@ -15,7 +15,7 @@ def _trim() -> Callable[[int], int] | None:
     except (OSError, AttributeError):
         return None
     found.argtypes, found.restype = (ctypes.c_size_t,), ctypes.c_int
-    return found  # type: ignore[no-any-return]
+    return found
 
 
 def give_back() -> None:
