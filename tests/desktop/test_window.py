@@ -25,7 +25,7 @@ from wexodos.desktop.widgets.ledger import LABEL, OVERVIEW, RULER, Ledger
 from wexodos.desktop.widgets.ledger_data import build
 from wexodos.formats import FORMATS, read_file
 from wexodos.job import load
-from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
+from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Sound, Track
 from wexodos.timing import Rate
 
 
@@ -517,3 +517,25 @@ def test_work_that_was_not_begun_when_the_window_went_is_not_begun(shell: Shell,
     shell.session.tasks.finish()
     qtbot.wait(100)
     assert done == [] and not shell.session.tasks.active
+
+
+def test_the_row_of_what_is_no_item_comes_into_view(qtbot: QtBot) -> None:
+    tracks = tuple(
+        Track("video", (Item(f"i{number}", f"Layer {number}", 0, 100, MediaUse("m"), motion=Motion()),))
+        for number in range(40)
+    )
+    sequence = Sequence("s", "Kiln", Rate(25), tracks=tracks)
+    ledger = Ledger()
+    qtbot.addWidget(ledger)
+    ledger.resize(800, 400)
+    ledger.show_data(build(sequence, sequence))
+    ledger.show()
+    chosen: list[str] = []
+    ledger.item_chosen.connect(chosen.append)
+    low = QPoint(LABEL + 40, ledger.height() - 30)
+    # The highest layers lie on top; V3 is far below them.
+    qtbot.mouseClick(ledger, Qt.MouseButton.LeftButton, pos=low)
+    assert chosen.pop() not in ("i2", "")
+    ledger.select("a transition", "V3")
+    qtbot.mouseClick(ledger, Qt.MouseButton.LeftButton, pos=low)
+    assert chosen == ["i2"]

@@ -110,6 +110,12 @@ def test_the_papers_name_every_shot_and_pull_no_slates(
     ]  # fmt: skip
     (pulled,) = (out / "Papers").glob("*pull list.csv")
     assert "slate" not in pulled.read_text() and pulled.read_text().count("A001C001.mov") >= 2
+    (sheet,) = (out / "Papers").glob("*cover sheet.html")
+    words = sheet.read_text()
+    assert "<h1>Kiln Night, 6 shots</h1>" in words and words.count("<th>rate</th>") == 1
+    assert '<td>KN_0040</td><td>Slower</td><td class="tc">01:00:04:10</td>' in words and "24 + 25" in words
+    # What is nothing to be done by hand is not told at length.
+    assert "<h2>" not in words and "To do by hand" not in words and told["budget_minutes"] == 0
     kinds = {one["part"] for one in told["parts"]}
     assert {"shot-list", "pull-list", "cut-list", "baked", "manifest"} <= kinds
     assert main(["verify", str(out)]) == 0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence as Several
 from dataclasses import dataclass
 from importlib import resources
-from typing import Any
+from typing import Any, TypeAlias
 
 import jinja2
 from fpdf import FPDF
@@ -17,6 +17,10 @@ from wexodos.ground.names import visible
 from wexodos.model import Sequence
 from wexodos.report.pdf import DIM, INK, RED, pages, shown_text
 from wexodos.timing import Timecode, floor
+
+ShotLine: TypeAlias = tuple[str, str, str, str, str, str]
+_OWN_FACTS = ("begins at", "length")
+"""What is said of each shot by itself."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +42,9 @@ class CoverSequence:
 @dataclass(frozen=True, slots=True)
 class Cover:
     """What a cover sheet says: ``missing`` are the names of media that do not come along, ``made`` is the
-    day, ``anew`` the media that were coded anew, and as what."""
+    day, ``anew`` the media that were coded anew, and as what. ``shots`` are those that go one by one (name,
+    clip, from, to, frames, handles): then ``sequences`` are only those with something to be done by hand,
+    and ``facts`` are said once for all."""
 
     title: str
     destination: str
@@ -47,6 +53,8 @@ class Cover:
     made: str
     sequences: tuple[CoverSequence, ...]
     anew: tuple[tuple[str, str], ...] = ()
+    shots: tuple[ShotLine, ...] = ()
+    facts: tuple[tuple[str, str], ...] = ()
 
 
 def cover(
@@ -56,17 +64,27 @@ def cover(
     missing: Several[str],
     made: str,
     anew: Several[tuple[str, str]] = (),
+    shots: Several[ShotLine] = (),
+    title: str = "",
 ) -> Cover:
-    """What is said of sequences that leave together; ``files`` are the names of their files."""
+    """What is said of sequences that leave together; ``files`` are the names of their files, ``shots`` says
+    that they are those of the cut ``title``, one by one."""
+    told = tuple(_told(one, name) for one, name in zip(carried, files))
+    alone = carried[0].sequence.name if len(carried) == 1 else f"{len(carried)} sequences"
     return Cover(
-        carried[0].sequence.name if len(carried) == 1 else f"{len(carried)} sequences",
+        f"{title}, {len(shots)} shots" if shots else alone,
         carried[0].destination.name,
         contact,
         tuple(missing),
         made,
-        tuple(_told(one, name) for one, name in zip(carried, files)),
+        tuple(one for one in told if one.by_hand) if shots else told,
         tuple(anew),
+        tuple(shots),
+        tuple(one for one in told[0].facts if one[0] not in _OWN_FACTS) if shots else (),
     )
+
+
+SHOT_HEADS = ("shot", "clip", "from", "to", "frames", "handles")
 
 
 def as_page(told: Cover) -> bytes:
@@ -78,7 +96,7 @@ def as_page(told: Cover) -> bytes:
         lstrip_blocks=True,
         finalize=lambda value: visible(value, True) if type(value) is str else value,
     ).from_string(text)
-    return page.render(cover=told).encode("utf-8", "replace")
+    return page.render(cover=told, heads=SHOT_HEADS).encode("utf-8", "replace")
 
 
 def as_pdf(told: Cover) -> bytes:
@@ -92,8 +110,13 @@ def as_pdf(told: Cover) -> bytes:
             come = "medium does" if len(told.missing) == 1 else "media do"
             said = f"{len(told.missing)} {come} not come along: {', '.join(told.missing)}"
             _line(page, said, 10, RED)
+        if told.shots:
+            page.ln(2)
+            _rows(page, (40, 150), None, told.facts)
+            _line(page, "Shots", 12, bold=True, above=4)
+            _rows(page, (45, 45, 30, 30, 15, 25), SHOT_HEADS, told.shots)
         for one in told.sequences:
-            if len(told.sequences) > 1:
+            if len(told.sequences) > 1 or told.shots:
                 page.ln(5)
                 _line(page, one.name, 14, bold=True)
             _line(page, one.file, 10, DIM)

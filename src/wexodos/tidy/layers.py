@@ -79,8 +79,7 @@ def _why_not(document: Document, sequence: Sequence, track: Track, join: Transit
     if not all(isinstance(one, int) for one in (join.start, join.end)):
         return "it begins or ends between two frames"
     before, after = _beside(track, join)
-    upper = after or before
-    if upper is None:
+    if before is None and after is None:
         return "nothing stands beside it"
     if any((one.motion or Motion()).opacity != _OPAQUE for one in (before, after) if one is not None):
         return "the opacity beside it is not 100 %"

@@ -177,7 +177,6 @@ def key_pairs(document: Document, sequence: Sequence, values: Values) -> Outcome
             raise TidyError("markers on a layer of their own are a step of their own: Markers at cuts")
         return _keys_on_layer(document, sequence, name)
     lines = []
-    made = sequence
     changed: dict[str, Item] = {}
     for label, _, item in shots(sequence):
         if name == "markers":

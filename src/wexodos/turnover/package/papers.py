@@ -26,7 +26,7 @@ from wexodos.tidy.renders import made_pictures
 from wexodos.tidy.step import put
 from wexodos.timing import Exact
 from wexodos.turnover.package.places import Places
-from wexodos.turnover.package.shots import ByShot, shot_list
+from wexodos.turnover.package.shots import ByShot, shot_lines, shot_list
 from wexodos.turnover.package.wanted import Leaving, Wanted
 from wexodos.turnover.pull import Pull, as_csv, pulls
 from wexodos.turnover.run import Turned
@@ -126,7 +126,8 @@ def papers(
     day = f"{moment:%Y-%m-%d}"
     known = {row.media.id: row.media.file_name for one in leaving for row in one.rows}
     anew = [(known[key], words) for key, words in cut.anew(used).items()]
-    sheet = cover(carried, files, wanted.contact, missing, day, anew)
+    lines = [line for each in shots for line in shot_lines(each)]
+    sheet = cover(carried, files, wanted.contact, missing, day, anew, lines, title)
     parts = [
         Part(f"{PAPERS}/{title} cover sheet{suffix}", "cover sheet", data, kind=PartKind.COVER)
         for suffix, data in ((".html", as_page(sheet)), (".pdf", as_pdf(sheet)))

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from wexodos.ground.names import table_bytes
 from wexodos.model import MediaUse
+from wexodos.report.cover import ShotLine
 from wexodos.tidy.shots import Shot, apart, source_code
 from wexodos.timing import Exact
 from wexodos.turnover.package.wanted import Leaving
@@ -38,6 +39,22 @@ def by_shot(one: Leaving, scheme: str, handles: Exact, slate: bool) -> ByShot:
             )
         )
     return ByShot(one, leaving, found)
+
+
+def shot_lines(one: ByShot) -> list[ShotLine]:
+    """The shots as they stand on a cover sheet."""
+    cut = one.of.sequence
+    return [
+        (
+            shot.of.name,
+            shot.of.item.name or shot.of.item.kind,
+            str(cut.timecode(shot.of.first)),
+            str(cut.timecode(shot.of.until)),
+            str(shot.of.until - shot.of.first),
+            f"{shot.head} + {shot.tail}",
+        )
+        for shot in one.shots
+    ]
 
 
 def shot_list(one: ByShot, files: list[str]) -> bytes:
