@@ -19,10 +19,16 @@ from tests.screening.made import LONG, TALL, WIDE, Camera, Cut, Picture, Shot, d
 
 from wexodos.cli import main
 from wexodos.formats import FORMATS
+from wexodos.ground import quiet
 from wexodos.ground.errors import ReadError
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
+from wexodos.screening.align import Aligned, By, Piece
 from wexodos.screening.check import Checked, check_picture
+from wexodos.screening.film import Film
+from wexodos.screening.geometry import Box
+from wexodos.screening.heard import heard
 from wexodos.screening.rows import Row
+from wexodos.screening.words import sound_words
 from wexodos.timing import Rate
 
 Left = tuple[Cut, Document, Sequence, list[Picture]]
@@ -261,12 +267,30 @@ def test_the_sound_of_a_movie_is_held_against_its_picture(left: Left, tmp_path: 
     movie = tmp_path / "sounding.mov"
     # A second of leader before both.
     leader = [np.zeros_like(pictures[0])] * 25
-    heard = np.concatenate([np.zeros(48_000 + late, np.float32), sound])
-    write_movie(movie, [*leader, *pictures], sound=heard)
+    late_sound = np.concatenate([np.zeros(48_000 + late, np.float32), sound])
+    write_movie(movie, [*leader, *pictures], sound=late_sound)
     told = check_picture(document, sequence, found, movie)
     assert told.rows == []
     assert told.sound is not None and told.sound.offset == late
     assert told.sound.steps == ()
+
+
+def test_a_sound_that_cannot_be_read_is_said(left: Left, tmp_path: Path) -> None:
+    _, document, sequence, pictures = left
+    voice = tmp_path / "voice.wav"
+    voice.write_bytes(b"RIFF no sound at all")
+    media = Media("voice", voice.name, str(voice), duration=50, rate=Rate(25), audio=True, channels=1,
+                  sample_rate=48_000)  # fmt: skip
+    item = Item("voice", "Voice", 0, 50, MediaUse("voice"), sound=Sound(channels=(1,)))
+    sequence = replace(sequence, tracks=(*sequence.tracks, Track("audio", (item,))))
+    document = replace(document, media=(*document.media, media), sequences=(sequence,))
+    movie = tmp_path / "short.mov"
+    write_movie(movie, pictures[:25], sound=np.zeros(48_000, np.float32))
+    whole = Box(0.0, 0.0, 1.0, 1.0)
+    lie = Aligned((Piece(0, 25, 0),), Fraction(1), whole, whole, By.PICTURE, 1.0)
+    told = heard(document, sequence, found, Film.of(movie), lie, quiet)
+    assert told is not None and told.offset is None and "voice.wav" in told.problem
+    assert sound_words(told, sequence) == f"its sound was not compared: {told.problem}"
 
 
 class Fields(Camera):

@@ -128,7 +128,8 @@ def checked_data(found: Checked, place: Any, cut: Sequence) -> dict[str, Any]:
 def sound_data(sound: Heard, cut: Sequence) -> dict[str, Any]:
     """The sound of a movie for programs: by how much it is later than its picture."""
     if sound.offset is None:
-        return {"offset_samples": None, "certainty": 0.0}
+        problem = {"problem": sound.problem} if sound.problem else {}
+        return {"offset_samples": None, "certainty": 0.0, **problem}
     frames = cut.rate.frames(exact(Fraction(sound.offset, RATE)))
     return {
         "offset_samples": sound.offset,

@@ -21,6 +21,8 @@ def lies_words(found: Aligned) -> str:
 
 def sound_words(sound: Heard, cut: Sequence) -> str:
     """Whether its sound is in sync with its picture."""
+    if sound.problem:
+        return f"its sound was not compared: {sound.problem}"
     if sound.offset is None:
         return "its sound is not the cut's"
     if not sound.offset and not sound.steps and not sound.drift:
