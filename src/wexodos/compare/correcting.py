@@ -9,6 +9,7 @@ from fractions import Fraction
 from wexodos.compare.pairing import Pair, paired
 from wexodos.compare.partners import Match, media_key, starts
 from wexodos.evaluate.trimming import trimmed
+from wexodos.ground.names import fresh
 from wexodos.model import (
     Curve,
     Document,
@@ -111,14 +112,7 @@ class _Correcting:
         same = next((each for each in other.transitions if each.cut == made.cut), None)
         if same is not None and (same.type, same.duration) == (join.type, join.duration):
             return replace(same, start=made.start)
-        return replace(made, id=self._new(join.id))
-
-    def _new(self, key: str) -> str:
-        name, number = key, 2
-        while name in self.taken:
-            name, number = f"{key}-{number}", number + 1
-        self.taken.add(name)
-        return name
+        return replace(made, id=fresh(join.id, self.taken))
 
     # ---- one item
 
@@ -128,10 +122,12 @@ class _Correcting:
         if isinstance(item.content, MediaUse) and media is None:
             return None
         if not isinstance(item.content, MediaUse):
-            return replace(item, id=self._new(item.id), start=item.start + self.pair.offset, link=None)
+            return replace(
+                item, id=fresh(item.id, self.taken), start=item.start + self.pair.offset, link=None
+            )
         bare = replace(
             item,
-            id=self._new(item.id),
+            id=fresh(item.id, self.taken),
             name=media.file_name if media is not None and item.name == self._name(item) else item.name,
             content=MediaUse(media.id) if media is not None else item.content,
             link=None,

@@ -24,6 +24,15 @@ def safe_name(name: str) -> str:
     return unreserved(plain)
 
 
+def fresh(key: str, taken: set[str]) -> str:
+    """A key that is not taken yet: itself, otherwise with a number behind it; it is taken then."""
+    name, number = key, 2
+    while name in taken:
+        name, number = f"{key}-{number}", number + 1
+    taken.add(name)
+    return name
+
+
 def unreserved(name: str) -> str:
     """A name that is no device's elsewhere."""
     device = _RESERVED.match(name)

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from wexodos.compare.pairing import Pair
+from wexodos.ground.names import fresh
 from wexodos.model import (
     Angles,
     Content,
@@ -42,9 +43,9 @@ def abreast(
     head = max(0, ceil(shift))
     behind = max(0, -floor(shift))
     ids = _ids(left_of) | _ids(other_of)
-    one = _nest(_fresh("left-eye", ids), LEFT, left, 0, left.duration, 0)
+    one = _nest(fresh("left-eye", ids), LEFT, left, 0, left.duration, 0)
     two = _nest(
-        _fresh("right-eye", ids),
+        fresh("right-eye", ids),
         RIGHT,
         other,
         behind,
@@ -53,7 +54,7 @@ def abreast(
     )
     made = replace(
         left,
-        id=_fresh("abreast", ids),
+        id=fresh("abreast", ids),
         name=f"{left.name} + {right.name}",
         tracks=(Track("video", (one,), name=LEFT), Track("video", (two,), name=RIGHT)),
         markers=(),
@@ -130,18 +131,10 @@ def _ids(document: Document) -> set[str]:
     return found
 
 
-def _fresh(key: str, ids: set[str]) -> str:
-    name, number = key, 2
-    while name in ids:
-        name, number = f"{key}-{number}", number + 1
-    ids.add(name)
-    return name
-
-
 def _apart(one: Document, other: Document, sequence: Sequence) -> tuple[Document, Sequence]:
     """The second document with ids, and links, that are none of the first one's."""
     taken = _ids(one)
-    new = {key: _fresh(f"{key}-right", taken) if key in taken else key for key in sorted(_ids(other))}
+    new = {key: fresh(f"{key}-right", taken) if key in taken else key for key in sorted(_ids(other))}
     links = {item.link for each in one.sequences for item in each.items() if item.link}
 
     def content(now: Content) -> Content:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from wexodos.ground.names import fresh
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Sound, Track, constant
 from wexodos.tidy.choosing import moved
 from wexodos.tidy.step import Line, Outcome, Render, TidyError, Values, counted, put, seconds, with_media
@@ -52,13 +53,17 @@ def leader(document: Document, sequence: Sequence, values: Values) -> Outcome:
     seen, heard = bool(pictures) or not sounds, bool(sounds) or not pictures
     ids = {one.id for one in document.media} | {one.id for one in sequence.items()}
     if slate and seen:
-        made = Render("slate", _still(sequence, _new("slate", ids), "Slate.png"), words=slate_words(sequence))
+        made = Render(
+            "slate", _still(sequence, fresh("slate", ids), "Slate.png"), words=slate_words(sequence)
+        )
         renders.append(made)
         _lay(pictures, "video", _picture(made.media, 0, slate, "Slate"))
         lines.append(Line(0, 0, "V1", "Slate", "", f"{counted(slate, 'frame')} of slate"))
     if pops:
-        white = Render("flat", _still(sequence, _new("pop-white", ids), "Sync pop.png"), words=("#ffffffff",))
-        tone = Render("tone", _tone(_new("pop-tone", ids), rate), words=(str(POP_HERTZ), str(POP_LEVEL)))
+        white = Render(
+            "flat", _still(sequence, fresh("pop-white", ids), "Sync pop.png"), words=("#ffffffff",)
+        )
+        tone = Render("tone", _tone(fresh("pop-tone", ids), rate), words=(str(POP_HERTZ), str(POP_LEVEL)))
         renders += [*([white] if seen else []), *([tone] if heard else [])]
         places = [length - distance] + ([length + end + distance - 1] if tail else [])
         for number, at in enumerate(places, 1):
@@ -120,14 +125,6 @@ def slate_words(sequence: Sequence) -> tuple[str, ...]:
 def _later(track: Track, by: Exact) -> Track:
     joins = tuple(replace(one, start=one.start + by, cut=one.cut + by) for one in track.transitions)
     return replace(track, items=moved(track.items, by), transitions=joins)
-
-
-def _new(word: str, ids: set[str]) -> str:
-    key, number = word, 2
-    while key in ids:
-        key, number = f"{word}-{number}", number + 1
-    ids.add(key)
-    return key
 
 
 def _still(sequence: Sequence, key: str, name: str) -> Media:

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from wexodos.evaluate import curve_values
+from wexodos.ground.names import fresh
 from wexodos.model import (
     Curve,
     Document,
@@ -104,9 +105,8 @@ def with_cuts_layer(document: Document, sequence: Sequence) -> tuple[Document, S
     if not length:
         raise TidyError("the cut is empty: there is no place for a layer of markers")
     ids = {one.id for one in document.media} | {item.id for one in document.sequences for item in one.items()}
-    key, number = "cuts", 2
-    while key in ids or f"{key}-layer" in ids:
-        key, number = f"cuts-{number}", number + 1
+    # The item takes its id from it, and neither may be there yet.
+    key = fresh("cuts", ids | {one.removesuffix("-layer") for one in ids})
     width, height = sequence.frame_size
     media = Media(
         key,

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 from wexodos.evaluate.trimming import trimmed
 from wexodos.ground.errors import WexodosError
-from wexodos.ground.names import safe_name
+from wexodos.ground.names import fresh, safe_name
 from wexodos.model import (
     Angles,
     Document,
@@ -222,9 +222,7 @@ def _used(document: Document, item: Item) -> tuple[Media, ...]:
 
 def _slate(document: Document, sequence: Sequence, one: Numbered, head: int, tail: int) -> Render:
     ids = {media.id for media in document.media} | {item.id for item in sequence.items()}
-    key = "slate"
-    while key in ids or f"{key}-item" in ids:
-        key += "-1"
+    key = fresh("slate", ids | {one.removesuffix("-item") for one in ids})
     width, height = sequence.frame_size
     media = Media(
         key,
