@@ -352,7 +352,9 @@ def _edit(cut: Cut, found: Arrivals, refused: frozenset[str]) -> Home:
         there = [find_destination(cut.job.now.destination)]
         choices, options = cut.job.now.choices, cut.job.now.options
     else:
-        there = [one for one in load_all()[0] if one.builtin and one.format == back.format]
+        # Compositing gives renders back: that an edited sequence comes from there has to be said by its job.
+        known = [one for one in load_all()[0] if one.builtin and one.for_ != "compositing"]
+        there = [one for one in known if one.format == back.format]
     if not there:
         raise ReadError("it is of a kind that nothing is sent in", "", str(path))
     # Where nobody says what it was sent as, it is what explains most of what came back otherwise.
