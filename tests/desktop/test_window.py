@@ -11,8 +11,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QApplication, QPushButton, QWidget
+from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from wexodos.carryover import Row, rows
@@ -62,6 +62,10 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     # In the middle of a transition both pictures can be seen.
     assert shell.session.playhead == (int(wipe.start) + int(wipe.stop) - 1) // 2
     assert "dissolve" in shell.carry.facts.why.text()
+    # Its facts are those of the clip it leads to, which is on.
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    told = {one.text() for one in shell.carry.facts.findChildren(QLabel)}
+    assert "source frame" in told and "not on screen at the playhead" not in told
 
     qtbot.mouseClick(shell.header.main, Qt.MouseButton.LeftButton)
     assert shell.current is shell.turnover
@@ -366,7 +370,7 @@ def test_the_main_path_in_a_real_window(demo: Path, tmp_path: Path) -> None:
 import sys
 from pathlib import Path
 from PySide6.QtTest import QTest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtWidgets import QApplication
 from wexodos.desktop.run import settle
 from wexodos.desktop.shell import Shell

@@ -194,10 +194,19 @@ class CarryStop(Stop):
     def _item_of(self, finding: Finding) -> str:
         """The item a finding is about: its own, or for a transition one of its neighbours."""
         side = self.session.side
-        known = {item.id for item in side.sequence.items()} if side is not None else set()
-        return next(
-            (one for one in (finding.item_id, *sorted(finding.touched)) if one in known), finding.item_id
-        )
+        if side is None:
+            return finding.item_id
+        beside = [
+            item.id
+            for track in side.sequence.tracks
+            for join in track.transitions
+            if join.id == finding.item_id
+            for item in sorted(track.items, key=lambda one, at=join.cut: one.start != at)  # type: ignore[misc]
+            if join.cut in (item.start, item.end)
+        ]
+        known = {item.id for item in side.sequence.items()}
+        asked = (finding.item_id, *sorted(finding.touched), *beside)
+        return next((one for one in asked if one in known), finding.item_id)
 
     def _finding_chosen(self, thing: Finding | Row) -> None:
         self.go(thing)
