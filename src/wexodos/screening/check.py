@@ -272,7 +272,8 @@ def _colour_rows(scene: Scene, runs: list[Run], whole: Colour) -> list[Row]:
             continue
         longest = max(each, key=lambda pair: pair[0].length)[1]
         relative = _after(longest, whole)
-        wrong = mistake(relative)
+        # A medium that was read wrongly was so before it was graded; one that was written so, after.
+        wrong = mistake(relative) or mistake(_before(longest, whole))
         if wrong is None and not is_graded(relative):
             continue
         name = (one.item.name or one.item.kind) if one is not None else ""
@@ -298,6 +299,12 @@ def _after(own: Colour, whole: Colour) -> Colour:
     back = np.linalg.inv(whole.matrix)
     matrix = own.matrix @ back
     return Colour(matrix, own.offset - matrix @ whole.offset, own.rest)
+
+
+def _before(own: Colour, whole: Colour) -> Colour:
+    """The same where what holds for the whole came last."""
+    back = np.linalg.inv(whole.matrix)
+    return Colour(back @ own.matrix, back @ (own.offset - whole.offset), own.rest)
 
 
 def _whole_rows(found: Aligned, whole: Colour, sequence: Sequence) -> list[Row]:
