@@ -24,9 +24,13 @@ from wexodos.ground.errors import ReadError
 from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
 from wexodos.screening.align import Aligned, By, Piece
 from wexodos.screening.check import Checked, check_picture
+from wexodos.screening.check import _after as after_whole
+from wexodos.screening.check import _before as before_whole
+from wexodos.screening.colours import mistake
 from wexodos.screening.film import Film
 from wexodos.screening.geometry import Box
 from wexodos.screening.heard import heard
+from wexodos.screening.measure import Colour
 from wexodos.screening.rows import Row
 from wexodos.screening.words import sound_words
 from wexodos.timing import Rate
@@ -360,3 +364,17 @@ def test_the_command_line_tells_rows_with_places_and_figures(
     assert main(["check-picture", str(movie), str(movie)]) == 3
     assert main(["check-picture", str(file), str(movie), "--out", str(tmp_path / "rows.doc")]) == 2
     assert Fraction(told["aligned"]["pace"]) == 1
+
+
+def test_a_wrong_range_is_one_before_a_grade_and_behind_it() -> None:
+    grade = Colour(np.diag([1.07, 1.0, 0.92]), np.array([0.03, 0.02, 0.01]), 0.0)
+    # Black at 16, white at 235 of 255.
+    narrow, black = 219 / 255, 16 / 255
+    first = Colour(grade.matrix * narrow, grade.matrix @ np.full(3, black) + grade.offset, 0.0)
+    last = Colour(grade.matrix * narrow, grade.offset * narrow + black, 0.0)
+    for own, back in ((first, before_whole), (last, after_whole)):
+        found = mistake(back(own, grade))
+        assert found is not None and found.what == "range"
+        assert np.allclose(back(own, grade).matrix, np.eye(3) * narrow)
+        assert np.allclose(back(own, grade).offset, black)
+    assert mistake(before_whole(grade, grade)) is None
