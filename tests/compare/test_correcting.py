@@ -19,6 +19,7 @@ from wexodos.model import (
     Sound,
     SpeedPoint,
     Track,
+    Transition,
     Variable,
     constant,
 )
@@ -104,3 +105,18 @@ def test_a_pair_is_left_as_it_is() -> None:
     found = made(document, cut)
     assert found.sequence is cut and found.before.rows == []
     assert constant(6.0, 0.0).value == tuple(map(float, found.before.moved))
+
+
+def test_a_transition_between_two_that_are_not_there_is_not_there_either() -> None:
+    one, left = eye("L")
+    between = Transition("between", "dissolve", "dissolve", 9 * LONG - 4, 8, 9 * LONG)
+    track = left.tracks[0]
+    left = replace(left, tracks=(replace(track, transitions=(between, *track.transitions)),))
+    document, cut = eye("R")
+    kept = tuple(one for one in cut.tracks[0].items if int(one.id[2:]) % 10 not in (8, 9))
+    media = tuple(one for one in document.media if one.id not in ("R9", "R10"))
+    found = made(
+        replace(document, media=media), with_items(cut, kept), (replace(one, sequences=(left,)), left)
+    )
+    # The one at 20 joins shot 20 to the hole before it.
+    assert [one.cut for one in found.sequence.tracks[0].transitions] == [20 * LONG]

@@ -22,7 +22,7 @@ from wexodos.model import (
     Transition,
     Variable,
 )
-from wexodos.timing import Exact, exact
+from wexodos.timing import exact
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,11 +101,13 @@ class _Correcting:
             stands = match.right.start == there and match.right.duration == match.left.duration
             right = (label, match.left.id) not in self.wrong and (label, match.right.id) not in self.wrong
             items.append(match.right if stands and right else self._follows(match.left, match.right))
-        # What the left one has no partner for, and nothing of whose medium is there, is still missing.
-        joins = tuple(self._join(one, other, join) for join in one.transitions)
-        return replace(other, items=tuple(sorted(items, key=lambda item: item.start)), transitions=joins)
+        # Where a medium is not there its shot is still missing, and nothing joins it.
+        edges = {edge for item in items for edge in (item.start, item.end)}
+        joins = [self._join(other, join) for join in one.transitions if join.cut + self.pair.offset in edges]
+        items.sort(key=lambda item: item.start)
+        return replace(other, items=tuple(items), transitions=tuple(joins))
 
-    def _join(self, one: Track, other: Track, join: Transition) -> Transition:
+    def _join(self, other: Track, join: Transition) -> Transition:
         """The transition of the left one on the right: that which stands there where it is the same."""
         by = self.pair.offset
         made = replace(join, start=join.start + by, cut=join.cut + by)
@@ -144,17 +146,16 @@ class _Correcting:
         start = left.start + self.pair.offset
         motion = self._moved(left.motion, right.motion)
         media = self._medium(left, right)
-        if not isinstance(left.content, MediaUse) or media is None:
-            placed = trimmed(right, start, start + left.duration, self.right.rate)
-            if right.duration == left.duration:
-                placed = replace(right, start=start)
-            return replace(placed, speed=left.speed, motion=motion)
-        apart = self._clock(left, media)
-        if apart is None:
+        apart = None
+        if isinstance(left.content, MediaUse) and media is not None:
+            apart = self.pair.clock(self.ours[left.content.media], media)
+        if not isinstance(left.content, MediaUse) or media is None or apart is None:
+            # Which moment it is to show nobody knows: a shot that is as long has its own, elsewhere.
             placed = replace(right, start=start)
             if right.duration != left.duration:
                 placed = trimmed(right, start, start + left.duration, self.right.rate)
-            return replace(placed, motion=motion)
+            speed = right.speed if isinstance(left.content, MediaUse) else left.speed
+            return replace(placed, speed=speed, motion=motion)
         one = self.ours[left.content.media]
         later = exact(Fraction(apart) - Fraction(starts(media)) + Fraction(starts(one)))
         speed = left.speed
@@ -185,11 +186,6 @@ class _Correcting:
         if now is not None and media_key(now) == wanted:
             return now
         return next(iter(self.by_key.get(wanted, [])), now)
-
-    def _clock(self, left: Item, media: Media) -> Exact | None:
-        """By how much the source timecode of the right one is later, as far as it was learnt."""
-        assert isinstance(left.content, MediaUse)
-        return self.pair.clock(self.ours[left.content.media], media)
 
     def _moved(self, left: Motion | None, right: Motion | None) -> Motion | None:
         if left is None:

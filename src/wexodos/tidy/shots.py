@@ -178,7 +178,8 @@ def _shot(document: Document, sequence: Sequence, one: Numbered, head: int, tail
     length = until - first
     items = [item]
     render = None
-    media = _used(document, item)
+    nests = document.reachable(replace(sequence, tracks=(Track("video", (item,)),)))
+    media = _used(document, item, nests)
     if slate:
         render = _slate(document, sequence, one, head, tail)
         key = f"{render.media.id}-item"
@@ -202,21 +203,18 @@ def _shot(document: Document, sequence: Sequence, one: Numbered, head: int, tail
         raw=(),
         folder=None,
     )
-    nests = document.reachable(replace(sequence, tracks=(Track("video", (item,)),)))
     whole = replace(document, sequences=(made, *nests), media=media, folders=(), raw=())
     return Shot(one, head, tail, made, whole, render)
 
 
-def _used(document: Document, item: Item) -> tuple[Media, ...]:
+def _used(document: Document, item: Item, nests: tuple[Sequence, ...]) -> tuple[Media, ...]:
     """The media of an item and of all it nests."""
-    holder = Sequence("-", "", document.sequences[0].rate, tracks=(Track("video", (item,)),))
     keys = set()
-    for each in (holder, *document.reachable(holder)):
-        for one in each.items():
-            if isinstance(one.content, MediaUse):
-                keys.add(one.content.media)
-            elif isinstance(one.content, Angles):
-                keys |= {angle.media for angle in one.content.angles if angle.media}
+    for one in (item, *(inside for nest in nests for inside in nest.items())):
+        if isinstance(one.content, MediaUse):
+            keys.add(one.content.media)
+        elif isinstance(one.content, Angles):
+            keys |= {angle.media for angle in one.content.angles if angle.media}
     return tuple(media for media in document.media if media.id in keys)
 
 
