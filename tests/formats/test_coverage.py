@@ -17,6 +17,7 @@ from wexodos.destinations import find_destination
 from wexodos.formats import FORMATS, ReadError, read_bytes
 from wexodos.formats.coverage import Row
 from wexodos.formats.fcpxml.coverage import ROWS as LANE_ROWS
+from wexodos.formats.strangers import unknown_tags
 from wexodos.formats.xmeml.coverage import ROWS as TRACK_ROWS
 from wexodos.model import Document
 
@@ -188,6 +189,53 @@ def test_unknown_elements_come_back_wherever_they_stand(dialect: str) -> None:
     ]
     assert not missing, "\n".join("/".join(path) for path in missing)
     assert count > 100
+
+
+def test_a_piece_kept_in_one_filter_does_not_come_into_those_like_it() -> None:
+    """Filters that many clips spell alike are written once; what was kept of one of them is its own."""
+    odd = "<odd-thing>kept?</odd-thing>"
+    filters = (
+        "<filter><effect><name>Basic Motion</name><effectid>basic</effectid><effectcategory>motion"
+        "</effectcategory><effecttype>motion</effecttype><mediatype>video</mediatype><parameter>"
+        "<parameterid>scale</parameterid><name>Scale</name><value>60{}</value></parameter></effect></filter>"
+    )
+    items = "".join(
+        f'<clipitem id="c{n}"><name>Kiln {n}</name><duration>500</duration><rate><timebase>25</timebase>'
+        f"<ntsc>FALSE</ntsc></rate><start>{n * 50}</start><end>{n * 50 + 50}</end><in>0</in><out>50</out>"
+        f'<file id="f{n}"><name>Kiln {n}.mov</name><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>'
+        f"<duration>500</duration><media><video/></media></file>{filters.format(odd if n == 1 else '')}"
+        "</clipitem>"
+        for n in range(3)
+    )
+    document = read_bytes(
+        f"""<?xml version="1.0"?><xmeml version="5"><sequence id="s"><name>Kiln</name><duration>150</duration>
+        <rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><media><video><track>{items}</track></video>
+        </media></sequence></xmeml>""".encode()
+    )
+    carried = carry_over(document, document.top_level[0], find_destination(EDITING["xmeml"]))
+    clips = list(etree.fromstring(carried.data).iter("clipitem"))
+    assert [[one.tag for one in clip.iter("odd-thing")] for clip in clips] == [[], ["odd-thing"], []]
+    assert [clip.findtext("filter/effect/parameter/value") for clip in clips] == ["60", "60", "60"]
+    assert carried.errors == 0
+
+
+@pytest.mark.parametrize(
+    ("tag", "unknown"),
+    [
+        ("value", False),
+        ("valuemax", False),
+        ("valu", True),
+        ("valuemaxi", True),
+        ("value-x", True),
+        ("value.x", True),
+        ("Value", True),
+        ("écart", True),
+    ],
+)
+def test_a_name_that_only_begins_like_a_known_one_is_unknown(tag: str, unknown: bool) -> None:
+    known = frozenset({"value", "valuemin", "valuemax", "when"})
+    said = f'<?xml version="1.0"?><!DOCTYPE x><when>1</when><{tag} a="b">2</{tag}><value/><!-- ten <-->'
+    assert unknown_tags(said.encode(), known) is unknown
 
 
 def test_unknown_elements_are_found_in_utf_16_too() -> None:

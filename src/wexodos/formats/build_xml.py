@@ -3,16 +3,11 @@
 from __future__ import annotations
 
 import base64
-import copy
 import re
-import threading
-from typing import Any, TypeAlias
 
 from lxml import etree
 
 Element = etree._Element
-Row: TypeAlias = "tuple[str, Any]"
-MOST_MODELS = 500
 _FORBIDDEN = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 
 
@@ -27,49 +22,12 @@ _sub_element = etree.SubElement
 
 def add(parent: Element, tag: str, text: object = None, **attributes: object) -> Element:
     """Append a child; attributes whose value is None are left out."""
-    child = _sub_element(parent, tag)
+    said = {key: clean(str(value)) for key, value in attributes.items() if value is not None}
+    child = _sub_element(parent, tag, said)
     if text is not None:
         text = str(text)
         child.text = text if text.isprintable() else clean(text)
-    for key, value in attributes.items():
-        if value is not None:
-            child.set(key, clean(str(value)))
     return child
-
-
-class _Models(threading.local):
-    """Pieces that were made once, for each thread its own: elements belong to the thread that made them."""
-
-    def __init__(self) -> None:
-        self.known: dict[tuple[str, tuple[Row, ...]], Element] = {}
-
-
-_models = _Models()
-
-
-def stamp(parent: Element, tag: str, *rows: Row) -> Element:
-    """Append a piece that has the same children wherever it stands; copying is quicker than making it anew.
-
-    A row is a tag with its text, with rows of its own, or with None for what is filled in later.
-    """
-    key = tag, rows
-    model = _models.known.get(key)
-    if model is None:
-        model = etree.Element(tag)
-        _fill(model, rows)
-        if len(_models.known) < MOST_MODELS:
-            _models.known[key] = model
-    made = copy.copy(model)
-    parent.append(made)
-    return made
-
-
-def _fill(parent: Element, rows: tuple[Row, ...]) -> None:
-    for tag, inside in rows:
-        if isinstance(inside, tuple):
-            _fill(add(parent, tag), inside)
-        else:
-            add(parent, tag, inside)
 
 
 def verbatim(text: str) -> Element | None:

@@ -8,6 +8,9 @@ import re
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
+from itertools import groupby
+from typing import Any, Protocol, TypeVar
 
 from lxml import etree
 
@@ -15,7 +18,6 @@ from wexodos.formats.build_xml import Element, kept
 from wexodos.formats.safe_xml import parse
 from wexodos.model import Raw
 
-_TAG = re.compile(rb"<([A-Za-z_][\w.\-]*)")
 KeyOf = Callable[[Element], str]
 
 
@@ -25,7 +27,27 @@ def unknown_tags(data: bytes, known: frozenset[str]) -> bool:
     if b"\x00" in data[:64]:
         # UTF-16, where no tag stands in plain bytes: walk.
         return True
-    return any(tag.decode("ascii", "replace") not in known for tag in set(_TAG.findall(data)))
+    return _other_than(known).search(data) is not None
+
+
+@lru_cache(maxsize=8)
+def _other_than(known: frozenset[str]) -> re.Pattern[bytes]:
+    """What begins an element of any other name. The names stand letter by letter as a tree: a list of them
+    would be gone through for every element."""
+    return re.compile(rb"<(?!(?:%s)(?![\w.\-]))[A-Za-z_\x80-\xff]" % _any_of(sorted(known)).encode())
+
+
+def _any_of(words: list[str]) -> str:
+    """A pattern for any of sorted words, which begins with what they begin with."""
+    branches = [
+        re.escape(letter) + _any_of([word[1:] for word in together])
+        for letter, group in groupby(words, key=lambda word: word[:1])
+        if (together := list(group)) and letter
+    ]
+    if not branches:
+        return ""
+    whole = f"(?:{'|'.join(branches)})"
+    return f"{whole}?" if "" in words else whole
 
 
 def parsed(data: bytes, known: frozenset[str]) -> tuple[Element, bool]:
@@ -99,7 +121,7 @@ def put_back(owner: Element, raw: Raw, key_of: KeyOf, also: Sequence[Element] = 
         return
     at = owner
     for step in raw.path.split("/") if raw.path else ():
-        following = _find([*at, *(also if at is owner else ())], step, key_of)
+        following = place_of_step([*at, *(also if at is owner else ())], step, key_of)
         if following is None:
             if any(raw.text in _spelled(child) for child in at.iterchildren(etree.ProcessingInstruction)):
                 # What it stood in went out word for word, with it.
@@ -122,7 +144,15 @@ def _spelled(instruction: Element) -> str:
         return ""
 
 
-def _find(children: list[Element], step: str, key_of: KeyOf) -> Element | None:
+class _Tagged(Protocol):
+    tag: Any
+
+
+Tagged = TypeVar("Tagged", bound=_Tagged)
+
+
+def place_of_step(children: list[Tagged], step: str, key_of: Callable[[Tagged], str]) -> Tagged | None:
+    """The child that one step of a place means; None where it is not there."""
     match = re.fullmatch(r"([\w.\-]+)(?:\[(.*)\]|#(\d+))?", step, re.DOTALL)
     if match is None:
         return None

@@ -76,7 +76,7 @@ class Reason:
             yield from entry.changes()
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(slots=True, eq=False)
 class Entry:
     """One line of the book: what stood there, what stands there now; None where it comes or goes.
 
@@ -90,9 +90,16 @@ class Entry:
     label: str
     into: str
     reason: Reason
+    _told: tuple[Change, ...] | None = field(default=None, init=False, repr=False)
 
-    def changes(self) -> Iterator[Change]:
+    def changes(self) -> tuple[Change, ...]:
         """What of the thing differs, aspect by aspect."""
+        if self._told is None:
+            # Findings, their causes and their promises all ask.
+            self._told = tuple(self._differing())
+        return self._told
+
+    def _differing(self) -> Iterator[Change]:
         if self.thing is Thing.LAYOUT:
             yield Change(Aspect.TRACK_ORDER, self.label, list(self.before), list(self.after))
         elif self.before is None or self.after is None:

@@ -24,8 +24,9 @@ def exact(numerator: Exact, denominator: Exact = 1) -> Exact:
             return numerator
         whole, rest = divmod(numerator, denominator)
         return whole if not rest else Fraction(numerator, denominator)
-    value = Fraction(numerator) / denominator
-    return value.numerator if value.denominator == 1 else value
+    if denominator != 1:
+        numerator = Fraction(numerator) / denominator
+    return numerator.numerator if numerator.denominator == 1 else numerator
 
 
 def absolute(value: Exact) -> Exact:

@@ -183,15 +183,13 @@ class ClipWriter:
     # ---- the kinds of clips
 
     def _element(self, tag: str, item: Item, local: Exact, **attributes: str | None) -> Element:
-        element = etree.Element(tag, name=clean(item.name))
-        for key, value in attributes.items():
-            if value is not None:
-                element.set(key, value)
-        element.set("start", time_of(local))
-        element.set("duration", time_of(self.sequence.rate.seconds(item.duration)))
+        said = {"name": clean(item.name)}
+        said.update((key, value) for key, value in attributes.items() if value is not None)
+        said["start"] = time_of(local)
+        said["duration"] = time_of(self.sequence.rate.seconds(item.duration))
         if not item.enabled:
-            element.set("enabled", "0")
-        return element
+            said["enabled"] = "0"
+        return etree.Element(tag, said)
 
     def _role(self, track: Track) -> str:
         return (track.stem or track.name or "dialogue").replace(",", " ")

@@ -24,7 +24,7 @@ from wexodos.formats.fcpxml.write_resources import (
 from wexodos.formats.fcpxml.write_words import spelled_color
 from wexodos.formats.strangers import put_back
 from wexodos.model import Angles, Document, Item, Media, MediaUse, NestedUse, Sequence, Track, Transition
-from wexodos.timing import Exact, exact
+from wexodos.timing import Exact, Rate, exact
 
 
 def write(document: Document, sequence_id: str, version: str, how: object = None) -> bytes:
@@ -84,15 +84,19 @@ def _uses(document: Document) -> dict[str, set[str]]:
 
 @dataclass(slots=True)
 class _Anchor:
-    """An element of the main line that things can be connected to; times in seconds from the sequence's first
-    frame."""
+    """An element of the main line that things can be connected to: the frame it begins at, and the second
+    of its own time that this is."""
 
     element: Element
-    start: Exact
+    frame: Exact
     local: Exact
     connected: list[tuple[Exact, Element]]
     markers: list[tuple[Exact, Element]]
     rest: list[Element]
+
+    def at(self, frame: Exact, rate: Rate) -> Exact:
+        """A frame of the sequence in seconds of the element's own time."""
+        return self.local if frame == self.frame else exact(self.local + rate.seconds(frame - self.frame))
 
 
 class _Writer:
@@ -150,14 +154,14 @@ class _Writer:
             else:
                 self._multicam(content, sequence)
         anchors = self._main_line(spine, sequence, clips, begin)
-        starts = [anchor.start for anchor in anchors]
+        starts = [anchor.frame for anchor in anchors]
         for lane, track in enumerate(sequence.video_tracks[1:], 1):
             self._connect(track, lane, sequence, clips, anchors, starts)
         for place, track in enumerate(sequence.audio_tracks, 1):
             self._connect(track, -place, sequence, clips, anchors, starts)
         for marker in sequence.markers:
-            anchor = _anchor_at(anchors, starts, rate.seconds(marker.start))
-            local = anchor.local + rate.seconds(marker.start) - anchor.start
+            anchor = _anchor_at(anchors, starts, marker.start)
+            local = anchor.at(marker.start, rate)
             anchor.markers.append((local, marker_element(marker, local, rate)))
         for anchor in anchors:
             for _, child in sorted(anchor.connected, key=lambda pair: pair[0]):
@@ -249,7 +253,7 @@ class _Writer:
                 start="3600s",
                 duration=time_of(rate.seconds(until - cursor)),
             )
-            anchors.append(_Anchor(element, rate.seconds(cursor), 3600, [], [], []))
+            anchors.append(_Anchor(element, cursor, 3600, [], [], []))
 
         def join(at: Exact) -> None:
             transition = joins.pop(at, None)
@@ -268,11 +272,7 @@ class _Writer:
             placed = clips.clip(item, track, None)
             placed.element.set("offset", time_of(begin + rate.seconds(item.start)))
             spine.append(placed.whole())
-            anchors.append(
-                _Anchor(
-                    placed.element, rate.seconds(item.start), placed.local, [], placed.markers, placed.rest
-                )
-            )
+            anchors.append(_Anchor(placed.element, item.start, placed.local, [], placed.markers, placed.rest))
             cursor = item.end
         end = max(sequence.duration, cursor)
         join(cursor)
@@ -290,29 +290,28 @@ class _Writer:
         starts: list[Exact],
     ) -> None:
         rate = sequence.rate
+        joins = {one.cut: one for one in track.transitions}
         for run in _runs(track):
             first = run[0].start
-            lead = [one for one in track.transitions if one.cut == first]
-            at = rate.seconds(first)
-            anchor = _anchor_at(anchors, starts, at)
-            offset = anchor.local + at - anchor.start
-            joins = {one.cut: one for one in track.transitions}
-            if len(run) == 1 and not lead and run[0].end not in joins:
+            anchor = _anchor_at(anchors, starts, first)
+            offset = anchor.at(first, rate)
+            if len(run) == 1 and first not in joins and run[0].end not in joins:
                 placed = clips.clip(run[0], track, lane)
                 placed.element.set("offset", time_of(offset))
                 _finish(placed)
                 anchor.connected.append((offset, placed.whole()))
                 continue
+            at = rate.seconds(first)
             storyline = etree.Element("spine", lane=str(lane), offset=time_of(offset))
             for item in run:
                 if item.start in joins:
-                    storyline.append(self.transition(joins.pop(item.start), -at, sequence, track.kind))
+                    storyline.append(self.transition(joins[item.start], -at, sequence, track.kind))
                 placed = clips.clip(item, track, None)
                 placed.element.set("offset", time_of(rate.seconds(item.start) - at))
                 _finish(placed)
                 storyline.append(placed.whole())
             if run[-1].end in joins:
-                storyline.append(self.transition(joins.pop(run[-1].end), -at, sequence, track.kind))
+                storyline.append(self.transition(joins[run[-1].end], -at, sequence, track.kind))
             anchor.connected.append((offset, storyline))
 
     def _own_filter(self, transition: Transition, tag: str, sequence: Sequence) -> Element | None:
@@ -413,8 +412,8 @@ def _runs(track: Track) -> list[list[Item]]:
     return runs
 
 
-def _anchor_at(anchors: list[_Anchor], starts: list[Exact], at: Exact) -> _Anchor:
-    return anchors[max(0, bisect_right(starts, at) - 1)]
+def _anchor_at(anchors: list[_Anchor], starts: list[Exact], frame: Exact) -> _Anchor:
+    return anchors[max(0, bisect_right(starts, frame) - 1)]
 
 
 def _audio_rate(rate: int | None) -> str:

@@ -3,8 +3,10 @@ is made too."""
 
 from __future__ import annotations
 
+from typing import Any, Protocol
+
 from wexodos.formats.coverage import children, known_tags, load
-from wexodos.formats.xmeml.lexical import Element, text_of
+from wexodos.formats.xmeml.lexical import Texts, text_of
 
 ROWS = load("xmeml")
 KNOWN = known_tags(ROWS)
@@ -27,7 +29,15 @@ TRACK_KNOWN = children(ROWS, "track", "rwi")
 SEQUENCE_KNOWN = children(ROWS, "sequence", "rwi")
 
 
-def key_of(element: Element) -> str:
+class Parts(Texts, Protocol):
+    """An element with its tag and its children."""
+
+    tag: Any
+
+    def find(self, path: str, /) -> Texts | None: ...
+
+
+def key_of(element: Parts) -> str:
     """What tells filters and parameters apart: the id of the effect, the id or name of the parameter."""
     if element.tag == "filter":
         return text_of(element.find("effect"), "effectid").lower()

@@ -12,10 +12,10 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
-from wexodos.formats.build_xml import add
 from wexodos.formats.equivalents import BY_KIND, Setting, known_filter, share_of
 from wexodos.formats.xmeml.lexical import Element, color_of, real, text_of
 from wexodos.formats.xmeml.parameters import KeyBase, curve_of, parameter_id
+from wexodos.formats.xmeml.tree import Node, add
 from wexodos.formats.xmeml.units import number
 from wexodos.model import Curve, Effect, Parameter, Raw
 from wexodos.model.curves import Vector
@@ -69,9 +69,9 @@ def _colour(parameter: Element) -> Curve | None:
 
 
 def write_known(
-    parent: Element,
+    parent: Node,
     effect: Effect,
-    keys: Callable[[Element, str, str, Curve, Callable[[Vector], Vector], object, object], None],
+    keys: Callable[[Node, str, str, Curve, Callable[[Vector], Vector], object, object], None],
 ) -> bool:
     """Spell a filter that both dialects know; False where it is none. ``keys`` writes one parameter with its
     keyframes."""
@@ -168,7 +168,7 @@ def _numbers(text: str) -> Vector:
     return tuple(part for part in found if part is not None)
 
 
-def write_corrections(parent: Element, effects: tuple[Effect, ...]) -> None:
+def write_corrections(parent: Node, effects: tuple[Effect, ...]) -> None:
     """Spell primaries and look-up tables as ``colorinfo``."""
     primaries = next((one for one in effects if one.kind == "primaries"), None)
     tables = [

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from functools import lru_cache
+from typing import Protocol
 
 from lxml import etree
 
@@ -16,7 +17,13 @@ Element = etree._Element
 _TRUE = frozenset({"true", "1", "yes"})
 
 
-def text_of(parent: Element | None, tag: str) -> str:
+class Texts(Protocol):
+    """Any element whose children's texts can be asked for: one that was read, or one to be written."""
+
+    def findtext(self, path: str, /) -> str | None: ...
+
+
+def text_of(parent: Texts | None, tag: str) -> str:
     """The stripped text of the first child ``tag``; empty where there is none."""
     return "" if parent is None else (parent.findtext(tag) or "").strip()
 
@@ -54,6 +61,10 @@ def decimal(text: str | None) -> Exact | None:
     """Parse a decimal exactly; None for anything else."""
     if text is None:
         return None
+    try:
+        return int(text)
+    except ValueError:
+        pass
     try:
         return parse_exact(text.strip().rstrip(".") if text.strip() != "." else text)
     except ValueError:

@@ -47,7 +47,7 @@ def vector_of(element: Element | None) -> Vector | None:
     """Read a value element as numbers: a point's two, a scalar's one; None for anything else."""
     if element is None:
         return None
-    if len(element):
+    if len(element) and element.find("horiz") is not None:
         x, y = real(element.findtext("horiz")), real(element.findtext("vert"))
         return None if x is None or y is None else (x, y)
     text = (element.text or "").strip()

@@ -93,8 +93,8 @@ class _Reader:
         self.taken: dict[str, int] = {}
         self.frames: dict[tuple[object, ...], Frames] = {}
         self.apart: dict[bytes, list[Filter]] = {}
-        self.still_filters: dict[tuple[object, ...], Filters] = {}
-        self.still_sounds: dict[tuple[int, tuple[int, ...]], Sound] = {}
+        self.known_filters: dict[tuple[object, ...], tuple[Filters, bool]] = {}
+        self.known_sounds: dict[tuple[int, tuple[int, ...]], Sound] = {}
         self.no_filters = Filters()
         self.in_sequence = False
 
@@ -414,15 +414,14 @@ class _Reader:
             frames = self.frames.get(key)
             if frames is None:
                 frames = self.frames[key] = self._frames(content, media, frame)
-            still_key = (
-                (entry.spelling, frames.reference, frames.fits)
-                if b"<keyframe" not in entry.spelling
-                else None
-            )
-            known = self.still_filters.get(still_key) if still_key is not None else None
-            found = known if known is not None else read_filters(entry.filters, base, frames)
-            if still_key is not None and known is None:
-                self.still_filters[still_key] = found
+            still = b"<keyframe" not in entry.spelling
+            at = None if still else (base.begin, base.end, base.scale)
+            known_key = (entry.spelling, frames.reference, frames.fits, at)
+            known = self.known_filters.get(known_key)
+            if known is None:
+                known = read_filters(entry.filters, base, frames), base.shifted
+                self.known_filters[known_key] = known
+            found, base.shifted = known
             for one in entry.filters:
                 if one.ranged:
                     self.note(
@@ -493,14 +492,12 @@ class _Reader:
         sound: Sound | None = None
         if kind == "audio":
             channels = self._channels(entry)
-            # Filters without keyframes are shared by all items that spell them alike, and so is what they say
-            # of sound.
+            # Filters are shared by all items that spell them alike at the same place, and so is what they
+            # say of sound.
             sound_key = (id(found), channels)
-            sound = self.still_sounds.get(sound_key)
+            sound = self.known_sounds.get(sound_key)
             if sound is None:
-                sound = sound_of(found, channels)
-                if found is self.no_filters or b"<keyframe" not in entry.spelling:
-                    self.still_sounds[sound_key] = sound
+                sound = self.known_sounds[sound_key] = sound_of(found, channels)
         self._report(entry, effects, place)
         if kind == "audio" and speed is NORMAL and isinstance(content, MediaUse):
             source_in = exact(source_in + part_frame(entry))

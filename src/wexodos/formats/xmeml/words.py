@@ -62,7 +62,7 @@ def entry_words(entry: Entry) -> tuple[tuple[str, str], ...]:
     found: list[tuple[str, str]] = []
     for group in ("logginginfo", "comments"):
         block = entry.parts.get(group)
-        if block is None or not "".join(block.itertext()).strip():  # type: ignore[arg-type]
+        if block is None:
             continue
         for child in block:
             text = child.text

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from wexodos.formats.build_xml import Element, add
+from wexodos.formats.xmeml.tree import Node, add
 from wexodos.formats.xmeml.write_items import ItemWriter
 from wexodos.formats.xmeml.write_parts import write_rate
 from wexodos.model import Angles, Document, Media, MediaUse, Sequence
@@ -29,10 +29,10 @@ class Organiser:
     def __init__(self, document: Document, items: ItemWriter) -> None:
         self.document = document
         self.items = items
-        self._bins: dict[str, Element] = {}
+        self._bins: dict[str, Node] = {}
 
     def write(
-        self, root: Element, sequences: list[Sequence], write_sequence: Callable[[Element, Sequence], None]
+        self, root: Node, sequences: list[Sequence], write_sequence: Callable[[Node, Sequence], None]
     ) -> None:
         """Write everything under one project. Clips come first: a file is spelled in full where it first
         stands."""
@@ -50,7 +50,7 @@ class Organiser:
         for one in sequences:
             write_sequence(self._children(top, one.folder), one)
 
-    def _children(self, top: Element, path: str | None) -> Element:
+    def _children(self, top: Node, path: str | None) -> Node:
         """The ``children`` of the folder ``path``; those of the project where there is none."""
         if not path:
             return top
@@ -62,7 +62,7 @@ class Organiser:
             known = self._bins[path] = add(element, "children")
         return known
 
-    def _clip(self, parent: Element, media: Media, sequence: Sequence) -> None:
+    def _clip(self, parent: Node, media: Media, sequence: Sequence) -> None:
         clip = add(parent, "clip", id=f"clip-{media.id}")
         add(clip, "name", media.name)
         if media.duration is not None:
@@ -77,7 +77,7 @@ class Organiser:
             for channel in range(1, (media.channels or 1) + 1):
                 self._whole(add(audio, "track"), f"clip-{media.id}-a{channel}", media, sequence, channel)
 
-    def _whole(self, track: Element, key: str, media: Media, sequence: Sequence, channel: int | None) -> None:
+    def _whole(self, track: Node, key: str, media: Media, sequence: Sequence, channel: int | None) -> None:
         """A medium from end to end, as the one clip of a track of its master clip (12)."""
         item = add(track, "clipitem", id=key)
         add(item, "name", media.name)

@@ -6,14 +6,12 @@ from collections.abc import Callable
 from fractions import Fraction
 
 from wexodos.evaluate.geometry import Raster, fit_factor
-from wexodos.formats.build_xml import Element, add, clean, kept, stamp
 from wexodos.formats.errors import WriteError
 from wexodos.formats.paths import url_of
-from wexodos.formats.strangers import put_back
-from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.effects import write_corrections, write_known
 from wexodos.formats.xmeml.filters import pulled_corners
 from wexodos.formats.xmeml.tables import BLEND_NAMES
+from wexodos.formats.xmeml.tree import Node, Pieces, add, kept, put_back
 from wexodos.formats.xmeml.units import MAX_GAIN, gain_of_db, number, unmistakable
 from wexodos.formats.xmeml.write_parts import (
     Spelled,
@@ -42,6 +40,7 @@ from wexodos.model import (
     Motion,
     NestedUse,
     Sequence,
+    Sound,
     Speed,
     Title,
     Track,
@@ -81,7 +80,7 @@ WORDS = frozenset(_LOGGING) | frozenset(_COMMENTS)
 """The fields that words about an item can be written in."""
 
 
-def _composited(element: Element, item: Item) -> None:
+def _composited(element: Node, item: Item) -> None:
     """How an item lies over what is below."""
     if item.alpha:
         add(element, "alphatype", item.alpha)
@@ -143,6 +142,7 @@ class ItemWriter:
         self.media = document.media_by_id
         self.sequences = document.sequences_by_id
         self.written: set[str] = set()
+        self.pieces = Pieces()
         self.sequence: Sequence
 
     def begin(self, sequence: Sequence) -> None:
@@ -150,14 +150,14 @@ class ItemWriter:
 
     def item(
         self,
-        parent: Element,
+        parent: Node,
         key: str,
         item: Item,
         channel: int | None,
         into: Transition | None,
         out: Transition | None,
         group: list[Spelled],
-        nested: Callable[[Element, str], None] | None,
+        nested: Callable[[Node, str], None] | None,
         track: Track,
     ) -> None:
         """Write one item, dressed with the transitions beside it (3.3)."""
@@ -225,10 +225,10 @@ class ItemWriter:
         if item.motion is not None:
             self._motion(element, item.motion, item, begin, own)
         if item.sound is not None:
-            self._sound(element, item, begin, own)
+            self._sound(element, item.sound, begin, own)
         if isinstance(content, Title):
             for raw in content.raw:
-                if raw.dialect == "xmeml" and raw.tag == "filter" and (piece := kept(raw.text)) is not None:
+                if raw.dialect == "xmeml" and raw.tag == "filter" and (piece := kept(raw)) is not None:
                     element.append(piece)
             shadow = next((run.shadow for run in content.runs if run.shadow is not None), None)
             if shadow is not None and content.template != _GRAPHIC:
@@ -238,25 +238,29 @@ class ItemWriter:
         write_corrections(element, item.effects)
         for marker in item.markers if key == item.id else ():
             write_marker(element, marker, begin)
-        for member in group:
-            link = stamp(
-                element,
-                "link",
-                ("linkclipref", None),
-                ("mediatype", member.medium),
-                ("trackindex", member.track),
-                ("clipindex", None),
-            )
-            link[0].text, link[3].text = clean(member.id), str(member.index)
-            if (
-                member.channel is not None
-                and len(member.item.sound.channels if member.item.sound else ()) > 1
-            ):
-                add(link, "groupindex", 1 + sorted({one.item.id for one in group}).index(member.item.id))
+        self._links(element, group)
         self._notes(element, item, track)
         for raw in item.raw:
             if raw.dialect == "xmeml":
-                put_back(element, raw, key_of)
+                put_back(element, raw)
+
+    def _links(self, parent: Node, group: list[Spelled]) -> None:
+        """Every member of a group tells all of it, in the same words."""
+        if not group:
+            return
+
+        def write(holder: Node) -> None:
+            items = sorted({one.item.id for one in group})
+            for member in group:
+                link = add(holder, "link")
+                add(link, "linkclipref", member.id)
+                add(link, "mediatype", member.medium)
+                add(link, "trackindex", member.track)
+                add(link, "clipindex", member.index)
+                if member.channel is not None and member.item.sound and len(member.item.sound.channels) > 1:
+                    add(link, "groupindex", 1 + items.index(member.item.id))
+
+        self.pieces.put(parent, ("links", group[0].id), write)
 
     def _room(self, item: Item, into: Transition | None, own: Rate) -> int:
         """Frames that what has no time of its own is counted later, so that nothing of it lies before the
@@ -290,7 +294,7 @@ class ItemWriter:
             max(round_half_up(length), begin + ceil(item.duration)) if not length else round_half_up(length)
         )
 
-    def file(self, parent: Element, media: Media) -> None:
+    def file(self, parent: Node, media: Media) -> None:
         """Write a medium: in full where it first stands, by its id later."""
         element = add(parent, "file", id=media.id)
         if media.id in self.written:
@@ -332,9 +336,9 @@ class ItemWriter:
             add(audio, "channelcount", media.channels or 1)
         for raw in media.raw:
             if raw.dialect == "xmeml":
-                put_back(element, raw, key_of)
+                put_back(element, raw)
 
-    def _slug(self, parent: Element, item: Item) -> None:
+    def _slug(self, parent: Node, item: Item) -> None:
         file = add(parent, "file", id=f"{item.id}-slug")
         add(file, "name", item.name)
         source = _GRAPHIC if isinstance(item.content, Title) and item.content.template == _GRAPHIC else "Slug"
@@ -345,7 +349,7 @@ class ItemWriter:
 
     def _speed(
         self,
-        parent: Element,
+        parent: Node,
         speed: Speed,
         item: Item,
         media: Media | None,
@@ -410,13 +414,26 @@ class ItemWriter:
     def frame(self) -> Raster:
         return Raster(*self.sequence.frame_size, float(self.sequence.pixel_aspect))
 
-    def _motion(self, parent: Element, motion: Motion, item: Item, begin: int, rate: Rate) -> None:
+    def _motion(self, parent: Node, motion: Motion, item: Item, begin: int, rate: Rate) -> None:
         source, frame = self._source_raster(item), self.frame
+        if any(curve.keys for curve in motion.curves.values()):
+            self._moved(parent, motion, source, frame, begin, rate)
+        else:
+            # Many clips stand alike.
+            self.pieces.put(
+                parent,
+                (motion, source, frame),
+                lambda holder: self._moved(holder, motion, source, frame, begin, rate),
+            )
+
+    def _moved(
+        self, parent: Node, motion: Motion, source: Raster, frame: Raster, begin: int, rate: Rate
+    ) -> None:
         k = fit_factor(motion.fit, source, frame)
         wide, tall = source.width * source.pixel_aspect / frame.pixel_aspect, source.height
 
         def keyed(
-            effect: Element,
+            effect: Node,
             key: str,
             name: str,
             curve: Curve,
@@ -474,7 +491,7 @@ class ItemWriter:
 
     def _curve(
         self,
-        effect: Element,
+        effect: Node,
         key: str,
         name: str,
         curve: Curve,
@@ -492,16 +509,16 @@ class ItemWriter:
         if curve.keys:
             add(add(element, "interpolation"), "name", "linear")
 
-    def _filter(self, parent: Element, effect: Effect, begin: int, rate: Rate) -> None:
+    def _filter(self, parent: Node, effect: Effect, begin: int, rate: Rate) -> None:
         """Put a filter of this dialect back as it stood; spell one that both dialects know."""
         if effect.raw is not None and effect.raw.dialect == "xmeml":
-            piece = kept(effect.raw.text) if effect.raw.tag == "filter" else None
+            piece = kept(effect.raw) if effect.raw.tag == "filter" else None
             if piece is not None:
                 parent.append(piece)
             return
 
         def keys(
-            holder: Element,
+            holder: Node,
             key: str,
             name: str,
             curve: Curve,
@@ -520,10 +537,16 @@ class ItemWriter:
             else exact(frames * Fraction(own.fps) / self.sequence.rate.fps)
         )
 
-    def _sound(self, parent: Element, item: Item, begin: int, rate: Rate) -> None:
-        sound = item.sound
-        if sound is None:
-            return
+    def _sound(self, parent: Node, sound: Sound, begin: int, rate: Rate) -> None:
+        # The channels of an item sound alike, and many items do.
+        at = (begin, rate) if sound.level.keys or (sound.pan is not None and sound.pan.keys) else None
+        self.pieces.put(
+            parent,
+            (sound.level, sound.pan, at),
+            lambda holder: self._sounding(holder, sound, begin, rate),
+        )
+
+    def _sounding(self, parent: Node, sound: Sound, begin: int, rate: Rate) -> None:
         if sound.level.keys or sound.level.value != (0.0,):
             effect = effect_element(
                 add(parent, "filter"), "Audio Levels", "audiolevels", "audiolevels", "audiolevels", "audio"
@@ -545,7 +568,7 @@ class ItemWriter:
             )
             self._curve(effect, "pan", "Pan", sound.pan, lambda value: value, begin, rate, -1, 1)
 
-    def _notes(self, element: Element, item: Item, track: Track) -> None:
+    def _notes(self, element: Node, item: Item, track: Track) -> None:
         metadata = dict(item.metadata)
         if item.note:
             metadata.setdefault("lognote", item.note)
@@ -559,7 +582,7 @@ class ItemWriter:
             add(add(element, "labels"), "label2", item.label)
 
 
-def write_words(element: Element, metadata: dict[str, str]) -> None:
+def write_words(element: Node, metadata: dict[str, str]) -> None:
     """Write what was logged about an item or a sequence, and the comments on it (13)."""
     for group, names in (("logginginfo", _LOGGING), ("comments", _COMMENTS)):
         said = [(name, metadata[name]) for name in names if name in metadata]

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
-from wexodos.formats.build_xml import Element, add, clean, stamp
 from wexodos.formats.xmeml.tables import PIXEL_ASPECTS
+from wexodos.formats.xmeml.tree import Node, add, shared
 from wexodos.formats.xmeml.units import number
 from wexodos.model import Item, Marker
 from wexodos.model.curves import Vector
@@ -25,20 +26,23 @@ class Spelled:
     index: int = 0
 
 
-_ACROSS_DOWN = (("horiz", None), ("vert", None))
-
-
 def boolean(value: bool) -> str:
     return "TRUE" if value else "FALSE"
 
 
-def write_rate(parent: Element, rate: Rate) -> None:
-    stamp(parent, "rate", ("timebase", rate.nominal), ("ntsc", boolean(rate.ntsc)))
+def write_rate(parent: Node, rate: Rate) -> None:
+    parent.append(_rate(rate))
 
 
-def write_timecode(
-    parent: Element, frame: int | None, rate: Rate, drop: bool, reel: str | None = None
-) -> None:
+@lru_cache(maxsize=64)
+def _rate(rate: Rate) -> Node:
+    element = Node("rate")
+    add(element, "timebase", rate.nominal)
+    add(element, "ntsc", boolean(rate.ntsc))
+    return shared(element)[0]
+
+
+def write_timecode(parent: Node, frame: int | None, rate: Rate, drop: bool, reel: str | None = None) -> None:
     """A timecode; where nobody knows it, only the reel that stands in it."""
     element = add(parent, "timecode")
     write_rate(element, rate)
@@ -60,13 +64,13 @@ def aspect_name(aspect: Exact) -> tuple[str, bool] | None:
     return None
 
 
-def write_aspect(shape: Element, aspect: Exact) -> None:
+def write_aspect(shape: Node, aspect: Exact) -> None:
     name, anamorphic = aspect_name(aspect) or ("square", False)
     add(shape, "anamorphic", boolean(anamorphic))
     add(shape, "pixelaspectratio", name)
 
 
-def write_marker(parent: Element, marker: Marker, base: int) -> None:
+def write_marker(parent: Node, marker: Marker, base: int) -> None:
     element = add(parent, "marker")
     add(element, "name", marker.name)
     add(element, "comment", marker.comment)
@@ -76,56 +80,65 @@ def write_marker(parent: Element, marker: Marker, base: int) -> None:
         write_color(add(element, "color"), marker.color)
 
 
-def write_color(element: Element, color: str) -> None:
+def write_color(element: Node, color: str) -> None:
     for tag, place in (("alpha", 7), ("red", 1), ("green", 3), ("blue", 5)):
         add(element, tag, int(color[place : place + 2], 16))
 
 
 def parameter(
-    effect: Element, key: str, name: str, value: object, low: object = None, high: object = None
-) -> Element:
-    limits = (("valuemin", low), ("valuemax", high)) if low is not None else ()
-    element = stamp(effect, "parameter", ("parameterid", key), ("name", name), *limits, ("value", None))
-    element[-1].text = clean(str(value))
+    effect: Node, key: str, name: str, value: object, low: object = None, high: object = None
+) -> Node:
+    element = Node("parameter", children=list(_head(key, name, low, high)))
+    effect.append(element)
+    add(element, "value", value)
     return element
+
+
+@lru_cache(maxsize=500)
+def _head(key: str, name: str, low: object, high: object) -> tuple[Node, ...]:
+    element = Node("parameter")
+    add(element, "parameterid", key)
+    add(element, "name", name)
+    if low is not None:
+        add(element, "valuemin", low)
+        add(element, "valuemax", high)
+    return tuple(element)
 
 
 def curve_parameter(
-    effect: Element, key: str, name: str, value: Vector, low: object = None, high: object = None
-) -> Element:
+    effect: Node, key: str, name: str, value: Vector, low: object = None, high: object = None
+) -> Node:
     """A parameter of one number, or of two that count across and down."""
     if len(value) == 1:
         return parameter(effect, key, name, number(value[0]), low, high)
-    limits = (("valuemin", low), ("valuemax", high)) if low is not None else ()
-    element = stamp(
-        effect, "parameter", ("parameterid", key), ("name", name), *limits, ("value", _ACROSS_DOWN)
-    )
-    across, down = element[-1]
-    across.text, down.text = number(value[0]), number(value[1])
+    element = Node("parameter", children=list(_head(key, name, low, high)))
+    effect.append(element)
+    value_element(element, value)
     return element
 
 
-def effect_element(parent: Element, name: str, key: str, category: str, kind: str, medium: str) -> Element:
+def effect_element(parent: Node, name: str, key: str, category: str, kind: str, medium: str) -> Node:
     """An ``effect`` with the five fields every one of them has."""
-    return stamp(
-        parent,
-        "effect",
+    element = add(parent, "effect")
+    for tag, text in (
         ("name", name),
         ("effectid", key),
         ("effectcategory", category),
         ("effecttype", kind),
         ("mediatype", medium),
-    )
+    ):
+        add(element, tag, text)
+    return element
 
 
-def color_parameter(effect: Element, key: str, name: str, color: str) -> None:
+def color_parameter(effect: Node, key: str, name: str, color: str) -> None:
     element = add(effect, "parameter")
     add(element, "parameterid", key)
     add(element, "name", name)
     write_color(add(element, "value"), color)
 
 
-def value_element(parent: Element, value: Vector) -> None:
+def value_element(parent: Node, value: Vector) -> None:
     if len(value) == 1:
         add(parent, "value", number(value[0]))
     else:

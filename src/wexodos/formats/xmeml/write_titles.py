@@ -3,9 +3,7 @@
 
 from __future__ import annotations
 
-from wexodos.formats.build_xml import Element, add, kept
-from wexodos.formats.strangers import put_back
-from wexodos.formats.xmeml.coverage import key_of
+from wexodos.formats.xmeml.tree import Node, add, kept, put_back
 from wexodos.formats.xmeml.units import number
 from wexodos.formats.xmeml.write_parts import (
     boolean,
@@ -57,14 +55,14 @@ _BACKWARDS = frozenset(
 )
 
 
-def own_spelling(raws: tuple[Raw, ...], tag: str) -> Element | None:
+def own_spelling(raws: tuple[Raw, ...], tag: str) -> Node | None:
     """The kept spelling of an effect in this dialect, to be written word for word; None where there is
     none."""
     found = next((raw for raw in raws if raw.dialect == "xmeml" and raw.tag == tag), None)
-    return kept(found.text) if found is not None else None
+    return kept(found) if found is not None else None
 
 
-def write_title(parent: Element, title: Title, frame: tuple[int, int]) -> None:
+def write_title(parent: Node, title: Title, frame: tuple[int, int]) -> None:
     """Write a text generator: as it stood where it is one of this dialect, otherwise plainly (10.1)."""
     spelled = own_spelling(title.raw, "effect")
     if spelled is not None:
@@ -92,7 +90,7 @@ def write_title(parent: Element, title: Title, frame: tuple[int, int]) -> None:
     _origin(effect, title, frame)
 
 
-def _lower_third(parent: Element, title: Title, frame: tuple[int, int]) -> None:
+def _lower_third(parent: Node, title: Title, frame: tuple[int, int]) -> None:
     """Two lines with a style each, and the bar behind them."""
     effect = effect_element(parent, "Lower 3rd", "Lower 3rd", "Text", "generator", "video")
     for index, line in enumerate(title.lines, 1):
@@ -103,7 +101,7 @@ def _lower_third(parent: Element, title: Title, frame: tuple[int, int]) -> None:
     _origin(effect, title, frame)
 
 
-def _style(effect: Element, run: TextRun, index: str) -> None:
+def _style(effect: Node, run: TextRun, index: str) -> None:
     if run.font:
         parameter(effect, f"fontname{index}", "Font", run.font)
     if run.size:
@@ -121,14 +119,14 @@ def _style(effect: Element, run: TextRun, index: str) -> None:
         parameter(effect, f"leading{index}", "Leading", number(run.leading), -100, 100)
 
 
-def _origin(effect: Element, title: Title, frame: tuple[int, int]) -> None:
+def _origin(effect: Node, title: Title, frame: tuple[int, int]) -> None:
     point = add(effect, "parameter")
     add(point, "parameterid", "origin")
     add(point, "name", "Origin")
     value_element(point, (title.origin[0] / frame[0], title.origin[1] / frame[1]))
 
 
-def write_shadow(parent: Element, shadow: Shadow) -> None:
+def write_shadow(parent: Node, shadow: Shadow) -> None:
     """Write the shadow of a title as the filter that the dialect has for it."""
     effect = effect_element(add(parent, "filter"), "Drop Shadow", "dropshadow", "motion", "motion", "video")
     parameter(effect, "offset", "Offset", number(shadow.distance), -100, 100)
@@ -138,7 +136,7 @@ def write_shadow(parent: Element, shadow: Shadow) -> None:
     parameter(effect, "opacity", "Opacity", number(round(int(shadow.color[7:9], 16) / 2.55, 3)), 0, 100)
 
 
-def write_generator(parent: Element, generator: Generator) -> None:
+def write_generator(parent: Node, generator: Generator) -> None:
     spelled = own_spelling(generator.raw, "effect")
     if spelled is not None:
         parent.append(spelled)
@@ -150,7 +148,7 @@ def write_generator(parent: Element, generator: Generator) -> None:
 
 
 def write_transition(
-    parent: Element, transition: Transition, outgoing: bool, incoming: bool, kind: str, rate: Rate
+    parent: Node, transition: Transition, outgoing: bool, incoming: bool, kind: str, rate: Rate
 ) -> None:
     """Write a transition between its neighbours."""
     element = add(parent, "transitionitem")
@@ -172,10 +170,10 @@ def write_transition(
         _transition_effect(element, transition, kind)
     for raw in transition.raw:
         if raw.dialect == "xmeml" and raw.tag != "effect":
-            put_back(element, raw, key_of)
+            put_back(element, raw)
 
 
-def _transition_effect(element: Element, transition: Transition, kind: str) -> None:
+def _transition_effect(element: Node, transition: Transition, kind: str) -> None:
     key, category = _EFFECTS.get(transition.type, (transition.name or "Cross Dissolve", "Dissolve"))
     if transition.type == "wipe" and transition.pattern != 1:
         key = "Clock Wipe" if transition.pattern is not None and transition.pattern >= 201 else "Wipe"

@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from lxml import etree
-
-from wexodos.formats.build_xml import Element, add, document_bytes
 from wexodos.formats.errors import WriteError
-from wexodos.formats.strangers import put_back
-from wexodos.formats.xmeml.coverage import key_of
+from wexodos.formats.xmeml.tree import Node, add, document_bytes, put_back
 from wexodos.formats.xmeml.write_folders import Organiser, spare_media
 from wexodos.formats.xmeml.write_items import ItemWriter, write_words
 from wexodos.formats.xmeml.write_parts import (
@@ -36,7 +32,7 @@ def write_several(document: Document, sequence_ids: tuple[str, ...], version: st
     if missing := [one for one in sequence_ids if one not in known]:
         raise WriteError(f"there is no sequence {missing[0]!r}")
     sequences = [known[one] for one in sequence_ids]
-    root = etree.Element("xmeml", version=version)
+    root = Node("xmeml", attributes={"version": version})
     writer = _Writer(document)
     if any(media.folder for media in document.media) or spare_media(document):
         Organiser(document, writer.items).write(root, sequences, writer.sequence)
@@ -65,7 +61,7 @@ class _Writer:
         self.written_sequences: set[str] = set()
         self.items = ItemWriter(document)
 
-    def sequence(self, parent: Element, sequence: Sequence) -> None:
+    def sequence(self, parent: Node, sequence: Sequence) -> None:
         """Write a sequence in full, or its id where it was written before."""
         element = add(parent, "sequence", id=sequence.id)
         if sequence.id in self.written_sequences:
@@ -145,7 +141,7 @@ class _Writer:
                     row.spelled[number].index = position
         return rows
 
-    def _track(self, parent: Element, row: Row, sequence: Sequence, links: dict[str, list[Spelled]]) -> None:
+    def _track(self, parent: Node, row: Row, sequence: Sequence, links: dict[str, list[Spelled]]) -> None:
         element = add(parent, "track")
         if row.exploded is not None:
             place, total = row.exploded
@@ -179,7 +175,7 @@ class _Writer:
         for raw in track.raw:
             _put_back(element, raw)
 
-    def _nested(self, parent: Element, sequence_id: str) -> None:
+    def _nested(self, parent: Node, sequence_id: str) -> None:
         nested = self.sequences.get(sequence_id)
         if nested is None:
             add(parent, "sequence", id=sequence_id)
@@ -198,6 +194,6 @@ def _link_groups(rows: list[Row]) -> dict[str, list[Spelled]]:
     return {one.id: members for members in groups.values() if len(members) > 1 for one in members}
 
 
-def _put_back(parent: Element, raw: Raw) -> None:
+def _put_back(parent: Node, raw: Raw) -> None:
     if raw.dialect == "xmeml":
-        put_back(parent, raw, key_of)
+        put_back(parent, raw)
