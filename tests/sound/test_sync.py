@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from wexodos.sound.signals import Kept
 from wexodos.sound.sync import measured
 
 RATE = 48_000
@@ -129,3 +130,43 @@ def test_a_reel_of_silence_with_one_word_is_enough() -> None:
     quiet[30 * RATE : 34 * RATE] = performance(4, 5)
     found = measured(Held(quiet), Held(later(quiet, 777)))
     assert found.offset is not None and abs(found.offset - 777) < 0.1
+
+
+@dataclass
+class Counted:
+    """A sound of numbers that counts what is read of it."""
+
+    length: int
+    rate: int = 48000
+    read_of_it: int = 0
+
+    def read(self, first: int, count: int) -> np.ndarray:
+        self.read_of_it += count
+        return np.where((at := np.arange(first, first + count)) < self.length, (at % 977) / 1024, 0.0)
+
+
+def test_a_sound_that_is_kept_is_read_once_and_is_the_same_everywhere() -> None:
+    """Every value has few binary digits, so it is kept exactly; around it is silence."""
+    source = Counted(700_001)
+    kept = Kept(source)
+    for first, count in [
+        (0, 10),
+        (262_140, 9),
+        (-5, 12),
+        (699_990, 50),
+        (100, 650_000),
+        (900_000, 3),
+        (-9, 4),
+    ]:
+        at = np.arange(first, first + count)
+        wanted = np.where((at >= 0) & (at < 700_001), (at % 977) / 1024, 0.0)
+        np.testing.assert_array_equal(kept.read(first, count), wanted)
+    assert source.read_of_it == 700_001
+
+
+def test_a_sound_too_long_to_be_kept_is_read_where_it_is_asked_for() -> None:
+    source = Counted(700_001)
+    kept = Kept(source, most=700_000)
+    assert len(kept.read(5, 100)) == 100
+    assert len(kept.read(5, 100)) == 100
+    assert source.read_of_it == 200

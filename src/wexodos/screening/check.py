@@ -93,6 +93,7 @@ def check_picture(
         rows += field_row(view, film, found, whole, shots)
     finally:
         view.close()
+        give_back()
     seen = sum(int(run.seen.sum()) for run in runs)
     checked = {id(run.stretch) for run in runs if run.seen.any()}
     return Checked(

@@ -25,8 +25,9 @@ Small: TypeAlias = NDArray[np.uint8]
 """A small picture, shape (height, width, 3)."""
 _KEPT = 24 << 20
 """Bytes of decoded frames that are kept: a movie is looked at in its order."""
-_AHEAD = 12
-"""So many frames are decoded before they are asked for."""
+_AHEAD = 128
+"""So many frames are decoded before they are asked for: as long as a run of them is looked at, they go on
+being decoded beside it. They are small."""
 
 Made = TypeVar("Made")
 

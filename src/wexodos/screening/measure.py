@@ -170,7 +170,9 @@ class Colour:
         return cls(np.eye(3), np.zeros(3), 0.0)
 
     def __call__(self, picture: Floats) -> Floats:
-        made = picture @ self.matrix.T.astype(np.float32) + self.offset.astype(np.float32)
+        full = np.concatenate([self.matrix, self.offset[:, None]], axis=1).astype(np.float32)
+        pixels = np.ascontiguousarray(picture, np.float32).reshape(-1, 1, 3)
+        made = cv2.transform(pixels, full).reshape(picture.shape)
         return np.asarray(np.clip(made, 0, 1), np.float32)
 
     @property

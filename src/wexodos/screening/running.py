@@ -136,8 +136,11 @@ def _held(
 
 def is_black(picture: Small, mask: NDArray[np.bool_]) -> bool:
     """Whether there is nothing to be seen."""
-    inside = picture[mask] if not mask.all() else picture
-    return bool(inside.size == 0 or (inside.mean() < _DARK * 255 and inside.std() < _PLAIN * 255))
+    mean, spread = cv2.meanStdDev(picture, mask=mask.view(np.uint8))
+    # What the three colours have in common, and how far they are apart.
+    overall = float(mean.mean())
+    apart = float(np.sqrt((spread**2 + (mean - overall) ** 2).mean()))
+    return bool(overall < _DARK * 255 and apart < _PLAIN * 255)
 
 
 def excess(ours: Floats, theirs: Floats, mask: NDArray[np.bool_] | None = None) -> Floats:

@@ -24,6 +24,11 @@ _REACH = 64
 """So many steps of the slower rate around a place the filter of a resampling reaches."""
 
 
+_BLOCK = 1 << 18
+_KEPT = 1 << 25
+"""Samples that are kept at the most: 128 MB, which are twelve minutes."""
+
+
 class Signal(Protocol):
     """``length`` samples at ``rate``."""
 
@@ -69,6 +74,33 @@ class FileSignal:
         for channel in range(1, self.facts.channels + 1):
             made += np.concatenate([np.zeros(0), *blocks(self.path, channel, first, count)])
         return made / self.facts.channels
+
+
+class Kept:
+    """A sound that is looked at again and again: read in blocks, which are kept as long as the whole is no
+    longer than ``most`` samples; what is longer is read each time anew."""
+
+    def __init__(self, source: Signal, most: int = _KEPT) -> None:
+        self._source = source
+        self.rate, self.length = source.rate, source.length
+        self._all = source.length <= most
+        self._blocks: dict[int, NDArray[np.float32]] = {}
+
+    def read(self, first: int, count: int) -> Samples:
+        """``count`` samples from ``first``, rounded to 24 bits where they are kept; outside is silence."""
+        if not self._all:
+            return self._source.read(first, count)
+        made = np.zeros(count)
+        start, stop = max(0, first), min(self.length, first + count)
+        for number in range(start // _BLOCK, -(-stop // _BLOCK) if stop > start else 0):
+            begin = number * _BLOCK
+            if number not in self._blocks:
+                length = min(_BLOCK, self.length - begin)
+                self._blocks[number] = self._source.read(begin, length).astype(np.float32)
+            block = self._blocks[number]
+            low, high = max(start, begin), min(stop, begin + len(block))
+            made[low - first : high - first] = block[low - begin : high - begin]
+        return made
 
 
 class CutSignal:

@@ -16,7 +16,7 @@ from numpy.fft import irfft, rfft
 from numpy.typing import NDArray
 
 from wexodos.ground import Progress, quiet
-from wexodos.sound.signals import Samples, Signal
+from wexodos.sound.signals import Kept, Samples, Signal
 
 _HOP = 128
 """Samples of one value of an envelope: at 48 kHz 375 a second."""
@@ -103,6 +103,7 @@ class _Line:
 
 def measured(reference: Signal, other: Signal, progress: Progress = quiet) -> Measured:
     """Hold a sound against a reference of one rate. Raises ``SoundError`` and what ``progress`` raises."""
+    reference, other = Kept(reference), Kept(other)
     places = _places(reference)
     envelope = _envelope(other, progress)
     if len(envelope) < _LEAST_VALUES:
