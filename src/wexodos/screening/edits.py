@@ -21,6 +21,14 @@ _MOST = 75
 """So many frames on either side of an edit at the most."""
 _MIXED, _EITHER = 0.14, 0.12
 """So much of the difference of two pictures may be left."""
+_MORE, _UNLIKE = 1.25, 0.35
+"""Where a movie is softer more is left before an edit and behind it too: there may be so many times that; but
+what leaves more than this is another picture."""
+_PLAIN = ("dissolve", "additive")
+"""What goes over straight is measured even where no frame is off: a dissolve that is longer by a few frames
+changes each of them by little."""
+_WRONG = 0.02
+"""So far, in the mean, the share of the incoming picture must lie from where it should be then."""
 _APART = 0.02
 """Pictures nearer to one another tell nothing of what goes over."""
 
@@ -66,7 +74,8 @@ def edit_rows(
     explain; None where nothing about it is off, or it is nothing of the edit."""
     low, high = max(0, edit.first - _MOST), min(len(off), edit.last + _MOST)
     core = slice(max(0, edit.first - 2), min(len(off), edit.last + 2))
-    if not off[core].any():
+    measured = edit.join is not None and edit.join.type in _PLAIN
+    if not off[core].any() and not measured:
         return None
     wrong = np.flatnonzero(off[low:high]) + low
     first, last = _run_about(wrong, edit)
@@ -82,13 +91,15 @@ def edit_rows(
     start, length = _line(share)
     # Farther away something else may be otherwise.
     about = slice(max(0, start - 2), start + length + 3)
-    if mixed[about].max() < _MIXED:
+    if not off[core].any() and _as_it_should(edit, share, begin):
+        return None
+    if mixed[about].max() < _limit(mixed, about, _MIXED):
         begin, end = begin + max(0, start - _AROUND), min(end, begin + start + length + _AROUND)
         begin, end = min(begin, max(0, edit.first - 2)), max(end, edit.last + 2)
         start += first_of
         found = "cut" if length <= 1 else "dissolve"
         row = _row(edit, found, start, length)
-    elif either.max() < _EITHER:
+    elif either.max() < _limit(either, about, _EITHER):
         inside = np.flatnonzero((share > 0.03) & (share < 0.97))
         if not len(inside):
             return None
@@ -98,6 +109,19 @@ def edit_rows(
     else:
         return None
     return ([row], begin, end) if row is not None else None
+
+
+def _limit(left: NDArray[np.float64], about: slice, usual: float) -> float:
+    """How much may be left where an edit is what it is held to be, after what is left beside it."""
+    beside = np.concatenate([left[: about.start], left[about.stop :]])
+    return min(_UNLIKE, max(usual, _MORE * float(beside.max()))) if len(beside) else usual
+
+
+def _as_it_should(edit: Edit, share: NDArray[np.float64], begin: int) -> bool:
+    """Whether the incoming picture comes in as it does in the cut, more or less."""
+    at = np.arange(begin, begin + len(share))
+    wanted = np.clip((at - edit.first) / max(1, edit.last - edit.first), 0, 1)
+    return float(np.abs(share - wanted).mean()) < _WRONG
 
 
 def _run_about(wrong: NDArray[np.int64], edit: Edit) -> tuple[int, int]:
