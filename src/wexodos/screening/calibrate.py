@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,7 +12,7 @@ from wexodos.screening.align import Aligned
 from wexodos.screening.cut_view import CutView, Stretch
 from wexodos.screening.film import Film, Reader, Small
 from wexodos.screening.geometry import Box, shape_of
-from wexodos.screening.measure import Colour, Floats, colour, lie
+from wexodos.screening.measure import Colour, Floats, colour, inner, lie
 
 _PAIRS = 28
 _TALL = 180
@@ -28,15 +27,6 @@ _NEAR, _AGREED = 0.012, 0.5
 
 def floats(picture: Small) -> Floats:
     return picture.astype(np.float32) / np.float32(255)
-
-
-def inner(mask: NDArray[np.bool_], edge: int) -> NDArray[np.bool_]:
-    """A mask without what lies within so many pixels of what it leaves out."""
-    if mask.all():
-        return mask
-    around = np.pad(mask.astype(np.uint8), edge, mode="edge")
-    made = cv2.erode(around, np.ones((2 * edge + 1, 2 * edge + 1), np.uint8))
-    return np.asarray(made[edge:-edge, edge:-edge] > 0, np.bool_)
 
 
 def decoded_size(box: Box, size: tuple[int, int]) -> tuple[int, int]:

@@ -32,6 +32,8 @@ from wexodos.screening.spans import (
 )
 
 _ROUNDS = 2
+_BLUR = 5
+"""What is in a movie only is looked for in spots of so many pixels."""
 
 
 class Known:
@@ -157,7 +159,15 @@ def _unexplained(scene: Scene, sequence: Sequence, span: Span, samples: list[int
             count += 1
     if not count:
         return []
-    apart = cv2.blur(spots / count, (5, 5)) > 0.03
+    # A line about what lies elsewhere is its edge, which everybody draws in another way.
+    apart = (
+        cv2.morphologyEx(
+            (cv2.blur(spots / count, (_BLUR, _BLUR)) > 0.03).astype(np.uint8),
+            cv2.MORPH_OPEN,
+            np.ones((_BLUR + 2, _BLUR + 2), np.uint8),
+        )
+        > 0
+    )
     share = float(apart.mean())
     box = around(apart)
     if box is None:

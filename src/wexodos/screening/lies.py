@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from wexodos.model import Item, Sequence
 from wexodos.screening.cut_view import Stretch
-from wexodos.screening.measure import Colour, Floats, Lie, lie
+from wexodos.screening.measure import Colour, Floats, Lie, lie, near
 from wexodos.screening.rows import Row, What
 from wexodos.screening.scene import LOOKED, Placed, Scene
 from wexodos.screening.spans import (
@@ -29,6 +29,8 @@ _FINE = 360
 """Lines at which places are measured."""
 _PIXEL, _LARGER, _TURNED = 0.75, 0.0018, 0.08
 """What is moved by less (pixels of the cut), larger by less, turned by less (degrees) is as it was."""
+_NEAR = 0.95
+"""What correlates so well inside of an item nearly lies where it belongs."""
 _SHORT = 6
 """In shorter stretches what lies apart by little is not looked for."""
 
@@ -56,23 +58,62 @@ def _measured(
     """How an item lies, measured at several frames: the item as it lies, the middle of what was measured, and
     where its own middle should be, in pixels of a look."""
     frames = samples[1:-1] if len(samples) > 2 else samples
-    lies: list[Lie] = []
-    for frame in frames[:3]:
-        ours, theirs, mask = _layer_pair(scene, sequence, item, frame, span.colours, several)
-        if theirs is None or ours is None:
-            continue
-        one = lie(ours, theirs, mask)
-        if one is not None and one.fit > 0.5:
-            lies.append(one)
-    if not lies:
-        return None
-    middle = Lie(np.median([one.matrix for one in lies], axis=0), float(np.median([one.fit for one in lies])))
-    # The finer look has more pixels.
-    scaled = _in_look(middle)
+    first = _finer(scene, sequence, item, frames[:3], span.colours, several)
+    if first is None or first.fit < _NEAR:
+        first = _middle(scene, sequence, item, frames[:3], span.colours, several)
     frame = frames[len(frames) // 2]
     center = scene.center(sequence, item, frame)
-    made = scene.lying(sequence, item, frame, scaled) if center is not None else None
-    return (made, scaled, center) if made is not None and center is not None else None
+    if first is None or center is None:
+        return None
+    found = _in_look(first)
+    made = scene.lying(sequence, item, frame, found)
+    if made is None:
+        return None
+    # Once more from where it lies now, by what is inside of it: its edges are drawn otherwise everywhere.
+    finer = _finer(scene, scene.changed(sequence, made), made, frames[:3], span.colours, several)
+    if finer is not None and finer.fit > first.fit:
+        again = _in_look(Lie(_one_after(first.matrix, finer.matrix), finer.fit))
+        nearer = scene.lying(sequence, item, frame, again)
+        if nearer is not None:
+            made, found = nearer, again
+    return made, found, center
+
+
+def _middle(
+    scene: Scene, sequence: Sequence, item: Item, frames: list[int], colours: Colour, several: bool
+) -> Lie | None:
+    """How an item lies in most of some frames; None where it is found in none."""
+    lies: list[Lie | None] = []
+    for frame in frames:
+        ours, theirs, mask = _layer_pair(scene, sequence, item, frame, colours, several)
+        lies.append(lie(ours, theirs, mask) if ours is not None and theirs is not None else None)
+    return _median(lies)
+
+
+def _finer(
+    scene: Scene, sequence: Sequence, item: Item, frames: list[int], colours: Colour, several: bool
+) -> Lie | None:
+    """The same of an item that nearly lies where it belongs, by what is seen inside of it."""
+    lies: list[Lie | None] = []
+    for frame in frames:
+        ours, theirs, mask = _layer_pair(scene, sequence, item, frame, colours, several)
+        if ours is None or theirs is None:
+            continue
+        inside = scene.covered(sequence, item, frame, ours.shape[1::-1])
+        lies.append(near(ours, theirs, inside if mask is None else inside & mask))
+    return _median(lies)
+
+
+def _median(lies: list[Lie | None]) -> Lie | None:
+    good = [one for one in lies if one is not None and one.fit > 0.5]
+    if not good:
+        return None
+    return Lie(np.median([one.matrix for one in good], axis=0), float(np.median([one.fit for one in good])))
+
+
+def _one_after(first: NDArray[np.float64], then: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Two matrices (2, 3) in one."""
+    return np.asarray((np.vstack([then, [0, 0, 1]]) @ np.vstack([first, [0, 0, 1]]))[:2], np.float64)
 
 
 def _in_look(found: Lie) -> Lie:

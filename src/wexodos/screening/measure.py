@@ -21,6 +21,19 @@ _SEARCHED = 120
 _FITS = 0.93
 """A picture that correlates so well lies where it belongs."""
 _FEATURES = 400
+_REACH = 24
+"""So many pixels around an edge are changed by it, where light and dark are taken away."""
+_ENOUGH = 0.02
+"""So much of the frame must be left to measure by."""
+
+
+def inner(mask: NDArray[np.bool_], edge: int) -> NDArray[np.bool_]:
+    """A mask without what lies within so many pixels of what it leaves out."""
+    if mask.all():
+        return mask
+    around = np.pad(mask.astype(np.uint8), edge, mode="edge")
+    made = cv2.erode(around, np.ones((2 * edge + 1, 2 * edge + 1), np.uint8))
+    return np.asarray(made[edge:-edge, edge:-edge] > 0, np.bool_)
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +89,15 @@ def lie(ours: Floats, theirs: Floats, mask: NDArray[np.bool_] | None = None, far
     first[:, 2] *= step
     fine = _fitted(_edges(ours), _edges(theirs), _to_cv(first), mask)
     return fine if fine is not None else Lie(first, best.fit)
+
+
+def near(ours: Floats, theirs: Floats, usable: NDArray[np.bool_]) -> Lie | None:
+    """How ``theirs`` lies against ``ours`` where it nearly lies on it, by nothing but what is ``usable``;
+    what is around is seen in neither. None where it does not fit."""
+    usable = inner(usable, _REACH)
+    if usable.mean() < _ENOUGH:
+        return None
+    return _fitted(_edges(ours), _edges(theirs), np.eye(2, 3, dtype=np.float32), usable)
 
 
 def _smaller(picture: Floats, step: float) -> Floats:

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from wexodos.ground import Progress
 from wexodos.ground.memory import give_back
 from wexodos.screening.align import Aligned
-from wexodos.screening.calibrate import decoded_size, floats, inner
+from wexodos.screening.calibrate import decoded_size, floats
 from wexodos.screening.cut_view import CutView, Stretch
 from wexodos.screening.film import Film, Small, ahead
-from wexodos.screening.measure import Colour, Floats, colour
+from wexodos.screening.measure import Colour, Floats, colour, inner
 
 TALL = 90
 PARTS = (32, 18)

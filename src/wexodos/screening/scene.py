@@ -27,11 +27,12 @@ from wexodos.model import (
 )
 from wexodos.model.items import with_curves
 from wexodos.model.speed import source_at
+from wexodos.picture.place import corners_of
 from wexodos.screening.align import Aligned
-from wexodos.screening.calibrate import decoded_size, floats, inner
+from wexodos.screening.calibrate import decoded_size, floats
 from wexodos.screening.cut_view import CutView
 from wexodos.screening.film import Film, Reader
-from wexodos.screening.measure import Colour, Floats, Lie
+from wexodos.screening.measure import Colour, Floats, Lie, inner
 from wexodos.screening.running import excess
 from wexodos.timing import Exact, exact, floor
 
@@ -203,6 +204,25 @@ class Scene:
         if layer is None:
             return None
         return float(layer.center[0]) * unit[0], float(layer.center[1]) * unit[1]
+
+    def covered(self, sequence: Sequence, item: Item, frame: int, size: tuple[int, int]) -> NDArray[np.bool_]:
+        """Where the picture of an item lies in a frame of a size; nowhere where it is not seen."""
+        made = np.zeros(size[::-1], np.uint8)
+        layer = self._layer(sequence, item, frame)
+        if layer is not None:
+            wide, tall = self.view.sequence.frame_size
+            aspect = float(self.view.sequence.pixel_aspect)
+            left, top, right, bottom = layer.crop
+            corners = corners_of(layer.center, layer.size, float(layer.rotation), layer.corners, aspect)
+            places = corners * [size[0] / wide, size[1] / tall]
+            across, down = places[1] - places[0], places[3] - places[0]
+            # What is cropped away is given in parts of the source, as the corners are.
+            inside = [
+                places[0] + x * across + y * down
+                for x, y in ((left, top), (1 - right, top), (1 - right, 1 - bottom), (left, 1 - bottom))
+            ]
+            cv2.fillConvexPoly(made, np.round(inside).astype(np.int32), 1)
+        return np.asarray(made > 0, np.bool_)
 
     def unit(self) -> tuple[float, float]:
         """Pixels of a look for one of the cut's frame."""
