@@ -31,10 +31,12 @@ from wexodos.model import (
     Sequence,
     Shadow,
     Sound,
+    SpeedPoint,
     TextRun,
     Title,
     Track,
     Transition,
+    Variable,
     constant,
     curve,
 )
@@ -398,6 +400,15 @@ def test_speeds_are_said_in_words() -> None:
     assert speeds(Constant(F(1, 2))) == [("changed", "speed", "v1", "V1", "100 %", "50 %")]
     assert speeds(Constant(F(-333, 1000))) == [("changed", "speed", "v1", "V1", "100 %", "-33.3 %")]
     assert speeds(Constant(1 + F(1, 1_000_000))) == []
+    # Points on one line are a speed like any other: 4 seconds in 50 frames at 25 a second are twice as fast.
+    line = [(0, F(4)), (10, 4 + F(20, 25)), (50, F(8))]
+    assert speeds(Variable(tuple(SpeedPoint(*one) for one in line))) == [
+        ("changed", "speed", "v1", "V1", "100 %", "200 %")
+    ]
+    line[1] = (10, 4 + F(21, 25))
+    assert speeds(Variable(tuple(SpeedPoint(*one) for one in line))) == [
+        ("changed", "speed", "v1", "V1", "100 %", "ramp")
+    ]
 
 
 # ---- who is who

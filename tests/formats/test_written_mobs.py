@@ -178,7 +178,7 @@ def test_what_is_off_is_the_other_choice_of_a_switch() -> None:
 
 def test_only_what_was_settled_before_has_a_form() -> None:
     for item, words in (
-        (Item("n", "Nest", 0, 9, NestedUse("x")), "has no form in mobs"),
+        (Item("n", "Nest", 0, 9, NestedUse("x")), "the nested sequence 'x' is not there"),
         (replace(clip("a", 0, 9), content=MediaUse("nowhere")), "not said which medium"),
         (heard("s", 0, 9, Sound((7,))), ""),
     ):

@@ -70,13 +70,17 @@ def nests(context: Context, work: Work) -> None:
     noted."""
     if not context.destination.nests.stems_off:
         _stems_off(context, work)
-    if context.destination.nests.carry:
-        if not context.spells.hollow_nests:
-            _hollow(context, work)
+    carry = context.destination.nests.carry
+    if carry and not context.spells.hollow_nests:
+        _hollow(context, work)
+    if carry and context.spells.nested_sound:
         return
     for _ in range(_DEEPEST):
         found = [
-            (lane, item) for lane in work.lanes for item in lane.items if isinstance(item.content, NestedUse)
+            (lane, item)
+            for lane in work.lanes
+            for item in lane.items
+            if isinstance(item.content, NestedUse) and not (carry and lane.kind == "video")
         ]
         for lane, item in found:
             _open(context, work, lane, item)

@@ -99,7 +99,7 @@ class _Walk:
             ):
                 self.doubtful.add(here if not top else None, one.item.id, other.item.id)
             if one.item is not other.item or one.track != other.track:
-                self.found.extend(pair(self.a, one, self.b, other, self.within))
+                self.found.extend(pair(self.a, one, self.b, other, first.rate, self.within))
             elif self.a is not self.b and isinstance(one.item.content, MediaUse):
                 # The same item may use another medium under the same id.
                 self.found.extend(media(self.a, one, self.b, one.item.content))

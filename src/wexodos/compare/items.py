@@ -23,14 +23,17 @@ from wexodos.model import (
     NestedUse,
     Sound,
     Title,
+    Variable,
 )
-from wexodos.timing import Exact, ceil, format_exact
+from wexodos.model.speed import even
+from wexodos.timing import Exact, Rate, ceil, format_exact
 
 
 def pair(
-    a: Document, one: Placed, b: Document, other: Placed, within: Precision = SENSES
+    a: Document, one: Placed, b: Document, other: Placed, rate: Rate, within: Precision = SENSES
 ) -> Iterator[Difference]:
-    """What two items that belong together say otherwise, frames apart."""
+    """What two items that belong together say otherwise, frames apart; ``rate`` is that of the first one's
+    sequence."""
     x, y = one.item, other.item
     label = one.track
 
@@ -79,8 +82,8 @@ def pair(
         if sorted(x.sound.muted) != sorted(y.sound.muted):
             yield told("changed", "mute", list(x.sound.muted), list(y.sound.muted))
         yield from _between_frames(x, x.sound, y, y.sound, label, within)
-    if _speed(x) != _speed(y):
-        yield told("changed", "speed", _speed(x), _speed(y))
+    if _speed(x, rate) != _speed(y, rate):
+        yield told("changed", "speed", _speed(x, rate), _speed(y, rate))
     yield from contents(a, x, label, b, y, told, within)
 
 
@@ -188,11 +191,14 @@ def _source_moved(x: Item, y: Item, within: Precision) -> bool:
     return abs(float(x.source_in - y.source_in)) > within.seconds
 
 
-def _speed(item: Item) -> str:
-    """A speed in words, rounded so that the decimals of a dialect do not count."""
+def _speed(item: Item, rate: Rate) -> str:
+    """A speed in words, rounded so that the decimals of a dialect do not count. A ramp whose points lie on
+    one line is a speed like any other."""
     if item.still or isinstance(item.content, Title | Generator):
         return "100 %"
     speed = item.speed
+    if isinstance(speed, Variable):
+        speed = even(speed, rate) or speed
     return (
         f"{float(speed.rate) * 100:.3f}".rstrip("0").rstrip(".") + " %"
         if isinstance(speed, Constant)

@@ -66,6 +66,18 @@ ROUND_STEPS = 8
 curve."""
 
 
+def even(speed: Variable, rate: Rate) -> Constant | None:
+    """The one speed of a ramp whose points all lie on one line; None of any other. ``rate`` is that of the
+    frames its times count."""
+    first, last = speed.points[0], speed.points[-1]
+    if last.time == first.time:
+        return None
+    pace = Fraction(last.source - first.source) / Fraction(rate.seconds(last.time - first.time))
+    if any(one.source - first.source != pace * rate.seconds(one.time - first.time) for one in speed.points):
+        return None
+    return Constant(exact(pace))
+
+
 def straightened(speed: Variable) -> Variable:
     """The same map with rounded corners spelled out as straight pieces; itself where nothing is rounded."""
     points = speed.points

@@ -87,7 +87,8 @@ class Spells:
     ``ids``: ids of items survive writing and reading. ``transitions``: the kinds a writer can spell, None for
     all.
     ``before_start``: items may begin before the sequence's first frame. ``hollow_nests``: a nest may be used
-    for picture (or sound) it has none of. ``adjustments``: adjustment items with the format's own filters.
+    for picture (or sound) it has none of. ``nested_sound``: the sound of a nest can be used as a whole, all
+    its tracks together. ``adjustments``: adjustment items with the format's own filters.
     ``sounding_generators``: a tone can be heard without a file.
     ``uneven_by_corners``: width and height scaled apart are said by the corners: whether it can for a motion.
     ``loudest``: the highest level in dB. ``level_domain``: whether levels run straight in gain between keys,
@@ -115,6 +116,7 @@ class Spells:
     transitions: frozenset[str] | None = None
     before_start: bool = True
     hollow_nests: bool = True
+    nested_sound: bool = True
     adjustments: bool = False
     sounding_generators: bool = True
     uneven_by_corners: Callable[[Motion], bool] | None = None

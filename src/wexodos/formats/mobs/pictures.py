@@ -16,6 +16,7 @@ from wexodos.model import (
     Media,
     MediaUse,
     Motion,
+    NestedUse,
     Sequence,
     TextRun,
     Title,
@@ -61,6 +62,15 @@ def clothed(
     if motion is not None:
         media = document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
         share = fit_share(media, motion, sequence)
+        nest = (
+            document.sequences_by_id.get(item.content.sequence)
+            if isinstance(item.content, NestedUse)
+            else None
+        )
+        if nest is not None:
+            # A nest is read as standing in its own pixels.
+            inner = Raster(*nest.frame_size, float(nest.pixel_aspect))
+            share = fit_factor(motion.fit, inner, Raster(width, height, float(sequence.pixel_aspect)))
         if motion.crop != _AT_REST.crop:
             low, high = (lambda v: 2 * v - 1), (lambda v: 1 - 2 * v)
             around(

@@ -8,7 +8,7 @@ from wexodos.evaluate.hearing import furthest
 from wexodos.evaluate.tolerances import DECIBELS, FOLLOWED_DECIBELS, FRAME, SECONDS
 from wexodos.formats.mobs.places import settled, settled_source, units_of
 from wexodos.formats.mobs.sources import FINE
-from wexodos.model import NORMAL, Constant, Item, Media, MediaUse, Sound, Variable
+from wexodos.model import NORMAL, Constant, Item, Media, MediaUse, NestedUse, Sound, Variable
 from wexodos.model.speed import source_at
 from wexodos.settling.changes import Reason
 from wexodos.settling.context import Context, Lane, Work
@@ -103,12 +103,16 @@ def _faded(context: Context, work: Work, lane: Lane, item: Item, sound: Sound) -
 
 def _sourced(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) -> None:
     """The source on the unit its clip begins with, handles of a transition included."""
-    if not isinstance(item.content, MediaUse) or item.still or isinstance(item.speed, Variable):
+    use = item.content
+    if not isinstance(use, MediaUse | NestedUse) or item.still or isinstance(item.speed, Variable):
         return
     if lane.kind == "audio" and rendered(context, item):
         return
     own = work.sequence.rate
-    media = context.document.media_by_id.get(item.content.media)
+    media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
+    counted = media.rate if media is not None and media.rate is not None else own
+    if isinstance(use, NestedUse) and use.sequence in context.document.sequences_by_id:
+        counted = context.document.sequences_by_id[use.sequence].rate
     before = next((exact(one.cut - one.start) for one in lane.transitions if one.cut == item.start), 0)
     first, _ = source_at(item.speed, item.source_in, -before, own)
     if item.speed.rate == 0:
@@ -120,15 +124,16 @@ def _sourced(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) -
         )
     by = exact(there - first)
     if by:
-        reason = _reason(context, work, lane, item, media, by)
+        reason = _reason(context, work, lane, item, media, counted, by)
         work.put(lane, item, replace(item, source_in=exact(item.source_in + by)), reason)
 
 
-def _reason(context: Context, work: Work, lane: Lane, item: Item, media: Media | None, by: Exact) -> Reason:
-    own = work.sequence.rate
-    if abs(float(by)) <= SECONDS and not _shows_other(item, media, by, own):
+def _reason(
+    context: Context, work: Work, lane: Lane, item: Item, media: Media | None, counted: Rate, by: Exact
+) -> Reason:
+    """Why a source is moved ``by`` seconds; ``counted`` is the rate in which its frames count."""
+    if abs(float(by)) <= SECONDS and not _shows_other(item, media, counted, by, work.sequence.rate):
         return context.spelled()
-    counted = (media.rate if media is not None and media.rate is not None else own).frames(by)
     return context.because(
         work,
         Cause.SOURCE_BETWEEN_UNITS,
@@ -139,15 +144,13 @@ def _reason(context: Context, work: Work, lane: Lane, item: Item, media: Media |
         what="source in",
         before=str(item.source_in),
         after=str(exact(item.source_in + by)),
-        deviation=(round(abs(float(counted)), 4), "fr"),
+        deviation=(round(abs(float(counted.frames(by))), 4), "fr"),
     )
 
 
-def _shows_other(item: Item, media: Media | None, by: Exact, own: Rate) -> bool:
+def _shows_other(item: Item, media: Media | None, counted: Rate, by: Exact, own: Rate) -> bool:
     """Whether even this little shows another frame or plays another sample somewhere."""
-    if item.sound is not None and media is not None:
-        rate = Rate(media.sample_rate or 48000)
-    else:
-        rate = media.rate if media is not None and media.rate is not None else own
+    sounds = item.sound is not None and media is not None
+    rate = Rate(media.sample_rate or 48000) if media is not None and sounds else counted
     one, other = rate.frames(item.source_in) + FRAME, rate.frames(item.source_in + by) + FRAME
     return floor(one) != floor(other) or item.speed is not NORMAL or own.fps != rate.fps

@@ -22,6 +22,7 @@ from wexodos.model import (
     Marker,
     Media,
     MediaUse,
+    NestedUse,
     Sequence,
     Title,
     Track,
@@ -37,8 +38,8 @@ NAMESPACE = uuid.UUID("6f7c1fe0-6a1c-4c52-9a71-3b1f0c5d9e21")
 
 
 def mobs_of(document: Document, sequence_id: str, how: Spelling, pictures: bool = True) -> tree.File:
-    """The tree of one sequence. Raises ``WriteError`` for what only carry-over can settle before (nests,
-    missing media)."""
+    """The tree of one sequence and of those nested in its pictures. Raises ``WriteError`` for what only
+    carry-over can settle before (nested sound, missing media)."""
     sequence = document.sequences_by_id[sequence_id]
     return _Maker(document, sequence, how, pictures).made()
 
@@ -46,6 +47,8 @@ def mobs_of(document: Document, sequence_id: str, how: Spelling, pictures: bool 
 class _Maker:
     def __init__(self, document: Document, sequence: Sequence, how: Spelling, pictures: bool) -> None:
         self.document, self.sequence, self.how, self.pictures = document, sequence, how, pictures
+        self.every = (sequence, *document.reachable(sequence))
+        self.nests: dict[str, tree.Mob] = {}
         self.samples = Rate(sequence.sample_rate or DEFAULT_SAMPLES)
         self.sound_rate = self.samples if how.edit_rate == "samples" else sequence.rate
         self.file = tree.File()
@@ -55,12 +58,18 @@ class _Maker:
         self.pans: dict[str, Curve | None] = {}
 
     def made(self) -> tree.File:
+        whole = self._composition("top")
+        self._spare()
+        self.file.top = [whole.id]
+        return self.file
+
+    def _composition(self, usage: str) -> tree.Mob:
         sequence = self.sequence
         whole = tree.Mob(
             self._id("composition", sequence.id, sequence.name, str(uuid.uuid4())),
             "composition",
             sequence.name,
-            "top",
+            usage,
             comments=self._settings(),
         )
         start = tree.TimecodeSegment(
@@ -101,10 +110,20 @@ class _Maker:
                 )
                 number += 1
         self._markers(whole)
-        self._spare()
         self.file.mobs[whole.id] = whole
-        self.file.top = [whole.id]
-        return self.file
+        return whole
+
+    def _nest(self, key: str) -> tree.Mob:
+        """The composition of a nested sequence, made where it is first used."""
+        nested = self.document.sequences_by_id.get(key)
+        if nested is None:
+            raise WriteError(f"the nested sequence {key!r} is not there")
+        if key not in self.nests:
+            inner = _Maker(self.document, nested, self.how, self.pictures)
+            inner.file, inner.masters, inner.sources = self.file, self.masters, self.sources
+            inner.nests, inner.every = self.nests, self.every
+            self.nests[key] = inner._composition("")
+        return self.nests[key]
 
     def _id(self, *parts: str) -> str:
         return uuid.uuid5(NAMESPACE, "\x00".join(parts)).hex
@@ -215,6 +234,10 @@ class _Maker:
             segment: tree.Segment = title(item.content, length, self.sequence.frame_size)
         elif isinstance(item.content, MediaUse):
             segment = self._clip(item, kind, rate, place, length, shift)
+        elif isinstance(item.content, NestedUse) and kind == "picture":
+            nest = self._nest(item.content.sequence)
+            slot = next((one.id for one in nest.slots if one.segment.kind == "picture"), 0)
+            segment = self._source_clip(item, kind, rate, length, shift, nest.id, slot)
         else:
             raise WriteError(f"{item.name or item.id}: {item.kind} has no form in mobs")
         clip = segment
@@ -222,7 +245,7 @@ class _Maker:
             segment = clothed(item, segment, shift, span, self.sequence, self.document)
         elif item.sound is not None:
             segment = self._gained(item, segment, shift, span, node, rate)
-        if isinstance(item.content, Title) and item.name:
+        if isinstance(item.content, Title | NestedUse) and item.name:
             clip.comments["Clip name"] = item.name
         if item.note:
             clip.comments["Note"] = item.note
@@ -259,14 +282,18 @@ class _Maker:
         master = self._master(media, item.name, channel)
         if not any(one.id == slot for one in master.slots):
             raise WriteError(f"{item.name or item.id}: its medium has no such channel")
-        speed = item.speed
-        own = self.sequence.rate
         if item.still or media.still:
             return tree.SourceClip(kind, length, master.id, slot, 0)
-        if speed is NORMAL or speed == NORMAL:
-            start = source_units(exact(item.source_in - own.seconds(shift)), rate)
-            return tree.SourceClip(kind, length, master.id, slot, start)
-        return self._retimed(item, kind, rate, length, shift, master.id, slot)
+        return self._source_clip(item, kind, rate, length, shift, master.id, slot)
+
+    def _source_clip(
+        self, item: Item, kind: str, rate: Rate, length: int, shift: Exact, mob: str, slot: int
+    ) -> tree.Segment:
+        """What is shown of a mob, at whatever speed."""
+        if item.speed is NORMAL or item.speed == NORMAL:
+            start = source_units(exact(item.source_in - self.sequence.rate.seconds(shift)), rate)
+            return tree.SourceClip(kind, length, mob, slot, start)
+        return self._retimed(item, kind, rate, length, shift, mob, slot)
 
     def _retimed(
         self, item: Item, kind: str, rate: Rate, length: int, shift: Exact, master: str, slot: int
@@ -463,7 +490,8 @@ class _Maker:
         """Whether the cut uses a medium for picture or sound, whatever is said of it."""
         return any(
             isinstance(item.content, MediaUse) and item.content.media == media.id
-            for track in self.sequence.tracks
+            for one in self.every
+            for track in one.tracks
             if track.kind == kind
             for item in track.items
         )
@@ -472,7 +500,8 @@ class _Maker:
         """How many channels a medium has: what it says, or what the cut uses of it."""
         used = [
             channel
-            for item in self.sequence.items()
+            for one in self.every
+            for item in one.items()
             if item.sound is not None
             and isinstance(item.content, MediaUse)
             and item.content.media == media.id
@@ -483,17 +512,14 @@ class _Maker:
     def _needed(self, media: Media) -> Exact:
         """Seconds of a medium of unknown length that the cut uses; what a clip needs must be there."""
         furthest: Exact = 1
-        frame = self.sequence.rate.seconds(1)
-        for track in self.sequence.tracks:
+        for rate, track in ((one.rate, track) for one in self.every for track in one.tracks):
             joins = {one.cut: one for one in track.transitions}
             for item in track.items:
                 if isinstance(item.content, MediaUse) and item.content.media == media.id:
                     after = joins.get(item.end)
                     until = item.duration if after is None else exact(after.end - item.start)
-                    edges = [
-                        source_at(item.speed, item.source_in, at, self.sequence.rate)[0] for at in (0, until)
-                    ]
-                    furthest = max(furthest, *(exact(edge + frame) for edge in edges))
+                    edges = [source_at(item.speed, item.source_in, at, rate)[0] for at in (0, until)]
+                    furthest = max(furthest, *(exact(edge + rate.seconds(1)) for edge in edges))
         return furthest
 
     def _sounding(self, media: Media, made: Sounding) -> tree.Mob:
