@@ -160,15 +160,15 @@ def test_a_nest_that_begins_between_two_frames_of_the_cut_goes_to_the_nearer_and
 
 
 def test_a_nest_hung_by_an_anchor_is_moved_instead_by_its_own_size() -> None:
-    """Fitted it is 1920 × 1080, at 70 % the anchor lies 336 and 75.6 pixels from its middle, turned by 12°."""
-    motion = Motion("fit", anchor=constant(0.25, 0.1), scale=constant(0.7, 0.7), rotation=constant(12.0))
+    """In its own pixels it is 960 × 540: at 70 % the anchor lies 168 and 37.8 from its middle, turned by 12°."""
+    motion = Motion("none", anchor=constant(0.25, 0.1), scale=constant(0.7, 0.7), rotation=constant(12.0))
     made = carried(nest("a", 0, 30, motion=motion))
     (item,) = made.returned_sequence.items()
     assert item.motion is not None and item.motion.anchor.still == (0.0, 0.0)
     cos, sin = 0.9781476007338057, 0.20791169081775934
-    wanted = -(336 * cos - 75.6 * sin), -(336 * sin + 75.6 * cos)
+    wanted = -(168 * cos - 37.8 * sin), -(168 * sin + 37.8 * cos)
     assert item.motion.position.still == pytest.approx(wanted, abs=1e-3)
-    assert item.motion.scale.still == pytest.approx((1.4, 1.4), abs=1e-6)
+    assert item.motion.scale.still == pytest.approx((0.7, 0.7), abs=1e-6)
     assert made.errors == 0
 
 
