@@ -27,6 +27,7 @@ from homecoming.test_renders import (
 )
 from wexodos.cli import main
 from wexodos.formats import read_file
+from wexodos.formats.xmeml.writer import write_several
 from wexodos.model import Angle, Angles, Constant, Document, Item, NestedUse, Sequence, Track, Transition
 from wexodos.tidy.shots import SchemeError, apart, check_scheme, numbered
 from wexodos.timing import Exact, floor
@@ -150,6 +151,26 @@ def test_versions_come_back_by_the_names_of_their_shots(
 
 
 # ---- by hand
+
+
+def test_of_several_sequences_the_scheme_must_tell_which(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Else two shots would have one name, and a version could not come back to the right one."""
+    one = read_file(cut_of(shoot, tmp_path))
+    first = one.top_level[0]
+    both = replace(one, sequences=(first, replace(first, id="second", name="Second reel")))
+    path = tmp_path / "reels.xml"
+    path.write_bytes(write_several(both, (first.id, "second"), "5"))
+    wanted = ["package", str(path), "--to", "compositing-track-xml", "--media", "none", "--mix", "none"]
+    wanted += ["--sequence", first.name, "--sequence", "Second reel"]
+    out = tmp_path / "shots"
+    assert main([*wanted, "--out", str(out), "--shots", "KN_{number}"]) == 2
+    assert "2 sequences leave together, so {sequence} must be in the scheme" in capsys.readouterr().err
+    assert not out.exists()
+    assert main([*wanted, "--out", str(out), "--shots", "{sequence}_{number}"]) == 0
+    names = {file.stem for file in out.glob("*.xml")}
+    assert {f"{first.name.replace(' ', '_')}_0010", "Second_reel_0010"} <= names
 
 
 def cut(*items: Item, joins: tuple[Transition, ...] = (), start: int = 90_000) -> tuple[Document, Sequence]:

@@ -21,6 +21,7 @@ from wexodos.formats import FORMATS, WriteError
 from wexodos.ground import Progress
 from wexodos.ground.names import safe_name
 from wexodos.media import needs
+from wexodos.tidy.shots import SchemeError
 from wexodos.tidy.workshop import Workshop
 from wexodos.turnover.package.copying import Copy, copy_of
 from wexodos.turnover.package.guide import guide_parts
@@ -86,10 +87,15 @@ def contents(
     progress: Progress,
 ) -> Contents:
     """Carry the sequences over with their media where they will be, and list all that goes along. Raises
-    ``WriteError`` and ``Cancelled``; writes nothing."""
+    ``WriteError``, ``SchemeError`` and ``Cancelled``; writes nothing."""
     handles = wanted.handles if wanted.handles is not None else _handles(destination)
     whole_cuts, shots = leaving, list[ByShot]()
     if wanted.shots:
+        if len(leaving) > 1 and "{sequence}" not in wanted.shots:
+            raise SchemeError(
+                f"names of shots: {len(leaving)} sequences leave together, "
+                "so {sequence} must be in the scheme"
+            )
         shots = [by_shot(one, wanted.shots, handles, wanted.slate) for one in leaving]
         leaving = [one for each in shots for one in each.leaving]
         # The shots have their handles already.
