@@ -172,6 +172,16 @@ def test_a_nest_hung_by_an_anchor_is_moved_instead_by_its_own_size() -> None:
     assert made.errors == 0
 
 
+def test_a_nest_of_which_nothing_is_seen_goes_with_its_reason() -> None:
+    """A reference must name a track of pictures, and there is none."""
+    silent = Sequence("silent", "Bells", PAL, tracks=(FIRES.tracks[1],), top_level=False)
+    item = Item("n", "Bells", 0, 30, NestedUse("silent"), motion=Motion("fit"))
+    made = carried(item, more=(silent,))
+    assert list(made.returned_sequence.items()) == []
+    assert [one.why for one in made.findings] == ["nothing of its picture goes over"]
+    assert made.errors == 0
+
+
 def test_a_nest_in_a_nest_stays_in_it() -> None:
     outer = Sequence(
         "outer", "Firing", PAL, width=1280, height=720,

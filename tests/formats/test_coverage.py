@@ -6,6 +6,7 @@ from __future__ import annotations
 import copy
 import importlib.util
 from dataclasses import replace
+from fractions import Fraction as F
 from pathlib import Path
 
 import msgspec
@@ -19,7 +20,9 @@ from wexodos.formats.coverage import Row
 from wexodos.formats.fcpxml.coverage import ROWS as LANE_ROWS
 from wexodos.formats.strangers import unknown_tags
 from wexodos.formats.xmeml.coverage import ROWS as TRACK_ROWS
-from wexodos.model import Document
+from wexodos.formats.xmeml.writer import write_several
+from wexodos.model import Curve, Document, Item, Key, Media, MediaUse, Motion, Sequence, Sound, Track
+from wexodos.timing import Rate
 
 HERE = Path(__file__).parent
 FILES = {"xmeml": HERE / "everything.xml", "fcpxml": HERE / "everything.fcpxml"}
@@ -217,6 +220,30 @@ def test_a_piece_kept_in_one_filter_does_not_come_into_those_like_it() -> None:
     assert [[one.tag for one in clip.iter("odd-thing")] for clip in clips] == [[], ["odd-thing"], []]
     assert [clip.findtext("filter/effect/parameter/value") for clip in clips] == ["60", "60", "60"]
     assert carried.errors == 0
+
+
+def test_links_and_keys_of_one_sequence_are_not_those_of_another_with_the_same_ids() -> None:
+    """What is spelled alike is written once: a reel at another rate has its sound on another track, and its
+    key, half a second in, at another frame."""
+    level = Curve((0.0,), (Key(0, (0.0,)), Key(25, (-6.0,))), "gain")
+    take = Media("m", "Kiln.mov", "/k/Kiln.mov", duration=500, rate=Rate(100), video=True, audio=True)
+    picture = Item("p", "Kiln", 0, 50, MediaUse("m"), F(1, 100), motion=Motion(), link="g")
+    sound = Item("a", "Kiln", 0, 50, MediaUse("m"), F(1, 100), sound=Sound((1,), level), link="g")
+    other = Track("audio", (Item("z", "Ash", 0, 10, MediaUse("m"), sound=Sound((1,))),))
+    first = Sequence("s1", "One", Rate(25), tracks=(Track("video", (picture,)), Track("audio", (sound,))))
+    second = Sequence(
+        "s2", "Two", Rate(50), tracks=(Track("video", (picture,)), other, Track("audio", (sound,)))
+    )
+    root = etree.fromstring(
+        write_several(Document("xmeml", "5", (first, second), (take,)), ("s1", "s2"), "5")
+    )
+    found = []
+    for one in root.findall("sequence"):
+        clip = next(clip for clip in one.iter("clipitem") if clip.get("id") == "a")
+        places = [link.findtext("trackindex") for link in clip.findall("link")]
+        found.append((places, [when.text for when in clip.iter("when")]))
+    # Counted in the medium's hundredths from its second frame: 25 frames are 100 or 50 of them.
+    assert found == [(["1", "1"], ["1", "101"]), (["1", "2"], ["1", "51"])]
 
 
 @pytest.mark.parametrize(

@@ -25,8 +25,8 @@ _REACH = 64
 
 
 _BLOCK = 1 << 18
-_KEPT = 1 << 25
-"""Samples that are kept at the most: 128 MB, which are twelve minutes."""
+_KEPT = 20_000_000
+"""Samples that are kept at the most: 80 MB, which are seven minutes."""
 
 
 class Signal(Protocol):

@@ -32,6 +32,7 @@ MOBS = Spells(
     sequence_fields=frozenset(),
     ids=False,
     before_start=False,
+    hollow_nests=False,
     nested_sound=False,
     off_hides_mutes=True,
     track_off_hides_mutes=True,

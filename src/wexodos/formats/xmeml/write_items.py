@@ -260,7 +260,8 @@ class ItemWriter:
                 if member.channel is not None and member.item.sound and len(member.item.sound.channels) > 1:
                     add(link, "groupindex", 1 + items.index(member.item.id))
 
-        self.pieces.put(parent, ("links", group[0].id), write)
+        # Another sequence may hold items of the same ids.
+        self.pieces.put(parent, ("links", self.sequence.id, group[0].id), write)
 
     def _room(self, item: Item, into: Transition | None, own: Rate) -> int:
         """Frames that what has no time of its own is counted later, so that nothing of it lies before the
@@ -539,7 +540,8 @@ class ItemWriter:
 
     def _sound(self, parent: Node, sound: Sound, begin: int, rate: Rate) -> None:
         # The channels of an item sound alike, and many items do.
-        at = (begin, rate) if sound.level.keys or (sound.pan is not None and sound.pan.keys) else None
+        moves = sound.level.keys or (sound.pan is not None and sound.pan.keys)
+        at = (begin, rate, self.sequence.rate) if moves else None
         self.pieces.put(
             parent,
             (sound.level, sound.pan, at),
