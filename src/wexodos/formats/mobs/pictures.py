@@ -43,6 +43,18 @@ def fit_share(media: Media | None, motion: Motion, sequence: Sequence) -> float:
     return fit_factor(motion.fit, source, frame) / fit_factor("fit", source, frame)
 
 
+def raster_of(item: Item, document: Document, frame: Raster) -> Raster:
+    """The raster of what an item shows; that of the frame where it is not known."""
+    use = item.content
+    if isinstance(use, NestedUse) and use.sequence in document.sequences_by_id:
+        nest = document.sequences_by_id[use.sequence]
+        return Raster(*nest.frame_size, float(nest.pixel_aspect))
+    media = document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
+    if media is not None and media.width and media.height:
+        return Raster(media.width, media.height, float(media.pixel_aspect))
+    return frame
+
+
 def clothed(
     item: Item, segment: tree.Segment, shift: Exact, span: Exact, sequence: Sequence, document: Document
 ) -> tree.Segment:
@@ -62,15 +74,10 @@ def clothed(
     if motion is not None:
         media = document.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
         share = fit_share(media, motion, sequence)
-        nest = (
-            document.sequences_by_id.get(item.content.sequence)
-            if isinstance(item.content, NestedUse)
-            else None
-        )
-        if nest is not None:
+        if isinstance(item.content, NestedUse):
             # A nest is read as standing in its own pixels.
-            inner = Raster(*nest.frame_size, float(nest.pixel_aspect))
-            share = fit_factor(motion.fit, inner, Raster(width, height, float(sequence.pixel_aspect)))
+            frame = Raster(width, height, float(sequence.pixel_aspect))
+            share = fit_factor(motion.fit, raster_of(item, document, frame), frame)
         if motion.crop != _AT_REST.crop:
             low, high = (lambda v: 2 * v - 1), (lambda v: 1 - 2 * v)
             around(

@@ -9,7 +9,8 @@ import numpy as np
 
 from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.mobs.pairs import partners_of
-from wexodos.model import Curve, Item, MediaUse, Motion, NestedUse, Variable, constant
+from wexodos.formats.mobs.pictures import raster_of
+from wexodos.model import Curve, Item, Motion, Variable, constant
 from wexodos.model.speed import is_freeze, straightened
 from wexodos.model.stems import STEMS, stem_of
 from wexodos.settling.context import Context, Lane, Work
@@ -201,16 +202,9 @@ def anchors(context: Context, work: Work) -> None:
 
 def _landed(context: Context, motion: Motion, item: Item, size: tuple[int, int], work: Work) -> Any:
     """The position at which a picture that hangs by its centre stands where it stood by its anchor."""
-    use = item.content
-    media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
     aspect = float(work.sequence.pixel_aspect)
     frame = Raster(*size, aspect)
-    source = frame
-    if media is not None and media.width and media.height:
-        source = Raster(media.width, media.height, float(media.pixel_aspect))
-    nest = context.document.sequences_by_id.get(use.sequence) if isinstance(use, NestedUse) else None
-    if nest is not None:
-        source = Raster(*nest.frame_size, float(nest.pixel_aspect))
+    source = raster_of(item, context.document, frame)
     k = fit_factor(motion.fit, source, frame)
     extent = np.array([source.width * source.pixel_aspect * k, source.height * k])
     arm = np.array(motion.anchor.still) * np.array(motion.scale.still) * extent
