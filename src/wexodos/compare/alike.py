@@ -6,8 +6,9 @@ by frame; of 10,000 clips that came home as they left there are none.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from typing import TypeAlias
+from typing import TypeAlias, TypeVar
 
 from wexodos.compare.match import Placed
 from wexodos.evaluate import Raster
@@ -31,6 +32,7 @@ from wexodos.model import (
 )
 
 _STILL, _SILENT = Motion(), Sound()
+_Part = TypeVar("_Part", Motion, Sound)
 
 
 Pair: TypeAlias = tuple[str, str]
@@ -120,6 +122,7 @@ class Alike:
         self.a, self.b = a.media_by_id, b.media_by_id
         self.near = _Near.of(within)
         self._media: dict[tuple[str, str], bool] = {}
+        self._curves: dict[tuple[int, int], bool] = {}
 
     def joins(self, sequence: Sequence) -> dict[str, dict[object, Transition]]:
         """The transitions of a sequence by the label of their track and the cut they sit on."""
@@ -147,12 +150,23 @@ class Alike:
             and (x.still or x.source_in == y.source_in)
             and x.speed == y.speed
             and self._motions(x, y, frame)
-            and _sounds(x.sound or _SILENT, y.sound or _SILENT, self.near)
-            and [effect.name for effect in x.effects if effect.enabled]
-            == [effect.name for effect in y.effects if effect.enabled]
+            and self._once(_sounds, x.sound or _SILENT, y.sound or _SILENT)
+            and (
+                x.effects is y.effects
+                or [effect.name for effect in x.effects if effect.enabled]
+                == [effect.name for effect in y.effects if effect.enabled]
+            )
             and self._contents(x, y)
             and _dressed(joins_a[one.track], x, joins_b[other.track], y)
         )
+
+    def _once(self, same: Callable[[_Part, _Part, _Near], bool], one: _Part, other: _Part) -> bool:
+        """Whether two parts are the same; many items of one document share theirs."""
+        key = id(one), id(other)
+        known = self._curves.get(key)
+        if known is None:
+            known = self._curves[key] = same(one, other, self.near)
+        return known
 
     def _motions(self, x: Item, y: Item, frame: Raster) -> bool:
         """Whether both stand at the same place; a size may be said by the fit of one and the scale of the
@@ -161,12 +175,12 @@ class Alike:
         if one is other:
             return True
         if one.fit == other.fit:
-            return _motions(one, other, 1.0, self.near)
+            return self._once(_motions, one, other)
         if not isinstance(x.content, MediaUse) or not isinstance(y.content, MediaUse):
             return False
         mine = fit_factor(one.fit, media_raster(self.a.get(x.content.media), frame), frame)
         theirs = fit_factor(other.fit, media_raster(self.b.get(y.content.media), frame), frame)
-        return _motions(one, other, theirs / mine, self.near)
+        return _motions(one, _scaled(other, theirs / mine), self.near)
 
     def _contents(self, x: Item, y: Item) -> bool:
         before, after = x.content, y.content
@@ -235,8 +249,8 @@ def _near(one: Curve, other: Curve, limit: float) -> bool:
     )
 
 
-def _motions(one: Motion, other: Motion, ratio: float, near: _Near) -> bool:
-    """Whether all curves are the same; ``ratio`` times the scale of the second is that of the first."""
+def _scaled(other: Motion, ratio: float) -> Motion:
+    """A motion with another scale."""
     if ratio != 1.0:
         scale = replace(
             other.scale,
@@ -245,7 +259,12 @@ def _motions(one: Motion, other: Motion, ratio: float, near: _Near) -> bool:
                 replace(key, value=tuple(part * ratio for part in key.value)) for key in other.scale.keys
             ),
         )
-        other = replace(other, scale=scale)
+        return replace(other, scale=scale)
+    return other
+
+
+def _motions(one: Motion, other: Motion, near: _Near) -> bool:
+    """Whether all curves are the same."""
     return all(_near(getattr(one, name), getattr(other, name), limit) for name, limit in near.motion)
 
 

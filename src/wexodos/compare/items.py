@@ -25,7 +25,7 @@ from wexodos.model import (
     Title,
     Variable,
 )
-from wexodos.model.speed import even
+from wexodos.model.speed import NORMAL, even
 from wexodos.timing import Exact, Rate, ceil, format_exact
 
 
@@ -63,26 +63,28 @@ def pair(
         yield told("changed", "blend mode", x.blend, y.blend)
     if (x.alpha or "none") != (y.alpha or "none") and not isinstance(x.content, Title | Generator):
         yield told("changed", "alpha", x.alpha, y.alpha)
-    if _names(x) != _names(y):
-        yield told("changed", "filters", ", ".join(_names(x)), ", ".join(_names(y)))
-    else:
-        yield from _filter_settings(x, y, told, within)
+    if x.effects or y.effects:
+        if _names(x) != _names(y):
+            yield told("changed", "filters", ", ".join(_names(x)), ", ".join(_names(y)))
+        else:
+            yield from _filter_settings(x, y, told, within)
     if x.label != y.label:
         yield told("changed", "label", x.label, y.label)
-    if _told(x) - _told(y):
+    if x.metadata and _told(x) - _told(y):
         yield told("changed", "metadata", sorted(_told(x)), sorted(_told(y)))
     if x.note != y.note:
         yield told("changed", "note", x.note, y.note)
-    if sorted(raw.tag for raw in x.raw) != sorted(raw.tag for raw in y.raw):
+    if (x.raw or y.raw) and sorted(raw.tag for raw in x.raw) != sorted(raw.tag for raw in y.raw):
         yield told("changed", "unread elements", [raw.tag for raw in x.raw], [raw.tag for raw in y.raw])
-    yield from _around_nests(x, y, told, within)
+    if isinstance(x.content, NestedUse):
+        yield from _around_nests(x, y, told, within)
     if x.sound is not None and y.sound is not None:
         if x.sound.channels != y.sound.channels:
             yield told("changed", "channels", list(x.sound.channels), list(y.sound.channels))
-        if sorted(x.sound.muted) != sorted(y.sound.muted):
+        if x.sound.muted != y.sound.muted and sorted(x.sound.muted) != sorted(y.sound.muted):
             yield told("changed", "mute", list(x.sound.muted), list(y.sound.muted))
         yield from _between_frames(x, x.sound, y, y.sound, label, within)
-    if _speed(x, rate) != _speed(y, rate):
+    if not (x.speed is y.speed is NORMAL) and _speed(x, rate) != _speed(y, rate):
         yield told("changed", "speed", _speed(x, rate), _speed(y, rate))
     yield from contents(a, x, label, b, y, told, within)
 
@@ -188,7 +190,7 @@ def _source_moved(x: Item, y: Item, within: Precision) -> bool:
     """Whether the source in differs by more than is forgiven."""
     if x.still or isinstance(x.content, Title | Generator):
         return False
-    return abs(float(x.source_in - y.source_in)) > within.seconds
+    return x.source_in != y.source_in and abs(float(x.source_in - y.source_in)) > within.seconds
 
 
 def _speed(item: Item, rate: Rate) -> str:

@@ -61,11 +61,13 @@ class _Pieces:
     dialect: str | None
 
     def of_items(self, one: Item, other: Item) -> Iterator[_Said]:
-        yield from self.lost(one.raw, other.raw)
+        if one.raw:
+            yield from self.lost(one.raw, other.raw)
         mine, theirs = one.content, other.content
         if isinstance(mine, Title | Generator) and isinstance(theirs, Title | Generator):
             yield from self.lost(mine.raw, theirs.raw, Aspect.SPELLING)
-        yield from self.lost(_filters(one), _filters(other), Aspect.FILTER_SETTINGS)
+        if one.effects:
+            yield from self.lost(_filters(one), _filters(other), Aspect.FILTER_SETTINGS)
 
     def of_transitions(self, one: Transition, other: Transition | None) -> Iterator[_Said]:
         if other is not None:
@@ -87,10 +89,12 @@ def _held_keys(one: Item, other: Item) -> Iterator[_Said]:
     """Keys that hold one value: nobody sees them, but who set them works on from there."""
     if one.motion is None or other.motion is None:
         return
-    theirs = other.motion.curves
     for name, curve in one.motion.curves.items():
-        held, there = _held(curve), _held(theirs[name])
-        if held and not theirs[name].animated and held != there:
+        if len(curve.keys) < 2:
+            continue
+        theirs = getattr(other.motion, name)
+        held, there = _held(curve), _held(theirs)
+        if held and not theirs.animated and held != there:
             aspect = FIELDS[Motion][name]
             yield aspect, f"{len(held)} keys of one value", f"{len(there)} keys of one value"
 

@@ -70,11 +70,14 @@ def match_items(
     written or made anew, only where it stands at the same place.
     """
     left, right = placed_items(first), placed_items(second)
-    kept = [one for one in right if one.item.id.split("@", 1)[0] in apart]
-    right = [one for one in right if one.item.id.split("@", 1)[0] not in apart]
-    names_a = _identities(a, left)
-    names_b = _identities(b, right)
+    kept: list[Placed] = []
+    if apart:
+        kept = [one for one in right if one.item.id.split("@", 1)[0] in apart]
+        right = [one for one in right if one.item.id.split("@", 1)[0] not in apart]
     match = Match()
+    if ids:
+        left, right = _pair(left, right, lambda one: (one.track[0], one.item.id), match)
+    names = _identities(a, left) | _identities(b, right)
     rounds: list[Callable[[Placed, tuple[str, str]], Hashable]] = [
         lambda one, name: (one.track[0], one.item.id, name, one.item.start),
         lambda one, name: (one.track, name, one.item.start, one.item.duration, one.item.source_in),
@@ -93,12 +96,10 @@ def match_items(
         lambda one, name: (one.track, one.item.start, one.item.duration),
         lambda one, name: (one.track[0], one.item.id, one.item.name),
     ]
-    if ids:
-        rounds.insert(0, lambda one, name: (one.track[0], one.item.id))
     for key_of in rounds:
-        left, right = _pair(left, right, key_of, names_a, names_b, match)
         if not left or not right:
             break
+        left, right = _pair(left, right, lambda one, key_of=key_of: key_of(one, names[id(one)]), match)  # type: ignore[misc]
     match.only_a, match.only_b = left, [*right, *kept]
     match.pairs.sort(key=lambda pair: (pair[0].track[0] == "A", pair[0].track, pair[0].item.start))
     return match
@@ -123,9 +124,7 @@ def _source(one: Placed) -> Hashable:
 def _pair(
     left: list[Placed],
     right: list[Placed],
-    key_of: Callable[[Placed, tuple[str, str]], Hashable],
-    names_a: dict[int, tuple[str, str]],
-    names_b: dict[int, tuple[str, str]],
+    key_of: Callable[[Placed], Hashable],
     match: Match,
 ) -> tuple[list[Placed], list[Placed]]:
     """Pair what agrees in a key; within the same key those that differ in the fewest respects first, then
@@ -133,9 +132,9 @@ def _pair(
     ours: dict[Hashable, list[Placed]] = defaultdict(list)
     theirs: dict[Hashable, list[Placed]] = defaultdict(list)
     for one in left:
-        ours[key_of(one, names_a[id(one)])].append(one)
+        ours[key_of(one)].append(one)
     for one in right:
-        theirs[key_of(one, names_b[id(one)])].append(one)
+        theirs[key_of(one)].append(one)
     taken: set[int] = set()
     for key, group in ours.items():
         others = theirs.get(key)

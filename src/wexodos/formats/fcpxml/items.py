@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
 
@@ -12,6 +12,7 @@ from wexodos.evaluate.geometry import Raster
 from wexodos.formats.fcpxml.adjusts import (
     KEPT_ADJUSTS,
     LocalTime,
+    MapPoint,
     Picture,
     added_levels,
     effects_of,
@@ -30,7 +31,6 @@ from wexodos.formats.fcpxml.resources import (
     Resources,
     frame_attribute,
     metadata_of,
-    time_attribute,
 )
 from wexodos.formats.fcpxml.sounds import (
     Source,
@@ -39,17 +39,15 @@ from wexodos.formats.fcpxml.sounds import (
     muted_stretches,
     off_in_sync,
     role_of,
-    silent_roles,
 )
+from wexodos.formats.fcpxml.sources import Sources
 from wexodos.formats.fcpxml.story import Leaf, Mark, Story
 from wexodos.formats.fcpxml.units import Space
-from wexodos.formats.fcpxml.words import generator_of, raw_of, title_of
-from wexodos.formats.paths import is_still_name
+from wexodos.formats.fcpxml.words import raw_of
 from wexodos.formats.strangers import beyond
 from wexodos.model import (
     NORMAL,
     Adjustment,
-    Angle,
     Angles,
     Constant,
     Content,
@@ -57,8 +55,6 @@ from wexodos.model import (
     Generator,
     Item,
     Marker,
-    Media,
-    MediaUse,
     Motion,
     NestedUse,
     Note,
@@ -129,7 +125,32 @@ _VIDEO_ADJUSTS = (KEPT_ADJUSTS - _AUDIO_ADJUSTS) | {"filter-video", "filter-vide
 _PICTURE = frozenset({"adjust-transform", "adjust-crop", "adjust-corners", "adjust-blend"})
 _KEPT = frozenset({"rating", "keyword", "analysis-marker"})
 _PARTS = frozenset({"audio-role-source", "mc-source"})
+_UNDERSTOOD = _KNOWN - _KEPT - _PARTS
+_HEARD = frozenset({"adjust-volume", "adjust-panner", "audio-channel-source"})
+_MARKERS = frozenset({"marker", "chapter-marker"})
 _ID = "wexodos.id"
+
+
+@dataclass(slots=True)
+class _Clip:
+    """What the items of one clip have in common.
+
+    ``held`` are the tags that stand in it: every look at an element makes an object for each of its children
+    anew, so nothing is looked for that is not there.
+    """
+
+    leaves: list[Leaf]
+    place: str
+    held: set[str]
+    time: LocalTime
+    common: dict[str, Any] = field(default_factory=dict)
+    metadata: dict[str, str] = field(default_factory=dict)
+    kept: tuple[tuple[str, str], ...] = ()
+    note: str = ""
+
+    @property
+    def leaf(self) -> Leaf:
+        return self.leaves[0]
 
 
 class ItemBuilder:
@@ -139,11 +160,9 @@ class ItemBuilder:
         self.resources = resources
         self.strange = strange
         self.notes = notes
-        self.offline: dict[str, Media] = {}
+        self.sources = Sources(resources, notes)
         self._pictures: dict[tuple[bytes, Space], Picture] = {}
-        self._multicams: dict[str, tuple[Angle, ...]] = {}
-        self._has: dict[str, tuple[bool, bool]] = {}
-        self._counter = 0
+        self._sounds: dict[tuple[bytes, int, str | None, Rate], tuple[Sound, bool]] = {}
         self._taken: set[str] = set()
         self._shifts: dict[tuple[Exact, Rate], Exact] = {}
         self._place = ""
@@ -155,269 +174,110 @@ class ItemBuilder:
         """Start on another sequence."""
         self._place, self.rate, self.format, self.drop = place, rate, shape, drop
 
-    def count(self) -> int:
-        self._counter += 1
-        return self._counter
-
-    # ---- what things refer to
-
-    def natural(self, element: Element) -> tuple[Exact, Exact]:
-        """Where the material of an element begins and how long it is, for attributes that are left out."""
-        ref = element.get("ref") or ""
-        asset = self.resources.assets.get(ref)
-        if asset is not None:
-            return asset.start, asset.duration
-        definition = self.resources.definitions.get(ref)
-        if definition is not None:
-            inner = definition.find("sequence")
-            inner = inner if inner is not None else definition.find("multicam")
-            if inner is not None:
-                return (time_attribute(inner, "tcStart", ref) or 0), (
-                    time_attribute(inner, "duration", ref) or 0
-                )
-        return 0, 0
-
-    def _nested_parts(self, ref: str) -> tuple[bool, bool]:
-        """Whether a definition holds picture and sound."""
-        if ref not in self._has:
-            self._has[ref] = (True, True)
-            definition = self.resources.definitions.get(ref)
-            picture = sound = False
-            if definition is not None:
-                for element in definition.iter(
-                    "asset-clip", "video", "audio", "title", "ref-clip", "mc-clip", "caption"
-                ):
-                    tag, inner = element.tag, element.get("ref") or ""
-                    asset = self.resources.assets.get(inner)
-                    part = element.get("srcEnable") or "all"
-                    if tag in ("title", "video", "caption"):
-                        picture = True
-                    elif tag == "audio":
-                        sound = True
-                    elif asset is not None:
-                        picture |= asset.media.video and part in ("all", "video")
-                        sound |= asset.media.audio and part in ("all", "audio")
-                    elif inner != ref and tag in ("ref-clip", "mc-clip"):
-                        has = self._nested_parts(inner)
-                        picture |= has[0] and part in ("all", "video")
-                        sound |= has[1] and part in ("all", "audio")
-            # An empty definition still stands in the cut: as picture, so that it is not lost.
-            self._has[ref] = (picture or not sound, sound)
-        return self._has[ref]
-
-    def _source(self, leaf: Leaf, place: str) -> Source:
-        element = leaf.element
-        tag, ref = element.tag, element.get("ref") or ""
-        part = (leaf.owner.get("srcEnable") or element.get("srcEnable") or "all").strip()
-        frame = (self.format.width or 1920, self.format.height or 1080)
-        if tag in ("title", "caption"):
-            known = self.resources.effects.get(ref, ("", ""))
-            name = known[0] or ("caption" if tag == "caption" else "")
-            title = title_of(element, (name, known[1]), frame, float(self.format.pixel_aspect))
-            adjusting = not title.words.strip() and any(
-                child.tag == "filter-video" and switch(child.get("enabled")) for child in element
-            )
-            if adjusting or "adjustment" in (name + (element.get("name") or "")).lower():
-                return Source(Adjustment(), None, 0, True, False)
-            return Source(title, None, 0, True, False)
-        if tag == "video" and ref in self.resources.effects:
-            return Source(generator_of(element, self.resources.effects[ref]), None, 0, True, False)
-        if tag in ("ref-clip", "mc-clip"):
-            definition = self.resources.definitions.get(ref)
-            if definition is None or (
-                definition.find("sequence") is None and definition.find("multicam") is None
-            ):
-                name = leaf.owner.get("name") or element.get("name") or ref
-                lost = self._offline(ref, name, place, element)
-                return Source(MediaUse(lost.media.id), lost, 0, part != "audio", part == "audio")
-            begin, _ = self.natural(element)
-            picture, sound = self._nested_parts(ref)
-            picture, sound = picture and part in ("all", "video"), sound and part in ("all", "audio")
-            shape = self._definition_format(definition)
-            raster = Raster(shape.width or frame[0], shape.height or frame[1], float(shape.pixel_aspect))
-            if tag == "mc-clip":
-                angles, heard = self._angles(element, definition, ref)
-                return Source(angles, None, -begin, picture, sound, raster, heard)
-            content = NestedUse(ref, silent_roles(element.findall("audio-role-source")))
-            return Source(content, None, -begin, picture, sound, raster)
-        asset = self.resources.assets.get(ref)
-        if asset is None:
-            asset = self._offline(ref, leaf.owner.get("name") or element.get("name") or ref, place, element)
-            return Source(MediaUse(asset.media.id), asset, 0, tag != "audio", tag == "audio")
-        picture = tag != "audio" and asset.media.video and part in ("all", "video")
-        sound = tag != "video" and asset.media.audio and part in ("all", "audio")
-        size: Raster | None = None
-        if asset.media.width and asset.media.height:
-            size = Raster(asset.media.width, asset.media.height, float(asset.media.pixel_aspect))
-        return Source(MediaUse(ref, element.get("srcID")), asset, -asset.start, picture, sound, size)
-
-    def _offline(self, ref: str, name: str, place: str, element: Element) -> Asset:
-        """A medium that is used and defined nowhere."""
-        self._missing(ref, place, element)
-        key = ref or f"{place}-media-{self.count()}"
-        media = self.offline.setdefault(key, Media(id=key, name=name, video=True, still=is_still_name(name)))
-        return Asset(media, 0, 0, 1)
-
-    def _definition_format(self, definition: Element | None) -> Format:
-        inner = None
-        if definition is not None:
-            inner = definition.find("sequence")
-            inner = inner if inner is not None else definition.find("multicam")
-        return self.resources.formats.get(
-            (inner.get("format") if inner is not None else None) or "", Format()
-        )
-
-    def _missing(self, ref: str, place: str, element: Element) -> None:
-        self.notes.append(
-            Note(
-                "warning",
-                "missing-reference",
-                f"{place}/{element.get('name') or element.tag}",
-                f"{ref!r} is used but defined nowhere; kept as offline media",
-            )
-        )
-
-    def _angles(
-        self, element: Element, definition: Element | None, ref: str
-    ) -> tuple[Angles, tuple[str, ...]]:
-        """A multi-angle clip, and the ids of all the angles heard at once."""
-        multicam = definition.find("multicam") if definition is not None else None
-        seen = None
-        heard: list[str] = []
-        for source in element.findall("mc-source"):
-            use = (source.get("srcEnable") or "all").strip()
-            if use in ("all", "video") and seen is None:
-                seen = source.get("angleID")
-            if use in ("all", "audio"):
-                heard.append(source.get("angleID") or "")
-        angles = self.multicam(multicam, ref)
-        if element.find("mc-source") is None and angles:
-            seen, heard = angles[0].id, [angles[0].id]
-        name = definition.get("name") if definition is not None else None
-        return Angles(angles, seen, heard[0] if heard else None, name or ref, ref), tuple(heard)
-
-    def multicam(self, multicam: Element | None, ref: str) -> tuple[Angle, ...]:
-        """The angles of a definition: a single source each, or a sequence of its own where an angle is itself
-        edited."""
-        known = self._multicams.get(ref)
-        if known is None:
-            found = []
-            begin = (time_attribute(multicam, "tcStart", ref) or 0) if multicam is not None else 0
-            for angle in multicam.findall("mc-angle") if multicam is not None else ():
-                key = angle.get("angleID") or ""
-                name = angle.get("name") or key
-                if edited(angle, self.resources):
-                    found.append(Angle(key, name, None, angle_sequence(ref, key)))
-                else:
-                    media, offset = self._angle_source(angle, begin)
-                    found.append(Angle(key, name, media, offset=offset))
-            known = self._multicams[ref] = tuple(found)
-        return known
-
-    def _angle_source(self, angle: Element, begin: Exact) -> tuple[str | None, Exact]:
-        """The medium of an angle, and seconds from the multi-angle clip's time to the medium's."""
-        cursor = begin
-        for child in angle:
-            offset = time_attribute(child, "offset", "angle")
-            at = cursor if offset is None else offset
-            ref = child.get("ref") or ""
-            asset = self.resources.assets.get(ref)
-            if asset is None and child.tag in ("asset-clip", "video"):
-                asset = self._offline(ref, child.get("name") or ref, "angle", child)
-            if asset is not None:
-                start = time_attribute(child, "start", "angle")
-                return asset.media.id, (asset.start if start is None else start) - asset.start - (at - begin)
-            duration = time_attribute(child, "duration", "angle")
-            cursor = at + (self.natural(child)[1] if duration is None else duration)
-        return None, 0
-
-    # ---- items
-
     def items(self, leaves: list[Leaf], place: str) -> tuple[Item | None, list[Item]]:
         """Build the picture and the sounds of one leaf (or of the channels of one source)."""
         leaf = leaves[0]
-        source = self._source(leaf, place)
+        source = self.sources.of(leaf, place, self.format)
         owner = leaf.owner
-        # Settings of a lone inner element count where the clip around it says nothing of its own.
-        points = time_map(owner, place) or ([] if leaf.element is owner else time_map(leaf.element, place))
-        owner_start = leaf.whole_local
-        local = leaf.local
-        seconds = self.rate.seconds
-        if points:
-            speed, source_in = speed_of(points, seconds(local), seconds(leaf.delta) + source.shift, self.rate)
-        else:
-            speed, source_in = NORMAL, seconds(local + leaf.delta + self._frames(source.shift))
-            if source.asset is not None and source.asset.media.rate != self.rate:
-                speed, source_in = self._conformed(owner, source.asset, leaf, source, speed, source_in, place)
-        still = source.asset is not None and source.asset.media.still
-        if (
-            still
-            or isinstance(source.content, Title | Adjustment)
-            or (source.asset is None and not isinstance(source.content, NestedUse | Angles))
-        ):
-            speed, source_in = NORMAL, 0
-        start, duration = leaf.start, leaf.duration
-        time = LocalTime(local, leaf.duration, self.rate, owner_start)
-        metadata = dict(metadata_of(owner))
-        enabled = switch(owner.get("enabled")) and (
-            leaf.element is owner or switch(leaf.element.get("enabled"))
-        )
-        note = (owner.findtext("note") or "").strip()
-        if note.startswith("id:") and owner.tag == "video":
-            metadata[_ID], _, note = note[3:].partition(" ")
-        picture = None
-        common: dict[str, Any] = {
-            "name": _name(owner, leaf, source),
+        held = {child.tag for child in owner}
+        if leaf.element is not owner:
+            held.update(child.tag for child in leaf.element)
+        clip = _Clip(leaves, place, held, LocalTime(leaf.local, leaf.duration, self.rate, leaf.whole_local))
+        start = leaf.start
+        name = owner.get("name")
+        if name is None:
+            # An own name may be empty; where there is none, that of what it shows.
+            name = leaf.element.get("name")
+        if name is None:
+            name = source.asset.media.name if source.asset is not None else ""
+        counting = owner.get("tcFormat")
+        speed, source_in, still = self._played(clip, source)
+        clip.common = {
+            "name": name,
             "start": self._gridded(start, place, owner) if source.picture else start,
-            "duration": duration,
+            "duration": leaf.duration,
             "content": source.content,
             "source_in": source_in,
             "speed": speed,
-            "enabled": enabled,
-            "drop_frame": (owner.get("tcFormat") or "").upper() == "DF" if owner.get("tcFormat") else None,
+            "enabled": switch(owner.get("enabled"))
+            and (leaf.element is owner or switch(leaf.element.get("enabled"))),
+            "drop_frame": counting.upper() == "DF" if counting else None,
         }
-        kept = tuple((key, value) for key, value in metadata.items() if not key.startswith("wexodos."))
-        if source.picture:
-            space = self._space(owner, source)
-            shown = self._shown(owner, time, space)
-            effects = effects_of(owner, _VIDEO_ADJUSTS, self.resources.effects, time)
-            if leaf.element is not owner:
-                shown = inside(self._shown(leaf.element, time, space), shown)
-                effects = [*effects_of(leaf.element, _VIDEO_ADJUSTS, self.resources.effects, time), *effects]
-            curves = dict(shown.curves)
-            picture = Item(
-                id=self._unique(metadata.get(_ID)),
-                # Every angle is fitted into the frame of the multi-angle clip before anything else is done to
-                # it.
-                motion=Motion(fit="fit" if isinstance(source.content, Angles) else space.fit, **curves),
-                blend=shown.blend,
-                effects=tuple(effects),
-                markers=self._markers(owner, leaf, time),
-                note=note,
-                metadata=kept,
-                still=still,
-                raw=beyond((*self._unread(leaf), *self._takes(leaf)), _kept_whole(effects, source.content)),
-                **common,
+        if "metadata" in held:
+            clip.metadata = dict(metadata_of(owner))
+            clip.kept = tuple(
+                (key, value) for key, value in clip.metadata.items() if not key.startswith("wexodos.")
             )
-            self._note_kept(owner, picture, place)
+        if "note" in held:
+            clip.note = (owner.findtext("note") or "").strip()
+            if clip.note.startswith("id:") and owner.tag == "video":
+                clip.metadata[_ID], _, clip.note = clip.note[3:].partition(" ")
+        picture = self._picture(clip, source, still) if source.picture else None
         sounds: list[Item] = []
         if source.sound:
             for heard in source.heard or (None,):
                 own = source
                 if heard is not None and isinstance(source.content, Angles):
                     own = replace(source, content=replace(source.content, audio=heard))
-                sounds += self._sounds(
-                    leaves,
-                    own,
-                    {**common, "content": own.content},
-                    metadata,
-                    kept,
-                    note,
-                    time,
-                    picture is None and not sounds,
-                    place,
-                )
+                    clip.common["content"] = own.content
+                sounds += self._heard(clip, own, picture is None and not sounds)
         return picture, sounds
+
+    def _played(self, clip: _Clip, source: Source) -> tuple[Speed, Exact, bool]:
+        """How fast a clip plays and from where, and whether it is a still."""
+        leaf, seconds = clip.leaf, self.rate.seconds
+        asset = source.asset
+        still = asset is not None and asset.media.still
+        if (
+            still
+            or isinstance(source.content, Title | Adjustment)
+            or (asset is None and not isinstance(source.content, NestedUse | Angles))
+        ):
+            return NORMAL, 0, still
+        points = self._speed_map(clip)
+        if points:
+            local, shift = seconds(leaf.local), seconds(leaf.delta) + source.shift
+            speed, source_in = speed_of(points, local, shift, self.rate)
+            return speed, source_in, False
+        source_in = seconds(leaf.local + leaf.delta + self._frames(source.shift))
+        if asset is None or asset.media.rate == self.rate:
+            return NORMAL, source_in, False
+        speed, source_in = self._conformed(clip, asset, source, source_in)
+        return speed, source_in, False
+
+    def _speed_map(self, clip: _Clip) -> list[MapPoint]:
+        """The points of a clip's speed; those of a lone inner element count where the clip around it says
+        nothing of its own."""
+        if "timeMap" not in clip.held:
+            return []
+        owner, element = clip.leaf.owner, clip.leaf.element
+        return time_map(owner, clip.place) or ([] if element is owner else time_map(element, clip.place))
+
+    def _picture(self, clip: _Clip, source: Source, still: bool) -> Item:
+        leaf, owner, held, time = clip.leaf, clip.leaf.owner, clip.held, clip.time
+        space = self._space(owner, source)
+        shown = self._shown(owner, time, space) if held & _PICTURE else Picture(space.fit)
+        effects = (
+            effects_of(owner, _VIDEO_ADJUSTS, self.resources.effects, time) if held & _VIDEO_ADJUSTS else []
+        )
+        if leaf.element is not owner:
+            shown = inside(self._shown(leaf.element, time, space), shown)
+            effects = [*effects_of(leaf.element, _VIDEO_ADJUSTS, self.resources.effects, time), *effects]
+        picture = Item(
+            id=self._unique(clip.metadata.get(_ID)),
+            # Every angle is fitted into the frame of the multi-angle clip before anything else is done to it.
+            motion=Motion(fit="fit" if isinstance(source.content, Angles) else space.fit, **shown.curves),
+            blend=shown.blend,
+            effects=tuple(effects),
+            markers=self._markers(clip),
+            note=clip.note,
+            metadata=clip.kept,
+            still=still,
+            raw=beyond(self._unread(clip), _kept_whole(effects, source.content)),
+            **clip.common,
+        )
+        self._note_kept(owner, picture, clip.place)
+        return picture
 
     def _shown(self, element: Element, time: LocalTime, space: Space) -> Picture:
         """What the adjustments of an element say of its picture; those that stand still are read once for all
@@ -434,53 +294,38 @@ class ItemBuilder:
             known = self._pictures[key] = picture_of(element, time, space)
         return known
 
-    def _unread(self, leaf: Leaf) -> tuple[Raw, ...]:
+    def _unread(self, clip: _Clip) -> tuple[Raw, ...]:
+        """What is not understood, and the takes stacked under the one in use, word for word (12)."""
+        leaf = clip.leaf
         owners = (leaf.owner,) if leaf.element is leaf.owner else (leaf.owner, leaf.element)
-        return tuple(
-            raw
-            for owner in owners
-            for raw in (
-                *(
+        found = []
+        for owner in owners:
+            if not clip.held <= _UNDERSTOOD:
+                found += [
                     raw_of(child)
                     for child in owner
                     if child.tag not in _KNOWN or child.tag in _KEPT or (child.tag in _PARTS and len(child))
-                ),
-                *(self.strange.get(owner, ()) if self.strange else ()),
-            )
-        )
-
-    def _takes(self, leaf: Leaf) -> tuple[Raw, ...]:
-        """The takes stacked under the one in use: kept word for word (12)."""
+                ]
+            if self.strange:
+                found += self.strange.get(owner, ())
         holder = leaf.owner.getparent()
-        if holder is None or holder.tag != "audition":
-            return ()
-        return tuple(
-            Raw("fcpxml", "audition", raw_of(child).text)
-            for child in holder
-            if child is not leaf.owner and child.tag in _KNOWN
-        )
+        if holder is not None and holder.tag == "audition":
+            found += [
+                Raw("fcpxml", "audition", raw_of(child).text)
+                for child in holder
+                if child is not leaf.owner and child.tag in _KNOWN
+            ]
+        return tuple(found)
 
-    def _sounds(
-        self,
-        leaves: list[Leaf],
-        source: Source,
-        common: dict[str, Any],
-        metadata: dict[str, str],
-        kept: tuple[tuple[str, str], ...],
-        note: str,
-        time: LocalTime,
-        alone: bool,
-        place: str,
-    ) -> list[Item]:
+    def _heard(self, clip: _Clip, source: Source, alone: bool) -> list[Item]:
         """The sound of a clip: one item, or one for each component that is treated on its own (9)."""
-        whole = self._sound(leaves, source, common, metadata, kept, note, time, alone, place)
-        owner = leaves[0].owner
-        components = owner.findall("audio-channel-source")
-        if not apart(components):
+        whole, parted = self._sound(clip, source, alone)
+        if not parted:
             return [whole]
         assert whole.sound is not None
+        time = clip.time
         found = []
-        for number, component in enumerate(components):
+        for number, component in enumerate(clip.leaf.owner.findall("audio-channel-source")):
             channels = tuple(int(one) for one in numbers(component.get("srcCh")) if one >= 1)
             level, fade_in, fade_out = level_of(component, time)
             level = muted_stretches(component, level, time, self.rate)
@@ -504,56 +349,81 @@ class ItemBuilder:
             )
         return found
 
-    def _sound(
-        self,
-        leaves: list[Leaf],
-        source: Source,
-        common: dict[str, Any],
-        metadata: dict[str, str],
-        kept: tuple[tuple[str, str], ...],
-        note: str,
-        time: LocalTime,
-        alone: bool,
-        place: str,
-    ) -> Item:
-        leaf, owner = leaves[0], leaves[0].owner
-        level, fade_in, fade_out = level_of(owner, time)
-        if leaf.element is not owner:
-            inner, inner_in, inner_out = level_of(leaf.element, time)
-            level, fade_in, fade_out = added_levels(inner, level), fade_in or inner_in, fade_out or inner_out
-        channels, muted, roles = channels_of(leaves, source, self.resources)
-        values = dict(common)
-        if owner.tag == "sync-clip" and off_in_sync(leaf, roles):
-            values["enabled"] = False
-        said = frame_attribute(owner, "audioStart", self.rate, place)
-        length = frame_attribute(owner, "audioDuration", self.rate, place)
-        if said is not None or length is not None:
+    def _sound(self, clip: _Clip, source: Source, alone: bool) -> tuple[Item, bool]:
+        """The sound of a clip as one item, and whether its components are treated on their own."""
+        leaf, owner, held, time, values = clip.leaf, clip.leaf.owner, clip.held, clip.time, clip.common
+        said = frame_attribute(owner, "audioStart", self.rate, clip.place)
+        length = frame_attribute(owner, "audioDuration", self.rate, clip.place)
+        apart_from_picture = said is not None or length is not None
+        if apart_from_picture:
             begin = leaf.whole_local if said is None else said
-            values["start"] = leaf.whole_start + (begin - leaf.whole_local)
+            seconds = self.rate.seconds
+            speed, source_in = speed_of(
+                time_map(owner, clip.place), seconds(begin), seconds(leaf.delta) + source.shift, self.rate
+            )
+            start = leaf.whole_start + (begin - leaf.whole_local)
+            values = {**values, "start": start, "speed": speed, "source_in": source_in}
             if length is not None:
                 values["duration"] = length
-            seconds = self.rate.seconds
-            values["speed"], values["source_in"] = speed_of(
-                time_map(owner, place), seconds(begin), seconds(leaf.delta) + source.shift, self.rate
-            )
             time = LocalTime(begin, length or leaf.duration, self.rate, leaf.whole_local)
-            level, fade_in, fade_out = level_of(owner, time)
-        key = metadata.get("wexodos.sound") or (metadata.get(_ID) if alone else None)
-        return Item(
-            id=self._unique(key),
-            sound=Sound(channels, level, pan_of(owner, time), fade_in, fade_out, muted, roles),
-            effects=tuple(effects_of(owner, _AUDIO_ADJUSTS, self.resources.effects, time)),
-            markers=self._markers(owner, leaf, time) if alone else (),
-            note=note if alone else "",
-            metadata=kept if alone else (),
-            raw=(*self._unread(leaf), *self._takes(leaf)) if alone else (),
+        if leaf.element is owner and not apart_from_picture and source.asset is not None:
+            sound, parted = self._treated_alike(clip, source, source.asset)
+        else:
+            sound, parted = self._treated(clip, source, time, apart_from_picture)
+        if owner.tag == "sync-clip" and off_in_sync(leaf, sound.roles):
+            values = {**values, "enabled": False}
+        item = Item(
+            id=self._unique(
+                clip.metadata.get("wexodos.sound") or (clip.metadata.get(_ID) if alone else None)
+            ),
+            sound=sound,
+            effects=tuple(effects_of(owner, _AUDIO_ADJUSTS, self.resources.effects, time))
+            if held & _AUDIO_ADJUSTS
+            else (),
+            markers=self._markers(clip) if alone else (),
+            note=clip.note if alone else "",
+            metadata=clip.kept if alone else (),
+            raw=self._unread(clip) if alone else (),
             **values,
         )
+        return item, parted
+
+    def _treated(
+        self, clip: _Clip, source: Source, time: LocalTime, apart_from_picture: bool = False
+    ) -> tuple[Sound, bool]:
+        """What is done to the sound of a clip, and whether its components are treated on their own."""
+        leaf, owner = clip.leaf, clip.leaf.owner
+        level, fade_in, fade_out = level_of(owner, time)
+        if leaf.element is not owner and not apart_from_picture:
+            inner, inner_in, inner_out = level_of(leaf.element, time)
+            level, fade_in, fade_out = added_levels(inner, level), fade_in or inner_in, fade_out or inner_out
+        channels, muted, roles = channels_of(clip.leaves, source, self.resources)
+        sound = Sound(channels, level, pan_of(owner, time), fade_in, fade_out, muted, roles)
+        return sound, apart(owner.findall("audio-channel-source"))
+
+    def _treated_alike(self, clip: _Clip, source: Source, asset: Asset) -> tuple[Sound, bool]:
+        """The same, read once for all clips of one element that spell it alike; what has keys counts from
+        each clip's own start."""
+        owner = clip.leaf.owner
+        if owner.tag == "audio":
+            return self._treated(clip, source, clip.time)
+        spelled = b"".join(
+            [etree.tostring(child, with_tail=False) for child in owner if child.tag in _HEARD]
+            if clip.held & _HEARD
+            else ()
+        )
+        if b"<keyframe" in spelled:
+            return self._treated(clip, source, clip.time)
+        key = (spelled, asset.channels, owner.get("audioRole"), self.rate)
+        known = self._sounds.get(key)
+        if known is None:
+            known = self._sounds[key] = self._treated(clip, source, clip.time)
+        return known
 
     def _unique(self, wanted: str | None) -> str:
-        key = wanted or f"{self._place}-item-{self.count()}"
+        key = wanted or f"{self._place}-item-{self.sources.count()}"
         while key in self._taken:
-            key = f"{key}~{self.count()}"
+            key = f"{key}~{self.sources.count()}"
         self._taken.add(key)
         return key
 
@@ -588,24 +458,16 @@ class ItemBuilder:
             found = self._shifts[key] = self.rate.frames(seconds)
         return found
 
-    def _conformed(
-        self,
-        owner: Element,
-        asset: Asset,
-        leaf: Leaf,
-        source: Source,
-        speed: Speed,
-        source_in: Exact,
-        place: str,
-    ) -> tuple[Speed, Exact]:
+    def _conformed(self, clip: _Clip, asset: Asset, source: Source, source_in: Exact) -> tuple[Speed, Exact]:
         """Source and sequence of unequal rates: scaled frame for frame, or in real time (6.1)."""
+        leaf, owner = clip.leaf, clip.leaf.owner
         conform = owner.find("conform-rate")
         rate = asset.media.rate
         if conform is None or rate is None or rate == self.rate or not switch(conform.get("scaleEnabled")):
-            return speed, source_in
+            return NORMAL, source_in
         ratio = exact(Fraction(self.rate.fps) / rate.fps)
         if absolute(ratio - 1) > Fraction(1, 20):
-            return speed, source_in
+            return NORMAL, source_in
         length = self.rate.seconds(leaf.duration)
         local, shift = self.rate.seconds(leaf.local), self.rate.seconds(leaf.delta) + source.shift
         for scaled in (local * ratio + shift, (local + shift) * ratio):
@@ -616,17 +478,20 @@ class ItemBuilder:
                     Note(
                         "info",
                         "conformed-rate",
-                        f"{place}/{owner.get('name') or owner.tag}",
+                        f"{clip.place}/{owner.get('name') or owner.tag}",
                         f"{rate.label()} frames are played at {self.rate.label()}, frame for frame",
                     )
                 )
                 return Constant(ratio), exact(scaled)
-        return speed, source_in
+        return NORMAL, source_in
 
-    def _markers(self, owner: Element, leaf: Leaf, time: LocalTime) -> tuple[Marker, ...]:
+    def _markers(self, clip: _Clip) -> tuple[Marker, ...]:
+        if not clip.held & _MARKERS:
+            return ()
+        leaf = clip.leaf
         found = []
-        for element in owner:
-            if element.tag in ("marker", "chapter-marker"):
+        for element in leaf.owner:
+            if element.tag in _MARKERS:
                 marker = self._marker(element, leaf.whole_local, leaf.local)
                 if marker is not None and 0 <= marker.start < leaf.duration:
                     found.append(marker)
@@ -682,39 +547,8 @@ class ItemBuilder:
                 )
 
 
-def _name(owner: Element, leaf: Leaf, source: Source) -> str:
-    """The clip's own name, which may be empty; where it has none, that of what it shows."""
-    for element in (owner, leaf.element):
-        name = element.get("name")
-        if name is not None:
-            return name
-    return source.asset.media.name if source.asset is not None else ""
-
-
 def _kept_whole(effects: list[Effect], content: Content) -> tuple[Raw | None, ...]:
     return (
         *(effect.raw for effect in effects),
         *(content.raw if isinstance(content, Title | Generator) else ()),
-    )
-
-
-def angle_sequence(ref: str, angle: str) -> str:
-    """The id of the sequence that an edited angle of a multi-angle clip becomes."""
-    return f"{ref}/angle:{angle}"
-
-
-def edited(angle: Element, resources: Resources) -> bool:
-    """Whether an angle is more than one source in one piece."""
-    clips = [child for child in angle if child.tag != "gap"]
-    if len(clips) != 1 or clips[0].tag not in ("asset-clip", "video"):
-        return len(clips) > 0
-    ref = clips[0].get("ref") or ""
-    asset = resources.assets.get(ref)
-    return (
-        ref in resources.effects
-        or (asset is not None and asset.media.still)
-        or any(
-            child.tag not in ("note", "metadata", "marker", "keyword", "rating", "conform-rate")
-            for child in clips[0]
-        )
     )

@@ -9,7 +9,7 @@ from lxml import etree
 from wexodos.formats.circles import refuse_circular_nests
 from wexodos.formats.errors import ReadError
 from wexodos.formats.fcpxml.coverage import GAP_KEPT, KNOWN, OWNERS, key_of
-from wexodos.formats.fcpxml.items import ItemBuilder, angle_sequence, edited
+from wexodos.formats.fcpxml.items import ItemBuilder
 from wexodos.formats.fcpxml.layout import Block, stack_pictures, stack_sound
 from wexodos.formats.fcpxml.lexical import Element, color_of, labelled, numbers
 from wexodos.formats.fcpxml.linking import by_place
@@ -22,6 +22,7 @@ from wexodos.formats.fcpxml.resources import (
     read_resources,
     time_attribute,
 )
+from wexodos.formats.fcpxml.sources import angle_sequence, edited
 from wexodos.formats.fcpxml.story import Join, Leaf, Story, Unit
 from wexodos.formats.fcpxml.words import raw_of
 from wexodos.formats.names import color_in_name, transition_type, wipe_pattern
@@ -60,6 +61,7 @@ class _Reader:
         self.resources: Resources = read_resources(root)
         self.notes: list[Note] = []
         self.builder = ItemBuilder(self.resources, self.notes, strange)
+        self.sources = self.builder.sources
 
     def document(self) -> Document:
         sequences: list[Sequence] = []
@@ -97,7 +99,7 @@ class _Reader:
             "fcpxml",
             (self.root.get("version") or "").strip(),
             tuple(sequences),
-            (*known, *self.builder.offline.values()),
+            (*known, *self.sources.offline.values()),
             tuple(self.notes),
             folders,
             self._effects(),
@@ -155,7 +157,7 @@ class _Reader:
         rate = self._rate(shape, sequence_id)
         begin = time_attribute(element, "tcStart", sequence_id) or 0
         drop = (element.get("tcFormat") or "").upper() == "DF"
-        story = Story(self.builder.natural, rate, sequence_id)
+        story = Story(self.sources.natural, rate, sequence_id)
         spine = element.find("spine")
         if spine is not None:
             first = next((child for child in spine if child.tag != "transition"), None)
@@ -215,7 +217,7 @@ class _Reader:
         shape = self.resources.formats.get(multicam.get("format") or "", Format())
         rate = self._rate(shape, key)
         begin = time_attribute(multicam, "tcStart", key) or 0
-        story = Story(self.builder.natural, rate, key)
+        story = Story(self.sources.natural, rate, key)
         story.spine(angle, 0, rate.frames(begin), ())
         self.builder.begin(key, rate, shape, (multicam.get("tcFormat") or "").upper() == "DF")
         return Sequence(
@@ -281,7 +283,7 @@ class _Reader:
         start, cut, duration = join.start, join.cut, join.duration
         element = join.element
         name = element.get("name") or ""
-        identifier = f"{place}/transition-{self.builder.count()}"
+        identifier = f"{place}/transition-{self.sources.count()}"
         metadata = dict(metadata_of(element))
         identifier = metadata.get(f"wexodos.{kind}", identifier)
         if kind == "audio":

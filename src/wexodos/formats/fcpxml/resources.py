@@ -117,12 +117,12 @@ def audio_rate(text: str | None) -> int | None:
 def metadata_of(element: Element) -> tuple[tuple[str, str], ...]:
     """Keys and values of a ``metadata`` child; a list of strings is joined by commas."""
     found = []
-    for md in element.iterfind("metadata/md"):
-        value = md.get("value")
+    for md in [one for block in element.iterchildren("metadata") for one in block.iterchildren("md")]:
+        key, value = md.get("key"), md.get("value")
         if value is None:
             value = ", ".join((part.text or "") for part in md.iterfind("array/string"))
-        if md.get("key"):
-            found.append((str(md.get("key")), str(value)))
+        if key:
+            found.append((str(key), str(value)))
     return tuple(found)
 
 
