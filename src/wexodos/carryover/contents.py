@@ -136,7 +136,8 @@ def _adjustment(context: Context, work: Work, lane: Lane, item: Item) -> Item | 
 
 
 def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> None:
-    item = _filters(context, work, lane, item)
+    if item.effects:
+        item = _filters(context, work, lane, item)
     item = _blend_and_alpha(context, work, lane, item)
     if item.label and not context.destination.tracks.labels:
         reason = context.because(
@@ -150,8 +151,9 @@ def _dressing(context: Context, work: Work, lane: Lane, item: Item) -> None:
             fate=Fate.LEFT,
             before=item.label,
         )
-        item = work.put(lane, item, replace(item, label=None), reason)
-    _raws(context, work, lane, item)
+        item = work.put(lane, item, item.but(label=None), reason)
+    if item.raw:
+        _raws(context, work, lane, item)
 
 
 def _blend_and_alpha(context: Context, work: Work, lane: Lane, item: Item) -> Item:
@@ -187,7 +189,7 @@ def _blend_and_alpha(context: Context, work: Work, lane: Lane, item: Item) -> It
                 before=item.alpha,
                 after="not said",
             )
-        item = work.put(lane, item, replace(item, alpha=None), reason)
+        item = work.put(lane, item, item.but(alpha=None), reason)
     return item
 
 

@@ -29,7 +29,7 @@ def joint(carried: Several[Carried]) -> bytes:
     document = _together(carried)
     data = kind.write_several(document, tuple(one.sequence.id for one in carried), destination.version)
     try:
-        read = read_bytes(data, f"the written {destination.format}")
+        read = read_bytes(data, f"the written {destination.format}", own=True)
     except ReadError as error:
         raise WriteError(f"what was written in one file cannot be read back: {error.problem}") from None
     if len(read.top_level) != len(carried):

@@ -114,7 +114,7 @@ def carry_over(
     progress("reading back", 0.5)
     name = sequence.name or sequence.id
     try:
-        read = read_bytes(data, f"the written {destination.format}")
+        read = read_bytes(data, f"the written {destination.format}", own=True)
     except ReadError as error:
         # Nothing that cannot be read back leaves the house.
         raise WriteError(f"{name}: what was written cannot be read back: {error.problem}") from None

@@ -7,7 +7,9 @@ the model goes unseen by the books.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, fields
+from operator import attrgetter
 from typing import Any, TypeAlias
 
 from wexodos.compare.aspects import Aspect
@@ -204,6 +206,10 @@ APART: dict[type, dict[str, str]] = {
 }
 """Fields that are compared otherwise, and how."""
 
+_LOOKS: dict[type, tuple[tuple[Aspect, ...], Callable[[Any], Any]]] = {
+    one: (tuple(aspects.values()), attrgetter(*aspects)) for one, aspects in FIELDS.items() if aspects
+}
+"""What to get of a value to compare it; more than one thing each, of one a getter makes no row."""
 _NO_MOTION, _NO_SOUND = Motion(), Sound()
 
 
@@ -219,8 +225,10 @@ def changed(before: Thing, after: Thing) -> list[Changed]:
 
 def _fields(before: Any, after: Any) -> list[Changed]:
     found: dict[Aspect, Changed] = {}
-    for name, aspect in FIELDS[type(before)].items():
-        one, other = getattr(before, name), getattr(after, name)
+    if type(before) not in _LOOKS:
+        return []
+    aspects, values = _LOOKS[type(before)]
+    for aspect, one, other in zip(aspects, values(before), values(after)):
         if one is not other and one != other and aspect not in found:
             found[aspect] = Changed(aspect, one, other)
     return list(found.values())

@@ -77,7 +77,7 @@ def match_items(
     match = Match()
     if ids:
         left, right = _pair(left, right, lambda one: (one.track[0], one.item.id), match)
-    names = _identities(a, left) | _identities(b, right)
+    names = _identities(a, left) | _identities(b, right) if left and right else {}
     rounds: list[Callable[[Placed, tuple[str, str]], Hashable]] = [
         lambda one, name: (one.track[0], one.item.id, name, one.item.start),
         lambda one, name: (one.track, name, one.item.start, one.item.duration, one.item.source_in),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import re
 
 from lxml import etree
@@ -36,26 +35,3 @@ def verbatim(text: str) -> Element | None:
         return etree.fromstring(text, etree.XMLParser(resolve_entities=False, no_network=True))
     except etree.XMLSyntaxError:
         return None
-
-
-def kept(text: str) -> Element | None:
-    """Stand in for a kept piece that is to be written word for word, spaces included; None where it is no XML
-    any more.
-
-    Indenting would change it, so it travels as a processing instruction that ``document_bytes`` turns back.
-    """
-    if verbatim(text) is None:
-        return None
-    return etree.ProcessingInstruction("wexodos-kept", base64.b64encode(text.encode()).decode())
-
-
-def document_bytes(root: Element, doctype: str) -> bytes:
-    """Serialise with declaration, document type and indentation by two spaces; text with line breaks stays as
-    it is."""
-    etree.indent(root, "  ")
-    data = bytes(
-        etree.tostring(root, encoding="UTF-8", xml_declaration=True, doctype=doctype, pretty_print=False)
-    )
-    return re.sub(
-        rb"<\?wexodos-kept ([A-Za-z0-9+/=]*)\?>", lambda found: base64.b64decode(found.group(1)), data
-    )

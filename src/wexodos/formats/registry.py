@@ -48,13 +48,18 @@ def format_at(path: Path) -> Format | None:
         return format_of(head, file.read(_TAIL))
 
 
-def read_bytes(data: bytes, name: str = "") -> Document:
-    """Read a sequence file from memory. Raises ``ReadError`` that names the file, what is wrong and where."""
+def read_bytes(data: bytes, name: str = "", own: bool = False) -> Document:
+    """Read a sequence file from memory. Raises ``ReadError`` that names the file, what is wrong and where.
+
+    ``own``: it was just written from a cut and will be held against it, so that nobody needs to be told what
+    makes no sense in it.
+    """
     try:
         found = format_of(data[:_HEAD], data[-_TAIL:])
         if found is None:
             raise ReadError(_what_else(data[:_HEAD]))
-        return _accepted(found.read(data))
+        read = _possible(found.read(data))
+        return read if own else with_sense(read)
     except ReadError as error:
         raise ReadError(error.problem, error.place, name) from None
     except RecursionError:
@@ -63,14 +68,15 @@ def read_bytes(data: bytes, name: str = "") -> Document:
         raise ReadError("there is not enough memory to read it", "", name) from None
 
 
-def _accepted(document: Document) -> Document:
+def _possible(document: Document) -> Document:
+    """A document with nothing in it that cannot be. Raises ``ReadError`` where that would be another cut."""
     refuse_impossible(document)
     for sequence in document.sequences:
         if sequence.rate.seconds(sequence.duration) > MAX_HOURS * 3600:
             raise ReadError(
                 f"the sequence would last more than {MAX_HOURS} hours", sequence.name or sequence.id
             )
-    return with_sense(with_letters(at_their_places(with_possible_values(document))))
+    return with_letters(at_their_places(with_possible_values(document)))
 
 
 def read_file(path: str | os.PathLike[str]) -> Document:
@@ -110,7 +116,7 @@ def _from_place(found: Format, place: Path) -> Document:
     """Read a file that may hold gigabytes of sound, which stay where they are."""
     assert found.read_path is not None
     try:
-        return _accepted(found.read_path(place))
+        return with_sense(_possible(found.read_path(place)))
     except ReadError as error:
         raise ReadError(error.problem, error.place, str(place)) from None
     except RecursionError:

@@ -3,10 +3,9 @@ back there (N2)."""
 
 from __future__ import annotations
 
-import base64
 import re
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from itertools import groupby
@@ -14,7 +13,7 @@ from typing import Any, Protocol, TypeVar
 
 from lxml import etree
 
-from wexodos.formats.build_xml import Element, kept
+from wexodos.formats.build_xml import Element
 from wexodos.formats.safe_xml import parse
 from wexodos.model import Raw
 
@@ -110,38 +109,8 @@ def _step(element: Element, key_of: KeyOf) -> str:
     return f"{element.tag}#{number}" if number else str(element.tag)
 
 
-def put_back(owner: Element, raw: Raw, key_of: KeyOf, also: Sequence[Element] = ()) -> None:
-    """Append a kept piece at its place inside ``owner``; as near to it as what was written allows.
-
-    ``also`` are elements that will stand in ``owner`` but do not yet. A piece that went out with what it
-    stood in, word for word, is not written twice.
-    """
-    piece = kept(raw.text)
-    if piece is None:
-        return
-    at = owner
-    for step in raw.path.split("/") if raw.path else ():
-        following = place_of_step([*at, *(also if at is owner else ())], step, key_of)
-        if following is None:
-            if any(raw.text in _spelled(child) for child in at.iterchildren(etree.ProcessingInstruction)):
-                # What it stood in went out word for word, with it.
-                return
-            break
-        at = following
-    if not any(_alone(child) == raw.text for child in at.iterchildren(raw.tag)):
-        # A note stands before everything else.
-        at.insert(0 if raw.tag == "note" else len(at), piece)
-
-
 def _alone(element: Element) -> str:
     return str(etree.tostring(element, encoding="unicode", with_tail=False))
-
-
-def _spelled(instruction: Element) -> str:
-    try:
-        return base64.b64decode(instruction.text or "").decode()
-    except ValueError:
-        return ""
 
 
 class _Tagged(Protocol):

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
+from operator import attrgetter
 from typing import Any
 
 from wexodos.model.content import Adjustment, Angles, Content, Generator, MediaUse, NestedUse, Title
@@ -134,6 +135,14 @@ class Item:
     raw: tuple[Raw, ...] = field(default=(), repr=False)
     still: bool = False
 
+    def but(self, **values: Any) -> Item:
+        """The item with other values; in less than half the time of a general replacement, for what is done
+        to every item of a long cut. Raises ``KeyError`` for what an item does not have."""
+        every = [*_every(self)]
+        for name, value in values.items():
+            every[_PLACES[name]] = value
+        return Item(*every)
+
     @property
     def end(self) -> Exact:
         return self.start + self.duration
@@ -153,6 +162,9 @@ class Item:
         return _KINDS[type(content)]
 
 
+_NAMES = [one.name for one in fields(Item)]
+_PLACES = {name: place for place, name in enumerate(_NAMES)}
+_every = attrgetter(*_NAMES)
 _KINDS: dict[type, str] = {
     NestedUse: "nested",
     Angles: "multicam",

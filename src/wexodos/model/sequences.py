@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from wexodos.model.content import Angles, NestedUse
+from wexodos.model.content import Angles, MediaUse, NestedUse
 from wexodos.model.items import Item, Marker, Transition
 from wexodos.model.media import Media
 from wexodos.model.raw import Raw
@@ -182,7 +182,8 @@ class Document:
 def _used(sequence: Sequence) -> list[str]:
     found = []
     for item in sequence.items():
-        found += nests_of(item)
+        if not isinstance(item.content, MediaUse):
+            found += nests_of(item)
     return list(dict.fromkeys(found))
 
 

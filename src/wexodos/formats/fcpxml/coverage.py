@@ -3,8 +3,9 @@
 
 from __future__ import annotations
 
+from typing import Protocol
+
 from wexodos.formats.coverage import known_tags, load
-from wexodos.formats.fcpxml.lexical import Element
 
 ROWS = load("fcpxml")
 KNOWN = known_tags(ROWS)
@@ -18,7 +19,13 @@ GAP_KEPT = frozenset({"note", "rating", "keyword", "analysis-marker", "metadata"
 """What may hang on a gap, which is no item: kept with the sequence."""
 
 
-def key_of(element: Element) -> str:
+class Said(Protocol):
+    """An element, read or to be written."""
+
+    def get(self, key: str, /) -> str | None: ...
+
+
+def key_of(element: Said) -> str:
     """What tells parameters, keys and components apart: their name, their place in time, their channel or
     role."""
     for name in ("name", "time", "key", "srcCh", "role", "kind", "angleID"):

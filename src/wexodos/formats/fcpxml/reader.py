@@ -451,6 +451,8 @@ def _merged(leaves: list[Leaf]) -> list[list[Leaf]]:
 
 
 def _touching(items: list[Item], transitions: list[Transition]) -> list[Transition]:
+    if not transitions:
+        return []
     edges = {item.start for item in items} | {item.end for item in items}
     return [one for one in transitions if one.cut in edges]
 
@@ -498,6 +500,8 @@ def _sound_blocks(
 
 
 def _overlap(items: list[Item]) -> bool:
+    if len(items) < 2:
+        return False
     ordered = sorted(items, key=lambda item: item.start)
     return any(one.end > other.start for one, other in zip(ordered, ordered[1:]))
 

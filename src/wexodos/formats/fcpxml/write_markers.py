@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from lxml import etree
-
-from wexodos.formats.build_xml import Element, clean
 from wexodos.formats.fcpxml.lexical import time_of
+from wexodos.formats.tree import Node, node
 from wexodos.model import Marker
 from wexodos.timing import Exact, Rate, exact
 
 
-def marker_element(marker: Marker, local: Exact, rate: Rate) -> Element:
+def marker_element(marker: Marker, local: Exact, rate: Rate) -> Node:
     """Spell a marker at ``local`` seconds; a point lasts one frame."""
     tag = "chapter-marker" if marker.kind == "chapter" else "marker"
-    element = etree.Element(
-        tag, start=time_of(exact(local)), duration=time_of(rate.seconds(marker.duration or 1))
+    element = node(
+        tag,
+        start=time_of(exact(local)),
+        duration=time_of(rate.seconds(marker.duration or 1)),
+        value=marker.name,
+        note=marker.comment or None,
     )
-    element.set("value", clean(marker.name))
-    if marker.comment:
-        element.set("note", clean(marker.comment))
     if tag == "chapter-marker":
         element.set("posterOffset", "0s")
     elif marker.done is not None:

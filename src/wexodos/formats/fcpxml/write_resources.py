@@ -5,11 +5,10 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 
-from wexodos.formats.build_xml import Element, add
-from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import time_of
+from wexodos.formats.fcpxml.write_words import put_back
 from wexodos.formats.paths import locator_of, url_of
-from wexodos.formats.strangers import put_back
+from wexodos.formats.tree import Node, add, node
 from wexodos.model import Angles, Constant, Document, Media, MediaUse, Sequence
 from wexodos.model.raw import EFFECT, FORMAT
 from wexodos.timing import Exact, Rate, ceil
@@ -59,7 +58,7 @@ def frame_duration(rate: Rate) -> str:
 class ResourceWriter:
     """Hands out resource ids and spells each resource when it is first asked for."""
 
-    def __init__(self, block: Element, document: Document, version: str, uses: dict[str, set[str]]) -> None:
+    def __init__(self, block: Node, document: Document, version: str, uses: dict[str, set[str]]) -> None:
         self.block = block
         self.document = document
         self._reached: dict[str, Exact] | None = None
@@ -136,10 +135,10 @@ class ResourceWriter:
             add(self.block, "format", id=key, **words)
         return key
 
-    def relinked(self, piece: Element, sequence: Sequence) -> bool:
+    def relinked(self, piece: Node, sequence: Sequence) -> bool:
         """Let a kept piece refer to the resources of this file instead of its old one's; False where one is
         not there."""
-        for element in piece.iter():
+        for element in piece.within():
             old = element.get("ref")
             if old is not None and element.tag != "text-style":
                 new = self.known_effect(old)
@@ -154,7 +153,7 @@ class ResourceWriter:
             if shape is not None:
                 element.set("format", shape)
             else:
-                element.attrib.pop("format", "")
+                element.drop("format")
         return True
 
     def multicam(self, angles: Angles) -> tuple[str, bool]:
@@ -226,7 +225,7 @@ class ResourceWriter:
         write_metadata(element, pairs)
         for raw in media.raw:
             if raw.dialect == "fcpxml":
-                put_back(element, raw, key_of)
+                put_back(element, raw)
         return key
 
     def length(self, media: Media, sequence: Sequence) -> Exact:
@@ -253,8 +252,10 @@ class ResourceWriter:
         return self._reached.get(media.id, 1)
 
 
-def write_metadata(element: Element, pairs: dict[str, str]) -> None:
+def write_metadata(element: Node, pairs: dict[str, str]) -> None:
     if pairs:
-        block = add(element, "metadata")
-        for key, value in pairs.items():
-            add(block, "md", key=key, value=value)
+        element.append(metadata_element(pairs))
+
+
+def metadata_element(pairs: dict[str, str]) -> Node:
+    return Node("metadata", children=[node("md", key=key, value=value) for key, value in pairs.items()])

@@ -1,9 +1,11 @@
-"""Write styles of words and what titles and generators keep of their own dialect (10, 11)."""
+"""Write styles of words, and pieces that are kept of this dialect (10, 11)."""
 
 from __future__ import annotations
 
-from wexodos.formats.build_xml import Element, add, verbatim
+from wexodos.formats import tree
+from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.units import number
+from wexodos.formats.tree import Node, add, parsed
 from wexodos.model import Raw, TextRun
 
 
@@ -13,14 +15,20 @@ def template_of(spelled: list[Raw]) -> tuple[str, str]:
     return name, uid
 
 
-def put_params(element: Element, spelled: list[Raw]) -> None:
+def put_params(element: Node, spelled: list[Raw]) -> None:
     for raw in spelled:
-        piece = verbatim(raw.text) if raw.tag == "param" else None
+        piece = parsed(raw) if raw.tag == "param" else None
         if piece is not None:
             element.append(piece)
 
 
-def write_style(definition: Element, run: TextRun) -> None:
+def put_back(owner: Node, raw: Raw, also: list[Node] | None = None) -> None:
+    """Append a piece that was not understood at its place inside ``owner``, notes before everything else;
+    ``also`` are elements that will stand in it but do not yet."""
+    tree.put_back(owner, raw, key_of, also, first="note")
+
+
+def write_style(definition: Node, run: TextRun) -> None:
     """One style with everything the dialect can say of a run (10)."""
     face = " ".join(word for word, on in (("Bold", run.bold), ("Italic", run.italic)) if on) or "Regular"
     shadow = run.shadow

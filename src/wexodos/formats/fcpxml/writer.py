@@ -5,14 +5,11 @@ from __future__ import annotations
 from bisect import bisect_right
 from dataclasses import dataclass
 
-from lxml import etree
-
-from wexodos.formats.build_xml import Element, add, document_bytes, verbatim
 from wexodos.formats.errors import WriteError
-from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.fcpxml.units import number
-from wexodos.formats.fcpxml.write_clips import ClipWriter, Placed
+from wexodos.formats.fcpxml.write_clips import ClipWriter
+from wexodos.formats.fcpxml.write_kept import Placed
 from wexodos.formats.fcpxml.write_markers import marker_element
 from wexodos.formats.fcpxml.write_resources import (
     CROSSFADE,
@@ -21,8 +18,8 @@ from wexodos.formats.fcpxml.write_resources import (
     template,
     write_metadata,
 )
-from wexodos.formats.fcpxml.write_words import spelled_color
-from wexodos.formats.strangers import put_back
+from wexodos.formats.fcpxml.write_words import put_back, spelled_color
+from wexodos.formats.tree import Node, add, document_bytes, node, parsed
 from wexodos.model import Angles, Document, Item, Media, MediaUse, NestedUse, Sequence, Track, Transition
 from wexodos.timing import Exact, Rate, exact
 
@@ -38,32 +35,33 @@ def write_several(document: Document, sequence_ids: tuple[str, ...], version: st
     if missing := [one for one in sequence_ids if one not in known]:
         raise WriteError(f"there is no sequence {missing[0]!r}")
     sequences = [known[one] for one in sequence_ids]
-    root = etree.Element("fcpxml", version=version)
+    root = node("fcpxml", version=version)
     block = add(root, "resources")
     resources = ResourceWriter(block, document, version, _uses(document))
     writer = _Writer(document, resources)
-    events: dict[str, Element] = {}
+    events: dict[str, Node] = {}
     projects = []
     for sequence in sequences:
         name = sequence.folder or sequence.name or "Wexodos"
-        event = events.setdefault(name, etree.Element("event", name=name))
-        project = etree.Element("project", name=sequence.name)
+        event = events.setdefault(name, node("event", name=name))
+        project = node("project", name=sequence.name)
         writer.sequence(project, sequence)
         projects.append((event, project))
     first = next(iter(events.values()))
     used = _uses(document)
     for folder in document.folders:
         if folder.path not in events:
-            events[folder.path] = etree.Element("event", name=folder.path)
+            events[folder.path] = node("event", name=folder.path)
     for media in document.media:
         if media.folder or (media.id not in used and not media.synthetic):
             writer.browser_clip(events.get(media.folder or "", first), media, sequences[0])
     for event, project in projects:
         event.append(project)
-    root.extend(events.values())
+    for event in events.values():
+        root.append(event)
     for raw in document.raw:
         if raw.dialect == "fcpxml" and not raw.is_resource:
-            put_back(root, raw, key_of)
+            put_back(root, raw)
     return document_bytes(root, "<!DOCTYPE fcpxml>")
 
 
@@ -87,12 +85,12 @@ class _Anchor:
     """An element of the main line that things can be connected to: the frame it begins at, and the second
     of its own time that this is."""
 
-    element: Element
+    element: Node
     frame: Exact
     local: Exact
-    connected: list[tuple[Exact, Element]]
-    markers: list[tuple[Exact, Element]]
-    rest: list[Element]
+    connected: list[tuple[Exact, Node]]
+    markers: list[tuple[Exact, Node]]
+    rest: list[Node]
 
     def at(self, frame: Exact, rate: Rate) -> Exact:
         """A frame of the sequence in seconds of the element's own time."""
@@ -118,7 +116,7 @@ class _Writer:
                     return self.resources.multicam(item.content)[0]
         return None
 
-    def sequence(self, parent: Element, sequence: Sequence) -> None:
+    def sequence(self, parent: Node, sequence: Sequence) -> None:
         rate = sequence.rate
         shape = self.resources.format(rate, *sequence.frame_size, sequence.pixel_aspect, sequence.field_order)
         begin = rate.seconds(sequence.start)
@@ -139,9 +137,9 @@ class _Writer:
         write_metadata(element, {key: value for key, value in sequence.metadata if key != "angle of"})
         for raw in sequence.raw:
             if raw.dialect == "fcpxml":
-                put_back(element, raw, key_of)
+                put_back(element, raw)
 
-    def _fill(self, spine: Element, sequence: Sequence, begin: Exact) -> None:
+    def _fill(self, spine: Node, sequence: Sequence, begin: Exact) -> None:
         """Write the items of a sequence into a spine (or an angle); ``begin`` is where the spine's own time
         starts."""
         rate = sequence.rate
@@ -175,11 +173,11 @@ class _Writer:
         nested = self.sequences.get(sequence_id)
         key, new = self.resources.definition(sequence_id)
         if nested is not None and new:
-            holder = etree.Element("media", id=key, name=nested.name)
+            holder = node("media", id=key, name=nested.name)
             self.sequence(holder, nested)
             self.resources.block.append(holder)
 
-    def browser_clip(self, event: Element, media: Media, sequence: Sequence) -> None:
+    def browser_clip(self, event: Node, media: Media, sequence: Sequence) -> None:
         """A clip that stands in an event and is no part of a cut (1.2)."""
         video, _ = self.resources.kinds(media)
         length = self.resources.length(media, sequence)
@@ -205,7 +203,7 @@ class _Writer:
         key, new = self.resources.multicam(angles)
         if not new:
             return
-        holder = etree.Element("media", id=key, name=angles.name)
+        holder = node("media", id=key, name=angles.name)
         shape = self.resources.format(
             around.rate, *around.frame_size, around.pixel_aspect, around.field_order
         )
@@ -234,9 +232,7 @@ class _Writer:
                 )
         self.resources.block.append(holder)
 
-    def _main_line(
-        self, spine: Element, sequence: Sequence, clips: ClipWriter, begin: Exact
-    ) -> list[_Anchor]:
+    def _main_line(self, spine: Node, sequence: Sequence, clips: ClipWriter, begin: Exact) -> list[_Anchor]:
         """Write the lowest picture track without holes, up to the end of everything."""
         rate = sequence.rate
         track = sequence.video_tracks[0] if sequence.video_tracks else Track("video")
@@ -302,7 +298,7 @@ class _Writer:
                 anchor.connected.append((offset, placed.whole()))
                 continue
             at = rate.seconds(first)
-            storyline = etree.Element("spine", lane=str(lane), offset=time_of(offset))
+            storyline = node("spine", lane=str(lane), offset=time_of(offset))
             for item in run:
                 if item.start in joins:
                     storyline.append(self.transition(joins[item.start], -at, sequence, track.kind))
@@ -314,28 +310,28 @@ class _Writer:
                 storyline.append(self.transition(joins[run[-1].end], -at, sequence, track.kind))
             anchor.connected.append((offset, storyline))
 
-    def _own_filter(self, transition: Transition, tag: str, sequence: Sequence) -> Element | None:
+    def _own_filter(self, transition: Transition, tag: str, sequence: Sequence) -> Node | None:
         """The effect of a transition as it stood in this dialect; None where there is none."""
         spelled = next((raw for raw in transition.raw if raw.dialect == "fcpxml" and raw.tag == tag), None)
-        piece = verbatim(spelled.text) if spelled is not None else None
+        piece = parsed(spelled) if spelled is not None else None
         if piece is None or self.resources.known_effect(piece.get("ref") or "") is None:
             return None
         # What stands in it may refer to resources too.
         return piece if self.resources.relinked(piece, sequence) else None
 
-    def _sound_filter(self, transition: Transition, sequence: Sequence) -> Element:
+    def _sound_filter(self, transition: Transition, sequence: Sequence) -> Node:
         spelled = self._own_filter(transition, "filter-audio", sequence)
         if spelled is not None:
             return spelled
-        return etree.Element("filter-audio", ref=self.resources.effect(*CROSSFADE), name=CROSSFADE[0])
+        return node("filter-audio", ref=self.resources.effect(*CROSSFADE), name=CROSSFADE[0])
 
-    def _transition_filter(self, transition: Transition, sequence: Sequence) -> Element:
+    def _transition_filter(self, transition: Transition, sequence: Sequence) -> Node:
         """What draws a transition: as it stood where it is this dialect's own, otherwise by its type (5)."""
         spelled = self._own_filter(transition, "filter-video", sequence)
         if spelled is not None:
             return spelled
         effect = _transition_effect(transition)
-        element = etree.Element("filter-video", ref=self.resources.effect(*effect), name=effect[0])
+        element = node("filter-video", ref=self.resources.effect(*effect), name=effect[0])
         if transition.type == "additive":
             add(element, "param", name="Look", key="1", value="Additive")
         if transition.color:
@@ -351,11 +347,11 @@ class _Writer:
             add(element, "param", name="Border Color", value=spelled_color(transition.border_color))
         return element
 
-    def transition(self, transition: Transition, base: Exact, sequence: Sequence, kind: str) -> Element:
+    def transition(self, transition: Transition, base: Exact, sequence: Sequence, kind: str) -> Node:
         """Spell a transition; ``base`` seconds are added to its place in the sequence."""
         rate = sequence.rate
         name = transition.name or ("Cross Dissolve" if kind == "video" else "Audio Crossfade")
-        element = etree.Element(
+        element = node(
             "transition",
             name=name,
             offset=time_of(exact(base + rate.seconds(transition.start))),
@@ -368,7 +364,7 @@ class _Writer:
         )
         for raw in transition.raw:
             if raw.dialect == "fcpxml" and not raw.tag.startswith("filter-"):
-                put_back(element, raw, key_of)
+                put_back(element, raw)
         write_metadata(element, {f"wexodos.{kind}": transition.id})
         return element
 

@@ -13,9 +13,9 @@ import re
 from collections.abc import Callable
 
 from wexodos.formats.equivalents import BY_KIND, Setting, known_filter, share_of
+from wexodos.formats.tree import Node, add
 from wexodos.formats.xmeml.lexical import Element, color_of, real, text_of
 from wexodos.formats.xmeml.parameters import KeyBase, curve_of, parameter_id
-from wexodos.formats.xmeml.tree import Node, add
 from wexodos.formats.xmeml.units import number
 from wexodos.model import Curve, Effect, Parameter, Raw
 from wexodos.model.curves import Vector

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from wexodos.formats.xmeml.tree import Node, add
+from wexodos.formats.tree import Node, add
 from wexodos.formats.xmeml.write_items import ItemWriter
 from wexodos.formats.xmeml.write_parts import write_rate
 from wexodos.model import Angles, Document, Media, MediaUse, Sequence

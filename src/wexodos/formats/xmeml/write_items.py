@@ -8,10 +8,11 @@ from fractions import Fraction
 from wexodos.evaluate.geometry import Raster, fit_factor
 from wexodos.formats.errors import WriteError
 from wexodos.formats.paths import url_of
+from wexodos.formats.tree import Node, Pieces, add, kept, put_back
+from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.effects import write_corrections, write_known
 from wexodos.formats.xmeml.filters import pulled_corners
 from wexodos.formats.xmeml.tables import BLEND_NAMES
-from wexodos.formats.xmeml.tree import Node, Pieces, add, kept, put_back
 from wexodos.formats.xmeml.units import MAX_GAIN, gain_of_db, number, unmistakable
 from wexodos.formats.xmeml.write_parts import (
     Spelled,
@@ -242,7 +243,7 @@ class ItemWriter:
         self._notes(element, item, track)
         for raw in item.raw:
             if raw.dialect == "xmeml":
-                put_back(element, raw)
+                put_back(element, raw, key_of)
 
     def _links(self, parent: Node, group: list[Spelled]) -> None:
         """Every member of a group tells all of it, in the same words."""
@@ -337,7 +338,7 @@ class ItemWriter:
             add(audio, "channelcount", media.channels or 1)
         for raw in media.raw:
             if raw.dialect == "xmeml":
-                put_back(element, raw)
+                put_back(element, raw, key_of)
 
     def _slug(self, parent: Node, item: Item) -> None:
         file = add(parent, "file", id=f"{item.id}-slug")

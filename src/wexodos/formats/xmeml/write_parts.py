@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 
+from wexodos.formats.tree import Node, add, shared
 from wexodos.formats.xmeml.tables import PIXEL_ASPECTS
-from wexodos.formats.xmeml.tree import Node, add, shared
 from wexodos.formats.xmeml.units import number
 from wexodos.model import Item, Marker
 from wexodos.model.curves import Vector

@@ -3,7 +3,8 @@
 
 from __future__ import annotations
 
-from wexodos.formats.xmeml.tree import Node, add, kept, put_back
+from wexodos.formats.tree import Node, add, kept, put_back
+from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.units import number
 from wexodos.formats.xmeml.write_parts import (
     boolean,
@@ -170,7 +171,7 @@ def write_transition(
         _transition_effect(element, transition, kind)
     for raw in transition.raw:
         if raw.dialect == "xmeml" and raw.tag != "effect":
-            put_back(element, raw)
+            put_back(element, raw, key_of)
 
 
 def _transition_effect(element: Node, transition: Transition, kind: str) -> None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from wexodos.formats.errors import WriteError
-from wexodos.formats.xmeml.tree import Node, add, document_bytes, put_back
+from wexodos.formats.tree import Node, add, document_bytes, put_back
+from wexodos.formats.xmeml.coverage import key_of
 from wexodos.formats.xmeml.write_folders import Organiser, spare_media
 from wexodos.formats.xmeml.write_items import ItemWriter, write_words
 from wexodos.formats.xmeml.write_parts import (
@@ -196,4 +197,4 @@ def _link_groups(rows: list[Row]) -> dict[str, list[Spelled]]:
 
 def _put_back(parent: Node, raw: Raw) -> None:
     if raw.dialect == "xmeml":
-        put_back(parent, raw)
+        put_back(parent, raw, key_of)
