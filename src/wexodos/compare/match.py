@@ -139,9 +139,12 @@ def _pair(
     for key, group in ours.items():
         others = theirs.get(key)
         if others:
-            pairs = _nearest(group, others)
+            alone = len(group) == len(others) == 1
+            pairs = [(group[0], others[0])] if alone else _nearest(group, others)
             match.pairs.extend(pairs)
-            taken.update(id(one) for pair in pairs for one in pair)
+            for one, other in pairs:
+                taken.add(id(one))
+                taken.add(id(other))
     return [one for one in left if id(one) not in taken], [one for one in right if id(one) not in taken]
 
 
@@ -152,8 +155,6 @@ time."""
 
 
 def _nearest(left: list[Placed], right: list[Placed]) -> list[tuple[Placed, Placed]]:
-    if len(left) == len(right) == 1:
-        return [(left[0], right[0])]
     right = sorted(right, key=lambda one: one.item.start)
     starts = [one.item.start for one in right]
     near = len(right) if len(left) * len(right) <= _MOST else _NEAR

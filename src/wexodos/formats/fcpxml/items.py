@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
@@ -161,11 +162,12 @@ class ItemBuilder:
         self.strange = strange
         self.notes = notes
         self.sources = Sources(resources, notes)
-        self._pictures: dict[tuple[bytes, Space], Picture] = {}
-        self._sounds: dict[tuple[bytes, int, str | None, Rate], tuple[Sound, bool]] = {}
+        self._pictures: dict[Hashable, Picture] = {}
+        self._sounds: dict[Hashable, tuple[Sound, bool]] = {}
         self._taken: set[str] = set()
         self._shifts: dict[tuple[Exact, Rate], Exact] = {}
         self._place = ""
+        self._frame = Raster(1920, 1080)
         self.rate = Rate(25)
         self.format = Format()
         self.drop = False
@@ -173,6 +175,7 @@ class ItemBuilder:
     def begin(self, place: str, rate: Rate, shape: Format, drop: bool) -> None:
         """Start on another sequence."""
         self._place, self.rate, self.format, self.drop = place, rate, shape, drop
+        self._frame = Raster(shape.width or 1920, shape.height or 1080, float(shape.pixel_aspect))
 
     def items(self, leaves: list[Leaf], place: str) -> tuple[Item | None, list[Item]]:
         """Build the picture and the sounds of one leaf (or of the channels of one source)."""
@@ -255,7 +258,7 @@ class ItemBuilder:
 
     def _picture(self, clip: _Clip, source: Source, still: bool) -> Item:
         leaf, owner, held, time = clip.leaf, clip.leaf.owner, clip.held, clip.time
-        space = self._space(owner, source)
+        space = self._space(clip, source)
         shown = self._shown(owner, time, space) if held & _PICTURE else Picture(space.fit)
         effects = (
             effects_of(owner, _VIDEO_ADJUSTS, self.resources.effects, time) if held & _VIDEO_ADJUSTS else []
@@ -282,11 +285,8 @@ class ItemBuilder:
     def _shown(self, element: Element, time: LocalTime, space: Space) -> Picture:
         """What the adjustments of an element say of its picture; those that stand still are read once for all
         that spell them alike."""
-        adjusts = [child for child in element if child.tag in _PICTURE]
-        if not adjusts:
-            return Picture(space.fit)
-        spelled = b"".join([etree.tostring(child, with_tail=False) for child in adjusts])
-        if b"<keyframe" in spelled or b"pan-rect" in spelled:
+        spelled, inner = _spelled(element, _PICTURE)
+        if b"<keyframe" in inner or b"pan-rect" in inner:
             return picture_of(element, time, space)
         key = (spelled, space)
         known = self._pictures.get(key)
@@ -407,12 +407,8 @@ class ItemBuilder:
         owner = clip.leaf.owner
         if owner.tag == "audio":
             return self._treated(clip, source, clip.time)
-        spelled = b"".join(
-            [etree.tostring(child, with_tail=False) for child in owner if child.tag in _HEARD]
-            if clip.held & _HEARD
-            else ()
-        )
-        if b"<keyframe" in spelled:
+        spelled, inner = _spelled(owner, _HEARD)
+        if b"<keyframe" in inner:
             return self._treated(clip, source, clip.time)
         key = (spelled, asset.channels, owner.get("audioRole"), self.rate)
         known = self._sounds.get(key)
@@ -444,11 +440,10 @@ class ItemBuilder:
             )
         return whole
 
-    def _space(self, owner: Element, source: Source) -> Space:
-        width, height = self.format.width or 1920, self.format.height or 1080
-        frame = Raster(width, height, float(self.format.pixel_aspect))
+    def _space(self, clip: _Clip, source: Source) -> Space:
         drawn = source.asset is None and source.raster is None
-        return Space(frame, source.raster or frame, "none" if drawn else fit_of(owner))
+        fit = fit_of(clip.leaf.owner) if "adjust-conform" in clip.held else "fit"
+        return Space(self._frame, source.raster or self._frame, "none" if drawn else fit)
 
     def _frames(self, seconds: Exact) -> Exact:
         """Seconds in frames of the sequence's rate; the same few starts of media come again and again."""
@@ -545,6 +540,23 @@ class ItemBuilder:
                         f"{raw.tag} is kept but not understood",
                     )
                 )
+
+
+def _spelled(owner: Element, tags: frozenset[str]) -> tuple[Hashable, bytes]:
+    """How what stands right inside an element is spelled, as far as it is of some tags; and the text of those
+    that hold something themselves."""
+    found: list[Hashable] = []
+    inner = b""
+    for child in owner:
+        tag = child.tag
+        if tag in tags:
+            if len(child):
+                text = etree.tostring(child, with_tail=False)
+                inner += text
+                found.append(text)
+            else:
+                found.append((tag, *child.items()))
+    return tuple(found), inner
 
 
 def _kept_whole(effects: list[Effect], content: Content) -> tuple[Raw | None, ...]:

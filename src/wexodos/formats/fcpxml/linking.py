@@ -40,6 +40,8 @@ def links(context: Context, work: Work) -> None:
     goes."""
     items = [item for lane in work.lanes for item in lane.items]
     there = by_place(items)
+    if _same_groups(items, there):
+        return
     before, after = _members(items, {one.id: one.link for one in items if one.link}), _members(items, there)
     lost = sum(not before[one.id] <= after[one.id] for one in items)
     won = sum(not after[one.id] <= before[one.id] for one in items)
@@ -56,6 +58,17 @@ def links(context: Context, work: Work) -> None:
             elif not after[item.id] <= before[item.id]:
                 reason = comes
             work.put(lane, item, replace(item, link=link), reason)
+
+
+def _same_groups(items: list[Item], there: dict[str, str]) -> bool:
+    """Whether the same items belong together under either kind of name."""
+    here: dict[str | None, str | None] = {}
+    back: dict[str | None, str | None] = {}
+    for one in items:
+        mine, theirs = one.link or None, there.get(one.id)
+        if here.setdefault(mine, theirs) != theirs or back.setdefault(theirs, mine) != mine:
+            return False
+    return here.get(None) is None and back.get(None) is None
 
 
 def _members(items: list[Item], names: dict[str, str]) -> dict[str, frozenset[str]]:

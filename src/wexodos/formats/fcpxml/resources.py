@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from wexodos.evaluate.geometry import Raster
 from wexodos.formats.errors import ReadError
 from wexodos.formats.fcpxml.lexical import BadTime, Element, frames, named_format, numbers, seconds, switch
 from wexodos.formats.paths import is_still_name, path_of
@@ -24,12 +25,14 @@ class Format:
 
 @dataclass(frozen=True, slots=True)
 class Asset:
-    """A medium with its start in seconds, which the model counts in frames."""
+    """A medium with its start in seconds, which the model counts in frames, and the raster of its picture
+    where it says its size."""
 
     media: Media
     start: Exact
     duration: Exact
     channels: int
+    raster: Raster | None = None
 
 
 @dataclass(slots=True)
@@ -178,7 +181,10 @@ def read_asset(element: Element, formats: dict[str, Format], default_rate: Rate)
         proxy_path=path_of(proxy.get("src") or "") if proxy is not None else None,
         metadata=metadata,
     )
-    return Asset(media, start, duration, channels)
+    raster = None
+    if media.width and media.height:
+        raster = Raster(media.width, media.height, float(media.pixel_aspect))
+    return Asset(media, start, duration, channels, raster)
 
 
 def read_resources(root: Element) -> Resources:

@@ -115,10 +115,8 @@ class Sources:
             return Source(MediaUse(asset.media.id), asset, 0, tag != "audio", tag == "audio")
         picture = tag != "audio" and asset.media.video and part in ("all", "video")
         sound = tag != "video" and asset.media.audio and part in ("all", "audio")
-        size: Raster | None = None
-        if asset.media.width and asset.media.height:
-            size = Raster(asset.media.width, asset.media.height, float(asset.media.pixel_aspect))
-        return Source(MediaUse(ref, element.get("srcID")), asset, -asset.start, picture, sound, size)
+        use = MediaUse(ref, element.get("srcID"))
+        return Source(use, asset, -asset.start, picture, sound, asset.raster)
 
     def _offline(self, ref: str, name: str, place: str, element: Element) -> Asset:
         """A medium that is used and defined nowhere."""

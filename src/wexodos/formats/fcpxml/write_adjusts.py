@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from fractions import Fraction
 
 from wexodos.evaluate.geometry import Raster
 from wexodos.formats.fcpxml.adjusts import BLEND_NUMBERS, CORNERS, MapPoint
 from wexodos.formats.fcpxml.lexical import time_of
 from wexodos.formats.fcpxml.units import MAX_DB, SILENCE_DB, Space, number
-from wexodos.formats.tree import Node, add, node
+from wexodos.formats.tree import Node, Pieces, add, node, shared
 from wexodos.model import (
     NORMAL,
     Constant,
@@ -29,6 +29,7 @@ from wexodos.model import (
 from wexodos.model.curves import Vector
 from wexodos.timing import Exact, Rate, absolute, exact
 
+CHANNEL = "audio-channel-source"
 INTERPOLATIONS = {Ease.SMOOTH: "ease", Ease.IN: "easeIn", Ease.OUT: "easeOut"}
 
 
@@ -38,6 +39,10 @@ class AdjustWriter:
     def __init__(self, sequence: Sequence, sequences: dict[str, Sequence]) -> None:
         self.sequence = sequence
         self.sequences = sequences
+        self.frame = Raster(*sequence.frame_size, float(sequence.pixel_aspect))
+        self._rasters: dict[str, Raster] = {}
+        self._pieces = Pieces()
+        self._parts: dict[Hashable, list[Node]] = {}
 
     def retimed(self, item: Item, base: Exact, media: Media | None) -> tuple[Exact, list[MapPoint]]:
         """The clip's local start and the points of its speed map; ``base`` is where the material's own time
@@ -90,12 +95,15 @@ class AdjustWriter:
                 )
 
     def _space(self, item: Item, media: Media | None) -> Space:
-        frame = Raster(*self.sequence.frame_size, float(self.sequence.pixel_aspect))
+        frame = self.frame
         if isinstance(item.content, Title | Generator):
             return Space(frame, frame, "none")
         source = frame
         if media is not None and media.width and media.height:
-            source = Raster(media.width, media.height, float(media.pixel_aspect))
+            source = self._rasters.get(media.id) or Raster(
+                media.width, media.height, float(media.pixel_aspect)
+            )
+            self._rasters[media.id] = source
         elif isinstance(item.content, NestedUse) and item.content.sequence in self.sequences:
             nested = self.sequences[item.content.sequence]
             source = Raster(*nested.frame_size, float(nested.pixel_aspect))
@@ -181,9 +189,16 @@ class AdjustWriter:
                 curve="linear" if curved else None,
             )
 
-    def sound(
-        self, element: Node, sound: Sound, local: Exact, duration: Exact, channels: int, role: str
-    ) -> None:
+    def sound(self, element: Node, sound: Sound, local: Exact) -> None:
+        level, pan = sound.level, sound.pan
+        if level.keys or (pan is not None and pan.keys):
+            self._sound(element, sound, local)
+            return
+        # What does not move is said of many clips in the same words.
+        key = (level.value, sound.fade_in, sound.fade_out, pan)
+        self._pieces.put(element, key, lambda parent: self._sound(parent, sound, local))
+
+    def _sound(self, element: Node, sound: Sound, local: Exact) -> None:
         if (
             sound.level.keys
             or sound.level.value != (0.0,)
@@ -222,18 +237,18 @@ class AdjustWriter:
         if sound is None:
             return []
         channels = sound.channels or (1,)
-        whole = tuple(range(1, count + 1))
-        if channels == whole and not sound.muted:
+        if channels == tuple(range(1, count + 1)) and not sound.muted:
             return []
-        found = []
-        for channel in dict.fromkeys((*channels, *whole)):
-            on = channel in channels and channel not in sound.muted
-            if channel not in channels:
-                continue
-            found.append(node("audio-channel-source", srcCh=str(channel), role=role))
-            if not on:
-                found[-1].set("active", "0")
-        return found
+        key = (channels, sound.muted, role)
+        known = self._parts.get(key)
+        if known is None:
+            known = self._parts[key] = shared(
+                *(
+                    node(CHANNEL, srcCh=channel, role=role, active="0" if channel in sound.muted else None)
+                    for channel in dict.fromkeys(channels)
+                )
+            )
+        return known
 
 
 def anchored(curve: Curve) -> tuple[Key, ...]:

@@ -130,14 +130,7 @@ class ClipWriter:
             add(element, "conform-rate", scaleEnabled="0", srcFrameRate=_RATE_LABELS.get(media.rate.label()))
         self.adjusts.time_map(element, points)
         if sound:
-            self.adjusts.sound(
-                element,
-                item.sound or Sound(),
-                local,
-                item.duration,
-                max(media.channels or 1, 1),
-                self._role(track),
-            )
+            self.adjusts.sound(element, item.sound or Sound(), local)
         else:
             self.adjusts.picture(element, item, media, local)
         rest = self.adjusts.components(item.sound, media.channels or 1, self._role(track)) if sound else []
@@ -161,7 +154,7 @@ class ClipWriter:
         self._note(element, item)
         self.adjusts.time_map(element, points)
         if track.kind == "audio":
-            self.adjusts.sound(element, item.sound or Sound(), local, item.duration, 0, "")
+            self.adjusts.sound(element, item.sound or Sound(), local)
         else:
             self.adjusts.picture(element, item, None, local)
         return element, local

@@ -8,7 +8,7 @@ from wexodos.formats.equivalents import BY_KIND
 from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import seconds, time_of
 from wexodos.formats.fcpxml.units import number
-from wexodos.formats.fcpxml.write_adjusts import INTERPOLATIONS, anchored
+from wexodos.formats.fcpxml.write_adjusts import CHANNEL, INTERPOLATIONS, anchored
 from wexodos.formats.fcpxml.write_resources import ResourceWriter
 from wexodos.formats.fcpxml.write_words import put_back
 from wexodos.formats.tree import Node, add, kept, node, parsed
@@ -71,7 +71,6 @@ class Placed:
         return holder
 
 
-_CHANNEL = "audio-channel-source"
 _BEHIND = frozenset({"mc-source", "mute", "filter-audio"})
 """What stands behind the adjustments of a clip or of one of its channels."""
 
@@ -89,7 +88,7 @@ def _one_of_each(placed: Placed, tag: str) -> Node:
 def _holders(placed: Placed) -> list[Node]:
     return [
         placed.element,
-        *(one for one in placed.rest if one.tag == _CHANNEL and one.word_for_word is None),
+        *(one for one in placed.rest if one.tag == CHANNEL and one.word_for_word is None),
     ]
 
 
@@ -108,6 +107,9 @@ class KeptWriter:
             for effect in item.effects
             if effect.raw is not None and effect.raw.tag.startswith("adjust-")
         ]
+        if adjusts:
+            # Many clips share the elements of their channels.
+            placed.rest = [one.copy() if one.tag == CHANNEL else one for one in placed.rest]
         for raw in adjusts:
             piece = parsed(raw) if raw.dialect == "fcpxml" else None
             if piece is not None:
