@@ -58,18 +58,18 @@ def run(path: Path, size: tuple[int, int], height: int) -> str:
     def shown(sides: tuple[Composer, Composer], frame: int) -> float:
         start = time.perf_counter()
         for side in sides:
-            side.frame(cut, frame, height)
+            side.eight_bits(cut, frame, height)
         return time.perf_counter() - start
 
     sides = pair()
     shown(sides, 0)
     before = time.process_time()
-    played = [shown(sides, frame) for frame in range(1, 100)]
+    played = [shown(sides, frame) for frame in range(1, COUNT)]
     busy = time.process_time() - before
     with av.open(str(path)) as file:
         file.streams.video[0].thread_type = "AUTO"
         before = time.process_time()
-        for _ in zip(range(99), file.decode(video=0)):
+        for _ in zip(range(COUNT - 1), file.decode(video=0)):
             pass
         bare = time.process_time() - before
     # The pointer is drawn over the clip there and back, three and seven frames from one picture to the next.

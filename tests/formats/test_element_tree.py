@@ -44,6 +44,16 @@ def test_indentation_attributes_and_texts_by_hand() -> None:
     )
 
 
+def test_what_many_share_is_spelled_for_the_place_it_stands_at() -> None:
+    (one,) = shared(node("in"))
+    add(one, "deep")
+    root = Node("root", children=[Node("a", "text", children=[one]), Node("a", children=[one])])
+    assert document_bytes(root, "").decode().partition("\n")[2] == (
+        "\n<root>\n  <a>text<in>\n      <deep/>\n    </in>\n  </a>\n"
+        "  <a>\n    <in>\n      <deep/>\n    </in>\n  </a>\n</root>"
+    )
+
+
 @pytest.mark.parametrize(
     "text",
     [

@@ -37,6 +37,7 @@ from wexodos.model import (
 from wexodos.model.content import Roll, Shadow
 from wexodos.picture import Composer, Frames, PictureError, difference, eight_bits
 from wexodos.picture.blend import MATTES, MODES, STENCILS, over
+from wexodos.picture.depths import deep_to_bytes
 from wexodos.picture.joins import joined, wipe_field
 from wexodos.tidy import Chosen, tidy
 from wexodos.tidy.renders import RenderError, render_file
@@ -617,6 +618,38 @@ def test_stills_are_not_too_large(tmp_path: Path) -> None:
     frames = Frames()
     path = still(tmp_path / "a.png", pattern(0, 300, 200))
     assert frames.frame(path, 0, None, True, (150, 100)).shape == (100, 150, 4)
+
+
+def test_every_number_of_sixteen_bits_is_the_byte_that_its_share_is() -> None:
+    every = np.arange(65536)
+    shares = np.repeat((every / np.float32(65535)).astype(np.float32).reshape(256, 256, 1), 4, axis=2)
+    found = deep_to_bytes(every.astype(np.uint16).reshape(256, 256))
+    assert np.array_equal(found, eight_bits(shares)[..., 0])
+    # By hand: the nearest byte, of which 257 steps are one.
+    assert np.array_equal(found.reshape(-1), (every + 128) // 257)
+
+
+def test_ten_bits_as_they_stand_are_the_bytes_of_what_is_composed(stage: Stage) -> None:
+    draw = np.random.default_rng(5)
+    film = stage.movie("film", [draw.integers(0, 256, (TALL, WIDE, 3), dtype=np.uint8)] * 3)
+    path = Path(film.path or "")
+    with av.open(str(path), "w") as file:
+        stream = file.add_stream("prores_ks", rate=RATE.fps, options={"profile": "3"})
+        stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "yuv422p10le"
+        for number in range(3):
+            data = draw.integers(0, 256, (TALL, WIDE, 3), dtype=np.uint8)
+            frame = av.VideoFrame.from_ndarray(data, format="rgb24").reformat(format="yuv422p10le")
+            frame.pts = number
+            file.mux(stream.encode(frame))
+        file.mux(stream.encode(None))
+    document, cut = stage.cut((stage.item(film, 0, 3),))
+    composer = Composer(document, lambda media: Path(media.path or ""))
+    for height in (TALL, TALL // 2):
+        for number in range(3):
+            shown, shot = composer.eight_bits(cut, number, height)
+            whole = composer.frame(cut, number, height).picture
+            assert not shot.picture.size and np.array_equal(shown, eight_bits(whole)[..., :3])
+            assert len(np.unique(np.rint(whole[..., 0] * 65535))) > 256
 
 
 def test_halves_of_a_step_go_up() -> None:

@@ -186,6 +186,26 @@ def test_where_frames_are_counted_is_found_out_once(tmp_path: Path, monkeypatch:
         Movie(path, Orders(folder))
 
 
+def test_frames_that_stand_for_themselves_are_decoded_several_at_once_while_a_file_is_played(
+    tmp_path: Path,
+) -> None:
+    path = made(tmp_path / "each.mov", ("prores_ks", "yuv422p10le", {}))
+    movie = Movie(path, Orders(tmp_path / "orders"))
+
+    def read(*numbers: int) -> list[int]:
+        return [
+            told(movie.frame(number, RATE).to_ndarray(format="rgb24") / np.float32(255)) for number in numbers
+        ]
+
+    assert read(*range(4)) == [0, 1, 2, 3] and not movie._source.played
+    assert read(*range(4, COUNT)) == [*range(4, COUNT)] and movie._source.played
+    # What was decoded a moment ago is there, with no more of it than is of use; a jump ends the playing.
+    assert movie.kept_bytes <= 4 * 160 * 96 * 4 * 2
+    assert read(COUNT - 1, COUNT - 3, 20, 19, 60) == [COUNT - 1, COUNT - 3, 20, 19, 60]
+    assert not movie._source.played
+    movie.close()
+
+
 def test_a_frame_that_is_damaged_is_said_and_not_replaced_by_another(tmp_path: Path) -> None:
     path = made(tmp_path / "torn.mov", ("png", "rgb24", {}))
     with av.open(str(path)) as container:
@@ -198,6 +218,12 @@ def test_a_frame_that_is_damaged_is_said_and_not_replaced_by_another(tmp_path: P
     assert told(frames.frame(path, 69, RATE, False)) == 69
     with pytest.raises(PictureError, match="frame 70 is damaged"):
         frames.frame(path, 70, RATE, False)
+    # Played, where several are under way at once, it is the same one.
+    for number in (*range(40, 70), *range(71, 90), 69, 71):
+        assert told(frames.frame(path, number, RATE, False)) == number
+        if number == 69:
+            with pytest.raises(PictureError, match="frame 70 is damaged"):
+                frames.frame(path, 70, RATE, False)
     assert told(frames.frame(path, 71, RATE, False)) == 71
 
 

@@ -211,18 +211,24 @@ def compose(
     """Compose both sides of a pair; ``only`` are the ids of the items that are shown alone."""
     pair = Pair(frame)
     shots: list[Any] = []
+    images: list[QImage | None] = []
     for side, alone in zip((before, after), only or (None, None)):
         if side is None or frame >= max(1, side.sequence.duration):
             shots.append(None)
+            images.append(None)
             continue
-        shot = side.composer.frame(side.sequence, frame, height, alone)
+        if apart:
+            shot = side.composer.frame(side.sequence, frame, height, alone)
+            data = eight_bits(shot.picture)
+        else:
+            data, shot = side.composer.eight_bits(side.sequence, frame, height, alone)
         pair.missing += [one for one in shot.missing if one not in pair.missing]
         pair.undrawn += [one for one in shot.undrawn if one not in pair.undrawn]
         pair.noted += [one for one in shot.noted if one not in pair.noted]
         shots.append(shot.picture)
+        images.append(image_of(data))
     first, second = shots
-    pair.before = image_of(eight_bits(first)) if first is not None else None
-    pair.after = image_of(eight_bits(second)) if second is not None else None
+    pair.before, pair.after = images
     if apart and first is not None and second is not None and first.shape == second.shape:
         shown, pair.gap = difference(first, second)
         pair.apart = image_of(eight_bits(shown))
@@ -230,7 +236,8 @@ def compose(
 
 
 def image_of(data: np.ndarray) -> QImage:
-    """Bytes of shape (height, width, 4) as an image of its own."""
-    height, width = data.shape[:2]
+    """Bytes of shape (height, width, 3 or 4) as an image of its own."""
+    height, width, parts = data.shape
+    form = QImage.Format.Format_RGBA8888 if parts == 4 else QImage.Format.Format_RGB888
     whole = np.ascontiguousarray(data)
-    return QImage(whole.data, width, height, width * 4, QImage.Format.Format_RGBA8888).copy()
+    return QImage(whole.data, width, height, width * parts, form).copy()

@@ -34,6 +34,10 @@ MOST_KEPT = 256 << 20
 """Bytes of decoded frames."""
 _LEAST = 3
 """Frames that are kept in any case."""
+_MOST_INTRA = 4
+"""Frames that are kept where each stands for itself: any other is decoded as soon."""
+_PLAYED = 6
+"""So many frames one after another, and a file is being played."""
 
 
 class _Shown(NamedTuple):
@@ -59,6 +63,7 @@ class Movie:
         self._kept: deque[_Shown] = deque()
         self._ended = False
         self._group = _GROUP
+        self._run = 0
         with self._named():
             self._order = orders.of(path) if self._source.counted else None
             self._unit = Fraction(1) if self._order else 1 / self.rate / self._source.base
@@ -121,6 +126,10 @@ class Movie:
             until = self._kept[-1].time + (ahead + 1) * self._unit if self._kept else 0
             if not self._kept or not self._kept[0].time <= target < until:
                 self._seek(target)
+            elif self._open_at(target):
+                self._run += 1
+                if self._run == _PLAYED and self._source.intra:
+                    self._play_on()
             while not self._ended and self._open_at(target):
                 self._read()
         if not self._kept:
@@ -157,8 +166,19 @@ class Movie:
         if shown is None or (self._kept and shown.time <= self._kept[-1].time):
             return
         self._kept.append(shown)
-        while len(self._kept) > max(_LEAST, self._most // max(_bytes(shown.frame), 1)):
+        most = self._most // max(_bytes(shown.frame), 1)
+        if self._source.intra:
+            most = min(most, _MOST_INTRA)
+        while len(self._kept) > max(_LEAST, most):
             self._kept.popleft()
+
+    def _play_on(self) -> None:
+        """Go on behind the last frame as it is done for many in a row."""
+        self._source.open(played=True)
+        self._frames = self._timed()
+        # Some containers cannot go everywhere: from the start then, past what was there already.
+        with contextlib.suppress(av.error.FFmpegError, OSError):
+            self._source.container.seek(self._kept[-1].time, stream=self._source.stream, backward=True)
 
     # ---- seeking
 
@@ -166,6 +186,9 @@ class Movie:
         """Stand before the frame that is on at ``target``."""
         self._kept.clear()
         self._ended = False
+        self._run = 0
+        if self._source.played:
+            self._source.open()
         if self._order is not None:
             key = self._order.before(target)
             self._frames = self._from_start() if key is None or not key.number else self._from_key(key)
@@ -228,6 +251,7 @@ class Movie:
         """Frames with their own times. Those that stand for themselves are on until the next packet's."""
         lost, following, intra = False, None, self._source.intra
         since = 0
+        ends: dict[int, int] = {}
         for packet in self._packets():
             since += 1
             if packet.is_keyframe:
@@ -237,17 +261,18 @@ class Movie:
             waiting, following = following if intra else packet, packet
             if waiting is None:
                 continue
-            until = packet.pts if intra and packet.size else None
+            if intra and packet.size and packet.pts is not None and waiting.pts is not None:
+                ends[waiting.pts] = packet.pts
             for frame in self._decoded(waiting):
                 if frame is None or frame.pts is None:
                     lost = True
                     continue
-                yield _Shown(frame.pts, until, frame, lost)
+                yield _Shown(frame.pts, ends.pop(frame.pts, None), frame, lost)
                 lost = False
         if intra and following is not None:
             for frame in self._decoded(following):
                 if frame is not None and frame.pts is not None:
-                    yield _Shown(frame.pts, None, frame, lost)
+                    yield _Shown(frame.pts, ends.pop(frame.pts, None), frame, lost)
 
     def _counting(self, packets: Iterator[Any], key: Key | None) -> Iterator[_Shown]:
         """Frames by their number, from ``key`` or from the start."""

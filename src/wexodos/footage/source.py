@@ -50,9 +50,11 @@ class Source:
         self.intra = bool(codec.codec.intra_only)
         self.counted = self._counted()
 
-    def open(self) -> None:
-        """Open the file, or begin again at its start."""
+    def open(self, played: bool = False) -> None:
+        """Open the file, or begin again at its start. Where it is ``played``, frames that stand for
+        themselves are decoded several at once, which takes less work, instead of each by several."""
         self.close()
+        self.played = played
         try:
             self.container = av.open(str(self.path))
             if not self.container.streams.video:
@@ -68,7 +70,7 @@ class Source:
         codec.options = self._options
         # Frames that stand for themselves are ready at once when their slices are decoded side by side; those
         # of groups sooner when several are under way.
-        codec.thread_type = "SLICE" if codec.codec.intra_only else "AUTO"
+        codec.thread_type = "SLICE" if codec.codec.intra_only and not played else "AUTO"
 
     def close(self) -> None:
         container = getattr(self, "container", None)

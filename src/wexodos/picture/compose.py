@@ -86,11 +86,13 @@ class Composer:
         width, height = _square(sequence, height)
         return self.together(layers_at(self.evaluator, sequence, frame, only), width, height)
 
-    def eight_bits(self, sequence: Sequence, frame: int, height: int) -> tuple[NDArray[np.uint8], Shot]:
+    def eight_bits(
+        self, sequence: Sequence, frame: int, height: int, only: str | None = None
+    ) -> tuple[NDArray[np.uint8], Shot]:
         """A frame as bytes, shape (height, width, 3), and what could not be shown as it is. One that is the
         frame of one file as it stands is not composed: it is the same, to the bit."""
         width, height = _square(sequence, height)
-        layers = layers_at(self.evaluator, sequence, frame)
+        layers = layers_at(self.evaluator, sequence, frame, only)
         plain = self._plain(layers[0], width, height) if len(layers) == 1 else None
         if plain is not None:
             return plain, Shot(_NOTHING)

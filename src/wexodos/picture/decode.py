@@ -26,14 +26,14 @@ from wexodos.footage.source import PictureError
 from wexodos.footage.stills import reduced, still_facts
 from wexodos.footage.stills import still as still_picture
 from wexodos.formats.numbering import is_picture
+from wexodos.picture.depths import DEEP, SHARES, deep_to_bytes
 from wexodos.sound.spans import next_part
 
 Picture: TypeAlias = NDArray[np.float32]
 """Shape (height, width, 4); see the package."""
 
 Made = TypeVar("Made")
-_SHARES = (np.arange(256) / 255).astype(np.float32)
-_Name: TypeAlias = tuple[str, int, tuple[int, int] | None, int | None]
+_Name: TypeAlias = tuple[str, int, tuple[int, int] | None, int | str | None]
 _own = threading.local()
 _UNSAID = 2
 """What ITU-T H.273 counts as no word about how colours are coded."""
@@ -56,7 +56,7 @@ class Frames:
     ) -> None:
         self._budget = budget
         self._open = KeptOpen(orders or Orders(), most_open, decoded)
-        self._held: OrderedDict[_Name, Picture] = OrderedDict()
+        self._held: OrderedDict[_Name, NDArray[Any]] = OrderedDict()
         self._size = 0
         self._lock = threading.Lock()
 
@@ -88,12 +88,30 @@ class Frames:
         if still:
             number, rate = 0, None
         name = (key, number, most, lines)
+        return self._once(name, lambda: self._made(path, key, number, rate, still, most, lines))
+
+    def untouched(
+        self, path: Path, number: int, rate: Fraction, most: tuple[int, int] | None
+    ) -> NDArray[np.uint8] | None:
+        """Frame ``number`` of a movie as a screen shows it, shape (height, width, 3), what ``frame`` gives of
+        it; None where that cannot be: with an alpha, turned. Raises ``PictureError``."""
+        if is_picture(path.name) or numbered(path) is not None:
+            return None
+        key = _key(path)
+        made = self._once(
+            (key, number, most, "bytes"),
+            lambda: self._of_movie(path, key, number, rate, lambda frame: _as_bytes(frame, most)),
+        )
+        return made if made.size else None
+
+    def _once(self, name: _Name, make: Callable[[], NDArray[Any]]) -> NDArray[Any]:
+        """What is kept under a name, or made now and kept."""
         with self._lock:
             held = self._held.get(name)
             if held is not None:
                 self._held.move_to_end(name)
                 return held
-        made = self._made(path, key, number, rate, still, most, lines)
+        made = make()
         made.flags.writeable = False
         with self._lock:
             before = self._held.pop(name, None)
@@ -101,16 +119,6 @@ class Frames:
             self._held[name] = made
             while self._size > self._budget and len(self._held) > 1:
                 self._size -= self._held.popitem(last=False)[1].nbytes
-        return made
-
-    def untouched(
-        self, path: Path, number: int, rate: Fraction, most: tuple[int, int] | None
-    ) -> NDArray[np.uint8] | None:
-        """Frame ``number`` of a movie as bytes, shape (height, width, 3), what ``frame`` gives of it;
-        None where they cannot be: deeper or with an alpha, turned. Raises ``PictureError``."""
-        if is_picture(path.name) or numbered(path) is not None:
-            return None
-        made = self._of_movie(path, _key(path), number, rate, lambda frame: _as_bytes(frame, most))
         return made
 
     def warm(self, path: Path, number: int, rate: Fraction | None) -> None:
@@ -192,26 +200,32 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
         most = most[1], most[0]
     width, height = reduced(frame.width, frame.height, most)
     deep, alpha = _deep(frame), _with_alpha(frame)
-    name = "rgba64le" if deep else "rgba" if alpha else "rgb24"
-    data = scaled(frame, width, height if lines is None else frame.height, name)
+    tall = height if lines is None else frame.height
+    if deep and not alpha:
+        data = cv2.merge([*_planes(frame, width, tall), np.full((tall, width), 65535, np.uint16)])
+    else:
+        data = scaled(frame, width, tall, "rgba64le" if deep else "rgba" if alpha else "rgb24")
     if lines is not None:
         data = _of_one_field(data, lines)
         if height != frame.height:
             data = cv2.resize(data, (width, height), interpolation=cv2.INTER_AREA)
     # Opaque is what the libraries write for the largest number of the depth: one, exactly.
     if deep:
-        picture = np.divide(data, np.float32(65535), dtype=np.float32)
+        picture = np.divide(data, DEEP, dtype=np.float32)
     else:
         four = data if alpha else cv2.cvtColor(data, cv2.COLOR_RGB2RGBA)
-        picture = np.asarray(cv2.LUT(four, _SHARES), np.float32)
+        picture = np.asarray(cv2.LUT(four, SHARES), np.float32)
     return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture
 
 
-def _as_bytes(frame: av.VideoFrame, most: tuple[int, int] | None) -> NDArray[np.uint8] | None:
-    """A decoded frame as it stands; None where it is turned, has an alpha or more than 8 bits."""
-    if _deep(frame) or _with_alpha(frame) or round(frame.rotation / 90) % 4:
-        return None
-    return scaled(frame, *reduced(frame.width, frame.height, most), "rgb24")
+def _as_bytes(frame: av.VideoFrame, most: tuple[int, int] | None) -> NDArray[np.uint8]:
+    """A decoded frame as a screen shows it; empty where it is turned or has an alpha."""
+    if _with_alpha(frame) or round(frame.rotation / 90) % 4:
+        return np.zeros((0, 0, 3), np.uint8)
+    size = reduced(frame.width, frame.height, most)
+    if not _deep(frame):
+        return scaled(frame, *size, "rgb24")
+    return np.asarray(cv2.merge([deep_to_bytes(part) for part in _planes(frame, *size)]), np.uint8)
 
 
 def _deep(frame: av.VideoFrame) -> bool:
@@ -224,14 +238,27 @@ def _with_alpha(frame: av.VideoFrame) -> bool:
 
 def scaled(frame: av.VideoFrame, width: int, height: int, name: str) -> NDArray[Any]:
     """A decoded frame at a size, its samples of a format of the library by its name."""
+    return _at_size(frame, width, height, name).to_ndarray()
+
+
+def _planes(frame: av.VideoFrame, width: int, height: int) -> list[NDArray[np.uint16]]:
+    """Red, green and blue of a decoded frame at a size, 16 bits each. Written together by the library they
+    would have half the width of colour."""
+    planes: list[Any] = list(_at_size(frame, width, height, "gbrp16le").planes)
+    green, blue, red = (
+        np.frombuffer(plane, np.uint16).reshape(plane.height, -1)[:, : plane.width] for plane in planes
+    )
+    return [red, green, blue]
+
+
+def _at_size(frame: av.VideoFrame, width: int, height: int, name: str) -> av.VideoFrame:
     # What does not say how its colours are coded: BT.709 where it is larger than standard definition, else
     # BT.601, as it is by custom.
     coded = Colorspace.ITU709 if frame.colorspace == _UNSAID and frame.height > 576 else None
     way = "AREA" if width < frame.width else "BICUBIC"
-    made = _reformatter().reformat(
+    return _reformatter().reformat(
         frame, width, height, name, src_colorspace=coded, interpolation=way, threads=1
     )
-    return made.to_ndarray()
 
 
 def _reformatter() -> VideoReformatter:

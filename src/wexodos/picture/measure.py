@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from wexodos.picture.decode import Picture
+from wexodos.picture.depths import to_bytes
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +33,6 @@ def difference(one: Picture, other: Picture) -> tuple[Picture, Gap]:
 
 def eight_bits(picture: Picture) -> NDArray[np.uint8]:
     """A picture over black as bytes, shape (height, width, 4), opaque: what a screen shows."""
-    # It rounds halves to even numbers: a grain more, and they go up as everywhere.
-    made = cv2.addWeighted(picture, 255.0, picture, 0.0, 1e-3, dtype=cv2.CV_8U)
+    made = to_bytes(picture)
     made[..., 3] = 255
-    return np.asarray(made, np.uint8)
+    return made
