@@ -27,6 +27,7 @@ from wexodos.formats import FORMATS, ReadError, WriteError, read_file
 from wexodos.formats.opening import the_one
 from wexodos.ground import UnprovedError, WexodosError
 from wexodos.ground.ending import Ended, ending_on_signals
+from wexodos.ground.memory import in_one_place
 from wexodos.ground.names import json_text, visible
 from wexodos.ground.remains import clear_away, scratch
 from wexodos.ground.silence import silence
@@ -574,6 +575,7 @@ def main(arguments: list[str] | None = None) -> int:
     clear_away()
     # A cut is many objects and few circles: looking for them at every 700 objects takes a tenth of the time.
     gc.set_threshold(100_000, 50, 100)
+    in_one_place()
     given = spread_times(list(sys.argv[1:] if arguments is None else arguments))
     if given[:1] in (["media"], ["relink"]):
         given = spread_folders(given)

@@ -64,7 +64,7 @@ class Frames:
     def in_order(cls) -> Frames:
         """For who goes through a cut from its beginning to its end: nothing is asked for again but what
         stands."""
-        return cls(budget=40 << 20, most_open=4, decoded=16 << 20)
+        return cls(budget=12 << 20, most_open=4, decoded=8 << 20)
 
     def frame(
         self,

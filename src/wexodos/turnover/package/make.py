@@ -14,6 +14,7 @@ from wexodos.formats import WriteError
 from wexodos.ground import Delivery, Progress, quiet
 from wexodos.ground.ending import undisturbed
 from wexodos.ground.files import reason
+from wexodos.ground.memory import give_back
 from wexodos.ground.names import size_words
 from wexodos.turnover.package.begun import Begun, Kept
 from wexodos.turnover.package.behind import NOTHING, Back, Behind
@@ -159,6 +160,7 @@ class _Folder:
         """Write a file; what it is, and how it is read back."""
         if isinstance(one, Part) and one.make is not None:
             one.make(made, progress)
+            give_back()
             with made.open("rb", buffering=0) as file:
                 # It is taken from what was read back.
                 digest = sum_of(file)

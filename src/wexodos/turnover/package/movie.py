@@ -23,6 +23,7 @@ from wexodos.evaluate.layers import layers_at
 from wexodos.formats import WriteError
 from wexodos.ground import Progress
 from wexodos.ground.files import reason
+from wexodos.ground.memory import give_back
 from wexodos.ground.names import safe_name
 from wexodos.model import Document, Sequence
 from wexodos.picture import Composer, Frames
@@ -120,6 +121,8 @@ class Reference:
             if sounding:
                 voice = container.add_stream("pcm_s24le", rate=cut.sample_rate or RATE, layout="stereo")
             for number, (frame, sound) in enumerate(self._frames(composer, form, sounding, progress)):
+                if number % _GIVEN_BACK == 0:
+                    give_back()
                 frame.pts, frame.time_base = number, 1 / rate
                 container.mux(stream.encode(frame))
                 if sound is not None:
@@ -210,6 +213,8 @@ class Reference:
         return ""
 
 
+_GIVEN_BACK = 250
+"""After so many frames memory that is free is given back."""
 _GUESS = {Codec.H264: 0.05, Codec.PRORES: 0.4}
 """Bytes a pixel, about."""
 
