@@ -620,6 +620,60 @@ def test_stills_are_not_too_large(tmp_path: Path) -> None:
     assert frames.frame(path, 0, None, True, (150, 100)).shape == (100, 150, 4)
 
 
+def test_what_lies_over_a_frame_as_it_stands_is_composed_where_it_is(
+    stage: Stage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    film = stage.movie("film", [pattern(number) for number in range(8)])
+    deep = stage.movie("deep", [pattern(number) for number in range(8)])
+    with av.open(str(deep.path), "w") as file:
+        stream = file.add_stream("prores_ks", rate=RATE.fps)
+        stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "yuv422p10le"
+        for number in range(8):
+            frame = av.VideoFrame.from_ndarray(pattern(number), format="rgb24")
+            frame = frame.reformat(format="yuv422p10le")
+            frame.pts = number
+            file.mux(stream.encode(frame))
+        file.mux(stream.encode(None))
+    plain = stage.item(film, 0, 4)
+    small = Motion(scale=constant(0.3, 0.3), position=constant(-20, 9), opacity=constant(0.7))
+    inset = replace(plain, id="inset", motion=small, source_in=RATE.seconds(2))
+    whole = replace(plain, id="whole", source_in=RATE.seconds(1))
+    words = replace(
+        plain, id="words", content=Title((TextRun("Kiln", size=9, color="#ff8000c0"),)), motion=Motion()
+    )
+    gone = replace(plain, id="gone", motion=Motion(opacity=constant(0)))
+    composed: list[int] = []
+    together = Composer.together
+    monkeypatch.setattr(
+        Composer, "together", lambda self, layers, *size: composed.append(1) or together(self, layers, *size)
+    )
+    stacks = {
+        (plain, inset): 0,
+        (plain, words): 0,
+        (plain, inset, words): 0,
+        (plain, inset, whole, words): 0,
+        (plain, gone): 0,
+        (plain, replace(inset, blend="screen")): 1,
+        (replace(plain, content=MediaUse("deep")), inset): 1,
+        (inset, words): 1,
+    }
+    for items, count in stacks.items():
+        document, cut = stage.cut(*((item,) for item in items))
+        composer = Composer(document, lambda media: Path(media.path or ""))
+        for number in range(3):
+            composed.clear()
+            shown = composer.eight_bits(cut, number, TALL)[0]
+            assert len(composed) == count, [item.id for item in items]
+            again = composer.frame(cut, number, TALL).picture
+            assert np.array_equal(shown, eight_bits(again)[..., :3]), [item.id for item in items]
+        # The frame below is the same afterwards.
+        document, cut = stage.cut((items[0],))
+        assert np.array_equal(
+            composer.eight_bits(cut, 1, TALL)[0],
+            Composer(document, lambda media: Path(media.path or "")).eight_bits(cut, 1, TALL)[0],
+        )
+
+
 def test_every_number_of_sixteen_bits_is_the_byte_that_its_share_is() -> None:
     every = np.arange(65536)
     shares = np.repeat((every / np.float32(65535)).astype(np.float32).reshape(256, 256, 1), 4, axis=2)
@@ -688,10 +742,6 @@ def test_a_frame_of_one_file_as_it_stands_is_given_as_it_was_written(
         "moved": (
             (replace(plain, motion=Motion(position=constant(WIDE / 2, 0))),),
             np.concatenate([np.zeros_like(seen[:, : WIDE // 2]), seen[:, : WIDE // 2]], axis=1),
-        ),
-        "covered": (
-            (plain, replace(plain, id="above", source_in=RATE.seconds(1))),
-            pattern(3).astype(float),
         ),
         "through glass": (
             (replace(plain, content=MediaUse("glass")),),

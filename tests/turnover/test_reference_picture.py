@@ -110,6 +110,32 @@ def locate(media: Media) -> Path:
     return Path(media.path or "")
 
 
+def test_words_are_burned_into_the_reference_and_not_into_what_is_kept_of_a_movie(tmp_path: Path) -> None:
+    path, rate = tmp_path / "plain.mov", Rate(25)
+    with av.open(str(path), "w") as file:
+        stream = file.add_stream("png", rate=25)
+        stream.width, stream.height, stream.pix_fmt = 320, 180, "rgb24"
+        for number in range(4):
+            frame = av.VideoFrame.from_ndarray(pattern(number * 3, 320, 180), format="rgb24")
+            frame.pts = number
+            file.mux(stream.encode(frame))
+        file.mux(stream.encode(None))
+    media = Media("p", path.name, str(path), None, 0, False, 4, rate, 320, 180, video=True)
+    item = Item("p", "Kiln", 0, 4, MediaUse("p"), motion=Motion())
+    sequence = Sequence("s", "Kiln Night", rate, width=320, height=180, tracks=(Track("video", (item,)),))
+    document = Document("xmeml", "5", (sequence,), (media,))
+    composer = Composer(document, locate)
+    reference = Reference(
+        document, sequence, locate, Codec.H264, 180, (Burn("record", "top-left"),), shape=2.39
+    )
+    for number in range(4):
+        burnt = reference.picture(composer, number)
+        assert read(burnt, "top-left", 11) == str(sequence.timecode(number))
+        # The line of the other shape: 180 - 320 / 2.39 rows are cut off, half of them above.
+        assert (burnt[23] == 255).all()
+        assert np.array_equal(composer.eight_bits(sequence, number, 180)[0], pattern(number * 3, 320, 180))
+
+
 @pytest.mark.parametrize("rate, drop", RATES, ids=lambda one: str(one))
 def test_every_frame_is_the_compositors_with_its_timecode_in_the_pixels(
     tmp_path: Path, rate: Rate, drop: bool

@@ -88,7 +88,7 @@ def over(below: Picture, above: Picture, mode: str = "normal") -> Picture:
     if blend is None and opaque(above):
         return above
     if blend is None:
-        box = _box(above)
+        box = box_of(above)
         made, part = below.copy(), above[box]
         made[box] = part + below[box] * (1 - part[..., 3:])
         return made
@@ -106,14 +106,28 @@ def opaque(picture: Picture) -> bool:
     return bool(picture[0, 0, 3] >= 1 and cv2.extractChannel(picture, 3).min() >= 1)
 
 
-def _box(picture: Picture) -> tuple[slice, slice]:
+def around(boxes: list[tuple[slice, slice]]) -> tuple[slice, slice]:
+    """The rows and columns of all boxes together; empty where none has any."""
+    some = [box for box in boxes if box[0].start < box[0].stop]
+    if not some:
+        return slice(0, 0), slice(0, 0)
+    rows, columns = zip(*some)
+    return (
+        slice(min(one.start for one in rows), max(one.stop for one in rows)),
+        slice(min(one.start for one in columns), max(one.stop for one in columns)),
+    )
+
+
+def box_of(picture: Picture) -> tuple[slice, slice]:
     """The rows and columns in which a picture has anything: a title has most of its frame empty, and laying
     it over costs what it covers."""
-    rows = np.flatnonzero(picture.reshape(len(picture), -1).any(axis=1))
+    # As whole numbers: the largest of a row is found several times as fast as whether any is not nought.
+    bits = np.asarray(picture, np.float32).view(np.uint32)
+    rows = np.flatnonzero(bits.reshape(len(bits), -1).max(axis=1))
     if not len(rows):
-        return slice(0), slice(0)
+        return slice(0, 0), slice(0, 0)
     tall = slice(int(rows[0]), int(rows[-1]) + 1)
-    columns = np.flatnonzero(picture[tall].any(axis=(0, 2)))
+    columns = np.flatnonzero(bits[tall].max(axis=0).any(axis=1))
     return tall, slice(int(columns[0]), int(columns[-1]) + 1)
 
 

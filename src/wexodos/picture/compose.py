@@ -19,9 +19,10 @@ from wexodos.footage.source import PictureError
 from wexodos.footage.stills import custom_alpha
 from wexodos.footage.tables import table_medium
 from wexodos.model import Adjustment, Document, Effect, Generator, Media, Sequence, Title
-from wexodos.picture.blend import MATTES, MODES, STENCILS, matted, opaque, over
+from wexodos.picture.blend import MATTES, MODES, STENCILS, around, box_of, matted, opaque, over
 from wexodos.picture.colour import changes, is_bright, shown, space_of
 from wexodos.picture.decode import Frames, Picture
+from wexodos.picture.depths import SHARES, to_bytes
 from wexodos.picture.fields import FIRST, in_place, slowed, woven
 from wexodos.picture.filters import DRAWN, filtered
 from wexodos.picture.generators import generated, slate
@@ -70,6 +71,7 @@ class Composer:
         self.evaluator = evaluator or Evaluator(document)
         self.locate = locate
         self._title: tuple[Title, object, Picture] | None = None
+        self._boxed: tuple[Picture, tuple[slice, slice]] | None = None
         self._frames = frames or Frames()
         self._made = made or {}
         self._table_of, self._space_of = table_of, space_of
@@ -89,15 +91,42 @@ class Composer:
     def eight_bits(
         self, sequence: Sequence, frame: int, height: int, only: str | None = None
     ) -> tuple[NDArray[np.uint8], Shot]:
-        """A frame as bytes, shape (height, width, 3), and what could not be shown as it is. One that is the
-        frame of one file as it stands is not composed: it is the same, to the bit."""
+        """A frame as bytes, shape (height, width, 3), not to be written into, and what could not be shown as
+        it is. What is the frame of one file as it stands is not composed, and under other layers only where
+        they are: it is the same, to the bit."""
+        made, shot = self._eight_bits(sequence, frame, height, only)
+        made.flags.writeable = False
+        return made, shot
+
+    def _eight_bits(
+        self, sequence: Sequence, frame: int, height: int, only: str | None
+    ) -> tuple[NDArray[np.uint8], Shot]:
         width, height = _square(sequence, height)
         layers = layers_at(self.evaluator, sequence, frame, only)
-        plain = self._plain(layers[0], width, height) if len(layers) == 1 else None
-        if plain is not None:
-            return plain, Shot(_NOTHING)
-        shot = self.together(layers, width, height)
-        return np.asarray(cv2.cvtColor(eight_bits(shot.picture), cv2.COLOR_RGBA2RGB), np.uint8), shot
+        plain = None
+        if layers and all(map(_laid, layers[1:])):
+            plain = self._plain(layers[0], width, height, len(layers) > 1)
+        if plain is None:
+            shot = self.together(layers, width, height)
+            return np.asarray(cv2.cvtColor(eight_bits(shot.picture), cv2.COLOR_RGBA2RGB), np.uint8), shot
+        shot = Shot(_NOTHING)
+        above = [self._placed(layer, width, height, shot) for layer in layers[1:]]
+        rows, columns = around([self._box(picture) for picture in above])
+        if rows.start < rows.stop:
+            four = cv2.cvtColor(plain[rows, columns], cv2.COLOR_RGB2RGBA)
+            below = np.asarray(cv2.LUT(four, SHARES), np.float32)
+            for picture in above:
+                below = over(below, picture[rows, columns])
+            plain = plain.copy()
+            plain[rows, columns] = to_bytes(np.ascontiguousarray(below))[..., :3]
+        return plain, shot
+
+    def _box(self, picture: Picture) -> tuple[slice, slice]:
+        """Where a picture has anything; of one that stands it is known."""
+        known = self._boxed
+        if known is None or known[0] is not picture:
+            known = self._boxed = picture, box_of(picture)
+        return known[1]
 
     def together(self, layers: tuple[Layer, ...], width: int, height: int) -> Shot:
         """Layers of one sequence over one another and over black, at a size."""
@@ -110,9 +139,9 @@ class Composer:
         shot.picture = canvas
         return shot
 
-    def _plain(self, layer: Layer, width: int, height: int) -> NDArray[np.uint8] | None:
+    def _plain(self, layer: Layer, width: int, height: int, whole: bool) -> NDArray[np.uint8] | None:
         """A layer that is the frame of one file as it stands: nothing to place, to filter or to bring into
-        another colour space; None for every other."""
+        another colour space; None for every other. ``whole``: bytes are all there is of it."""
         number = layer.source_frame
         if number is None or not _bare(layer):
             return None
@@ -128,13 +157,13 @@ class Composer:
         if np.abs(corners - fills).max() >= _ON_IT or FIRST.get(self._fields(layer)) is not None:
             return None
         size = self._wanted(layer, across, down)
-        whole = (round(layer.source.width), round(layer.source.height))
+        own = (round(layer.source.width), round(layer.source.height))
         try:
             said = self._space_of(media) if self._space_of is not None else ""
             if changes(said or self._tagged(path, False)):
                 return None
             rate = Fraction(source_rate(media, layer.sequence).fps)
-            made = self._frames.untouched(path, number, rate, None if size == whole else size)
+            made = self._frames.untouched(path, number, rate, None if size == own else size, whole)
         except PictureError:
             return None
         return made if made is not None and made.shape == (height, width, 3) else None
@@ -399,6 +428,11 @@ def _bare(layer: Layer) -> bool:
         and not layer.rotation
         and not np.any(layer.crop)
     )
+
+
+def _laid(layer: Layer) -> bool:
+    """Whether a layer is only laid over what is below it."""
+    return layer.join is None and layer.item.blend == "normal" and not _adjusts(layer)
 
 
 def _adjusts(layer: Layer) -> bool:

@@ -91,16 +91,17 @@ class Frames:
         return self._once(name, lambda: self._made(path, key, number, rate, still, most, lines))
 
     def untouched(
-        self, path: Path, number: int, rate: Fraction, most: tuple[int, int] | None
+        self, path: Path, number: int, rate: Fraction, most: tuple[int, int] | None, whole: bool = False
     ) -> NDArray[np.uint8] | None:
         """Frame ``number`` of a movie as a screen shows it, shape (height, width, 3), what ``frame`` gives of
-        it; None where that cannot be: with an alpha, turned. Raises ``PictureError``."""
+        it; None where that cannot be: with an alpha, turned, and where it is to be ``whole`` with more than 8
+        bits. Raises ``PictureError``."""
         if is_picture(path.name) or numbered(path) is not None:
             return None
         key = _key(path)
         made = self._once(
-            (key, number, most, "bytes"),
-            lambda: self._of_movie(path, key, number, rate, lambda frame: _as_bytes(frame, most)),
+            (key, number, most, "whole" if whole else "bytes"),
+            lambda: self._of_movie(path, key, number, rate, lambda frame: _as_bytes(frame, most, whole)),
         )
         return made if made.size else None
 
@@ -218,9 +219,10 @@ def _floats(frame: av.VideoFrame, most: tuple[int, int] | None, lines: int | Non
     return np.ascontiguousarray(np.rot90(picture, turned)) if turned else picture
 
 
-def _as_bytes(frame: av.VideoFrame, most: tuple[int, int] | None) -> NDArray[np.uint8]:
-    """A decoded frame as a screen shows it; empty where it is turned or has an alpha."""
-    if _with_alpha(frame) or round(frame.rotation / 90) % 4:
+def _as_bytes(frame: av.VideoFrame, most: tuple[int, int] | None, whole: bool) -> NDArray[np.uint8]:
+    """A decoded frame as a screen shows it; empty where it is turned or has an alpha, and where it is to be
+    ``whole`` and is deeper."""
+    if _with_alpha(frame) or round(frame.rotation / 90) % 4 or (whole and _deep(frame)):
         return np.zeros((0, 0, 3), np.uint8)
     size = reduced(frame.width, frame.height, most)
     if not _deep(frame):

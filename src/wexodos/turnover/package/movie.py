@@ -151,7 +151,9 @@ class Reference:
 
         def made(number: int) -> av.VideoFrame:
             return colours.reformat(
-                av.VideoFrame.from_ndarray(self.picture(composer, number), format="rgb24"),
+                av.VideoFrame.from_numpy_buffer(
+                    np.ascontiguousarray(self.picture(composer, number)), format="rgb24"
+                ),
                 format=form,
                 dst_colorspace=Colorspace.ITU709,
                 dst_color_range=ColorRange.MPEG,
@@ -187,6 +189,8 @@ class Reference:
             self.said[words].append(number)
         if picture.shape[1] != size[0]:
             picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
+        if self.shape or self.burns:
+            picture = picture.copy()
         if self.shape:
             lines(picture, self.shape)
         rows: dict[str, int] = defaultdict(int)
