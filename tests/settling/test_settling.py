@@ -357,7 +357,7 @@ def test_a_ramp_that_goes_back_in_the_mean_is_played_normally() -> None:
         ("mixing-omf", Constant(-1), True),
         ("mixing-omf", Constant(0), False),
         ("mixing-omf", NORMAL, False),
-        ("mixing-omf", RAMP, False),
+        ("mixing-omf", RAMP, True),
         # Where the sound stays where it is, none is made.
         ("finishing-aaf", Constant(2), False),
         ("editing-track-xml", Constant(2), False),

@@ -141,6 +141,11 @@ def segments(speed: Variable) -> list[tuple[Exact | None, Exact | None, Exact, E
     return pieces
 
 
+def is_changed(speed: Speed) -> bool:
+    """Whether a speed is neither as recorded nor standing still."""
+    return isinstance(speed, Variable) or speed.rate not in (0, 1)
+
+
 def source_at(speed: Speed, source_in: Exact, time: Exact, rate: Rate) -> tuple[Exact, int]:
     """Return the source boundary in seconds at ``time`` frames (of ``rate``) from the item's start, and the
     direction.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.model import NORMAL, Constant, Item, MediaUse, Variable
-from wexodos.model.speed import average, source_at
+from wexodos.model.speed import average, is_changed, source_at
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.leaving import drop, note_in_place
 from wexodos.settling.vocabulary import Cause, Remedy
@@ -39,11 +39,9 @@ def words_of(item: Item) -> str:
 
 
 def rendered(context: Context, item: Item) -> bool:
-    """Whether sound at another speed is rendered: where sound is made anyway, and the speed stays the same
-    throughout."""
+    """Whether sound at another speed is rendered: where sound is made anyway."""
     made = context.destination.turnover.sound != "source" and context.spells.makes_sound
-    constant = isinstance(item.speed, Constant) and item.speed.rate not in (0, 1)
-    return made and isinstance(item.content, MediaUse) and constant
+    return made and isinstance(item.content, MediaUse) and is_changed(item.speed)
 
 
 def replace_speed(context: Context, work: Work, lane: Lane, item: Item) -> None:

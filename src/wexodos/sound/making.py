@@ -17,6 +17,7 @@ from wexodos.sound.decode import Facts, Samples, blocks, facts
 from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.pieces import Piece, channel_name
+from wexodos.sound.ramps import ramped
 from wexodos.timing import ceil, exact, floor
 
 RAW_BLOCK = 1 << 18
@@ -33,6 +34,9 @@ def samples(piece: Piece, channel: int) -> Iterator[Samples]:
         yield from exactly(iter(()), piece.frames)
         return
     first = Fraction(piece.start) * told.rate
+    if piece.ramp is not None:
+        yield from exactly(ramped(piece, piece.ramp, told, channel), piece.frames)
+        return
     if piece.pace != 1:
         yield from exactly(_varied(piece, told, channel), piece.frames)
         return
@@ -98,7 +102,7 @@ def untouched(piece: Piece, bits: int) -> bool:
     told = piece.file
     return (
         told is not None
-        and piece.pace == 1
+        and piece.as_it_is
         and told.rate == piece.rate
         and told.bits is not None
         and told.bits <= bits

@@ -16,11 +16,20 @@ from pathlib import Path
 from wexodos.formats.ascii_names import plain
 from wexodos.ground.names import safe_name
 from wexodos.model import NORMAL, Constant, Document, Item, Media, MediaUse, Sequence, Variable
-from wexodos.model.speed import source_at
+from wexodos.model.speed import is_changed, source_at
 from wexodos.sound.decode import Facts, facts
 from wexodos.sound.errors import SoundError
 from wexodos.sound.stamps import Stamp, stamp_of
 from wexodos.timing import Exact, Rate, ceil, exact, floor
+
+
+@dataclass(frozen=True, slots=True)
+class Ramp:
+    """A changing speed, in frames of ``rate``, that begins ``lead`` seconds after a piece does."""
+
+    speed: Variable
+    rate: Rate
+    lead: Exact
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +39,8 @@ class Piece:
 
     ``file`` is where its sound is, None where it was not found; ``origin`` the time of its first sample in
     samples since midnight. ``pace`` is the speed it is rendered at: then ``start`` is where it begins in the
-    medium, backwards below 0. ``stamp``: what the recorder said of itself.
+    medium, backwards below 0; a ``ramp`` is rendered as it goes, its times counted from ``lead`` seconds
+    after the first sample. ``stamp``: what the recorder said of itself.
     """
 
     id: str
@@ -44,6 +54,12 @@ class Piece:
     origin: int | None
     pace: Exact = 1
     stamp: Stamp | None = None
+    ramp: Ramp | None = None
+
+    @property
+    def as_it_is(self) -> bool:
+        """Whether it plays as it was recorded."""
+        return self.pace == 1 and self.ramp is None
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +106,7 @@ def pieces(
         joins = {one.cut: one for one in track.transitions}
         for item in track.items:
             if isinstance(item.content, MediaUse) and item.content.media in known:
-                if isinstance(item.speed, Constant) and item.speed.rate not in (0, 1):
+                if is_changed(item.speed):
                     varied.append((item, joins))
                     continue
                 low, high = stretch(item, sequence.rate, joins)
@@ -150,7 +166,8 @@ def pieces(
     for item, around in varied:
         media = known[item.content.media if isinstance(item.content, MediaUse) else ""]
         told, length = _sound_of(media, locate, sequence.rate, missing)
-        piece, skipped = _varied(
+        vary = _ramped if isinstance(item.speed, Variable) else _varied
+        piece, skipped = vary(
             item, media, told, length, around, sequence.rate, rate, handles, f"{media.id}#{len(made) + 1}"
         )
         made[piece.id] = piece
@@ -314,12 +331,43 @@ def _varied(
     return made, own.seconds(lead)
 
 
+def _ramped(
+    item: Item,
+    media: Media,
+    told: Facts | None,
+    length: Exact | None,
+    joins: Mapping[Exact, object],
+    own: Rate,
+    rate: int,
+    handles: Exact,
+    key: str,
+) -> tuple[Piece, Exact]:
+    """The same of a clip whose speed changes. It has no handles but what its transitions need: nobody says
+    how a ramp would go on."""
+    assert isinstance(item.speed, Variable)
+    before, after = joins.get(item.start), joins.get(item.end)
+    low = min(0, getattr(before, "start", item.start) - item.start)
+    high = max(item.duration, getattr(after, "end", item.end) - item.start)
+    # The clip begins right on a sample.
+    period = Fraction(rate * own.denominator, own.numerator).denominator
+    lead = ceil(exact(Fraction(-low) / period)) * period
+    made, _ = _varied(replace(item, speed=Constant(2)), media, told, length, joins, own, rate, 0, key)
+    made = replace(
+        made,
+        start=stretch(item, own, joins)[0],
+        frames=max(1, ceil(own.seconds(exact(lead + high)) * rate)),
+        pace=1,
+        ramp=Ramp(item.speed, own, own.seconds(lead)),
+    )
+    return made, own.seconds(lead)
+
+
 def _moved(item: Item, homes: dict[int, tuple[str, Exact]], made: dict[str, Piece]) -> Item:
     home = homes.get(id(item))
     if home is None:
         return item
     key, begin = home
-    if made[key].pace != 1:
+    if not made[key].as_it_is:
         return replace(item, content=MediaUse(key), source_in=begin, speed=NORMAL)
     speed = item.speed
     if isinstance(speed, Variable):
@@ -366,6 +414,13 @@ def restored(returned: Document, made: dict[str, Piece], original: Document) -> 
         if not isinstance(item.content, MediaUse) or item.content.media not in homes:
             return item
         piece = homes[item.content.media]
+        if piece.ramp is not None:
+            late = piece.ramp.rate.frames(exact(item.source_in - piece.ramp.lead))
+            ramp = piece.ramp.speed
+            if late:
+                ramp = Variable(tuple(replace(one, time=exact(one.time - late)) for one in ramp.points))
+            source, _ = source_at(ramp, 0, 0, piece.ramp.rate)
+            return replace(item, content=MediaUse(ids[item.content.media]), source_in=source, speed=ramp)
         if piece.pace != 1:
             source = exact(piece.start + piece.pace * item.source_in)
             return replace(
