@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.model import (
+    Constant,
     Document,
     Item,
     Media,
@@ -26,6 +27,7 @@ from wexodos.model import (
     Transition,
     Variable,
 )
+from wexodos.model.speed import source_at
 from wexodos.settling.vocabulary import Cause, Fate
 from wexodos.sound.errors import SoundError
 from wexodos.sound.making import samples
@@ -52,7 +54,9 @@ def cut(
     media: Media, speed: Variable, rate: Rate = PAL, start: int = 0, join: int = 0
 ) -> tuple[Document, Sequence]:
     """A clip of 100 frames with a ramp; ``join`` frames of it before its start in a crossfade."""
-    item = Item("a", "Boom", start, 100, MediaUse("boom"), speed.points[0].source, speed, sound=Sound((1,)))
+    item = Item(
+        "a", "Boom", start, 100, MediaUse("boom"), source_at(speed, 0, 0, rate)[0], speed, sound=Sound((1,))
+    )
     joins = ()
     if join:
         joins = (Transition("t", "Crossfade", "audio-linear", start - join, 2 * join, start),)
@@ -128,9 +132,23 @@ def test_a_ramp_faster_than_can_be_heard_is_refused_in_words(tmp_path: Path) -> 
         [*samples(piece, 1)]
 
 
+ROUNDED = Variable((SpeedPoint(0, 4), SpeedPoint(40, 5, 6, 8), SpeedPoint(100, 8), SpeedPoint(180, 9)))
+
+
 @pytest.mark.parametrize("name", ["mixing-aaf-embedded", "mixing-aaf-linked", "mixing-omf"])
-def test_a_ramp_of_sound_is_rendered_for_a_mix_and_the_books_balance(tmp_path: Path, name: str) -> None:
-    speed = Variable(tuple(SpeedPoint(at, F(str(place))) for at, place in RAMPS[0]))
+@pytest.mark.parametrize(
+    "speed",
+    [
+        *(Variable(tuple(SpeedPoint(at, F(str(place))) for at, place in points)) for points in RAMPS),
+        ROUNDED,
+        # Of which only a part is used: its turning points lie before and behind the clip too.
+        Variable(tuple(replace(one, time=one.time - 30) for one in ROUNDED.points)),
+    ],
+    ids=["forwards", "backwards and still", "rounded", "a part"],
+)
+def test_a_ramp_of_sound_is_rendered_for_a_mix_and_the_books_balance(
+    tmp_path: Path, name: str, speed: Variable
+) -> None:
     document, sequence = cut(boom(tmp_path), speed)
     destination = find_destination(name)
     carried = carry_over(document, sequence, destination, locate=lambda one: Path(one.path or ""))
@@ -139,4 +157,7 @@ def test_a_ramp_of_sound_is_rendered_for_a_mix_and_the_books_balance(tmp_path: P
     assert (told.cause, told.fate, told.minutes) == (Cause.SPEED_RENDERED, Fate.BAKED, 0)
     # The far side has a clip at its own speed; what was read back stands for the ramp again.
     (there,), (back,) = carried.read.top_level[0].items(), carried.returned_sequence.items()
-    assert (there.duration, there.speed != speed) == (100, True) and back.speed == speed
+    assert there.duration == 100 and isinstance(there.speed, Constant)
+    for frame in range(101):
+        ours, theirs = (source_at(one, 0, frame, PAL)[0] for one in (speed, back.speed))
+        assert abs(ours - theirs) < 1e-9, frame

@@ -15,7 +15,7 @@ from wexodos.model.speed import is_freeze, straightened
 from wexodos.model.stems import STEMS, stem_of
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.leaving import drop
-from wexodos.settling.speeding import replace_speed
+from wexodos.settling.speeding import rendered, replace_speed
 from wexodos.settling.vocabulary import Cause, Fate
 
 
@@ -24,7 +24,9 @@ def turns(context: Context, work: Work) -> None:
     one side only."""
     for lane in work.lanes:
         for item in list(lane.items):
-            if isinstance(item.speed, Variable) and not is_freeze(item.speed):
+            # Sound is rendered as it goes.
+            made = lane.kind == "audio" and rendered(context, item)
+            if isinstance(item.speed, Variable) and not is_freeze(item.speed) and not made:
                 points = straightened(item.speed).points
                 ways = {(b.source > a.source) - (b.source < a.source) for a, b in zip(points, points[1:])}
                 if -1 in ways and len(ways) > 1:

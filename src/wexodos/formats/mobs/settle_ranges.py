@@ -24,7 +24,7 @@ from wexodos.model import (
     Variable,
     with_curves,
 )
-from wexodos.model.speed import source_at
+from wexodos.model.speed import source_at, straightened
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.vocabulary import Cause, Kind
 from wexodos.timing import Exact, Rate, ceil, exact, format_exact
@@ -101,7 +101,7 @@ def _curve_inside(curve: Curve, low: Exact, high: Exact) -> Curve:
 def _speed_inside(item: Item, speed: Variable, low: Exact, high: Exact, rate: Rate) -> tuple[Speed, Exact]:
     """The part of a ramp between two times, and the source at the item's start; where it is straight there,
     it is a speed like any other."""
-    inside = {point.time: point.source for point in speed.points if low <= point.time <= high}
+    inside = {point.time: point.source for point in straightened(speed).points if low <= point.time <= high}
     for edge in (low, high):
         if edge not in inside:
             inside[edge] = source_at(speed, item.source_in, edge, rate)[0]
