@@ -34,6 +34,7 @@ from wexodos.settling.options import Options, chosen
 from wexodos.settling.receiver import Destination, Turnover
 from wexodos.settling.speeding import kind_of_speed, rendered, replace_speed, words_of
 from wexodos.settling.vocabulary import FATE_OF, MINUTES, Cause, Fate, Kind, Remedy
+from wexodos.timing import Rate
 
 # ---- choices
 
@@ -358,6 +359,7 @@ def test_a_ramp_that_goes_back_in_the_mean_is_played_normally() -> None:
         ("mixing-omf", Constant(0), False),
         ("mixing-omf", NORMAL, False),
         ("mixing-omf", RAMP, True),
+        ("mixing-omf", Variable((SpeedPoint(0, 4), SpeedPoint(50, 4))), False),
         # Where the sound stays where it is, none is made.
         ("finishing-aaf", Constant(2), False),
         ("editing-track-xml", Constant(2), False),
@@ -365,8 +367,8 @@ def test_a_ramp_that_goes_back_in_the_mean_is_played_normally() -> None:
 )
 def test_where_sound_at_another_speed_is_rendered(name: str, speed: object, made: bool) -> None:
     told = context(name)
-    assert rendered(told, clip("a", 0, 50, speed=speed)) is made
-    assert not rendered(told, Item("t", "t", 0, 9, Title(()), speed=Constant(2)))
+    assert rendered(told, clip("a", 0, 50, speed=speed), Rate(25)) is made
+    assert not rendered(told, Item("t", "t", 0, 9, Title(()), speed=Constant(2)), Rate(25))
 
 
 def test_what_nobody_chooses() -> None:

@@ -26,7 +26,8 @@ from wexodos.model import (
 )
 from wexodos.sound.decode import facts
 from wexodos.sound.making import samples
-from wexodos.sound.pieces import Piece, Pieces, channel_name, pieces, restored, sample_rate, stretch
+from wexodos.sound.piece import Piece, channel_name, stretch
+from wexodos.sound.pieces import Pieces, pieces, restored, sample_rate
 from wexodos.timing import Rate
 
 PAL, NTSC = Rate(25), Rate(30000, 1001)

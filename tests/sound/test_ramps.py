@@ -29,7 +29,6 @@ from wexodos.model import (
 )
 from wexodos.model.speed import source_at
 from wexodos.settling.vocabulary import Cause, Fate
-from wexodos.sound.errors import SoundError
 from wexodos.sound.making import samples
 from wexodos.sound.pieces import pieces
 from wexodos.timing import Rate
@@ -123,13 +122,23 @@ def test_what_is_too_high_for_the_rate_is_taken_out_and_not_folded_down(tmp_path
     assert np.abs(found[98_000:190_000]).max() > 0.49
 
 
-def test_a_ramp_faster_than_can_be_heard_is_refused_in_words(tmp_path: Path) -> None:
-    speed = Variable((SpeedPoint(0, 0), SpeedPoint(10, 19), SpeedPoint(100, 20)))
+@pytest.mark.parametrize(("reached", "made"), [(F(16 * 10, 25), True), (F(16 * 10, 25) + F(1, 1000), False)])
+def test_of_a_ramp_faster_than_can_be_heard_nothing_is_made_and_it_is_said_before(
+    tmp_path: Path, reached: F, made: bool
+) -> None:
+    # Ten frames at sixteen times the speed, or a little more.
+    speed = Variable((SpeedPoint(0, 0), SpeedPoint(10, reached), SpeedPoint(100, 8)))
     document, sequence = cut(boom(tmp_path), speed)
-    made = pieces(document, sequence, 48000, F(0), False, lambda one: Path(one.path or ""))
-    (piece,) = made.pieces.values()
-    with pytest.raises(SoundError, match="too fast to be heard"):
-        [*samples(piece, 1)]
+    carried = carry_over(
+        document, sequence, find_destination("mixing-omf"), locate=lambda one: Path(one.path or "")
+    )
+    assert carried.errors == 0
+    (told,) = [one for one in carried.findings if one.what == "speed ramp"]
+    assert (told.cause is Cause.SPEED_RENDERED) is made
+    found = [piece for piece in carried.made.pieces.values() if piece.ramp is not None]
+    assert len(found) == made
+    for piece in found:
+        assert len(np.concatenate([*samples(piece, 1)])) == piece.frames == 4 * 48000
 
 
 ROUNDED = Variable((SpeedPoint(0, 4), SpeedPoint(40, 5, 6, 8), SpeedPoint(100, 8), SpeedPoint(180, 9)))

@@ -19,7 +19,8 @@ from wexodos.sound.decode import blocks, facts
 from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import aiff_head, read_head, wave_head
 from wexodos.sound.making import samples, untouched
-from wexodos.sound.pieces import Piece, pieces
+from wexodos.sound.piece import Piece
+from wexodos.sound.pieces import pieces
 from wexodos.timing import Rate
 
 

@@ -15,7 +15,8 @@ from wexodos.settling.context import Context, Work
 from wexodos.settling.findings import Finding
 from wexodos.settling.vocabulary import Cause, Fate, Kind
 from wexodos.sound.making import soundings
-from wexodos.sound.pieces import Piece, Pieces, pieces, sample_rate
+from wexodos.sound.piece import Piece
+from wexodos.sound.pieces import Pieces, pieces, sample_rate
 from wexodos.sound.stamps import Stamp
 from wexodos.timing import absolute, exact, floor
 

@@ -26,13 +26,13 @@ def speeds(context: Context, work: Work) -> None:
                 "reverse": takes.reverse,
                 "speed": takes.constant,
             }[what]
-            if not known and lane.kind == "audio" and rendered(context, item):
+            if lane.kind == "audio" and rendered(context, item, work.sequence.rate):
                 context.because(
                     work,
                     Cause.SPEED_RENDERED,
                     item,
                     lane.label,
-                    "no speed changes there; its sound is rendered at its speed, and its pitch goes with it",
+                    "its sound is rendered at its speed, and its pitch goes with it",
                     "stretch the original there, if its pitch is to stay",
                     what=what,
                     fate=Fate.BAKED,

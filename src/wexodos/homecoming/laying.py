@@ -29,7 +29,7 @@ from wexodos.model import (
 from wexodos.model.speed import NORMAL
 from wexodos.picture import Frames
 from wexodos.picture.filters import is_drawn
-from wexodos.sound.pieces import stretch
+from wexodos.sound.piece import stretch
 from wexodos.timing import Exact, Rate, exact, floor
 
 _MORE = 0.03

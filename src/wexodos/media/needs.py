@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from wexodos.footage.tables import table_medium
 from wexodos.model import Angles, Document, Item, Media, MediaUse, Sequence
-from wexodos.sound.pieces import stretch
+from wexodos.sound.piece import stretch
 from wexodos.timing import Exact, exact
 
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import TypeAlias
 
-from wexodos.timing import Exact, Rate, ceil, exact, floor
+from wexodos.timing import Exact, Rate, absolute, ceil, exact, floor
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,9 +141,17 @@ def segments(speed: Variable) -> list[tuple[Exact | None, Exact | None, Exact, E
     return pieces
 
 
-def is_changed(speed: Speed) -> bool:
-    """Whether a speed is neither as recorded nor standing still."""
-    return isinstance(speed, Variable) or speed.rate not in (0, 1)
+FASTEST = 16
+"""Times as fast as recorded; of sound that is faster anywhere in a ramp nothing is left to be heard."""
+
+
+def makes_sound(speed: Speed, rate: Rate) -> bool:
+    """Whether sound at a speed is something of its own to be made: neither as recorded, nor still, nor beyond
+    hearing. A ramp counts in frames of ``rate``."""
+    if isinstance(speed, Variable):
+        steepest = max(absolute(piece[-1]) for piece in segments(speed))
+        return 0 < steepest <= FASTEST * rate.seconds(1)
+    return speed.rate not in (0, 1)
 
 
 def source_at(speed: Speed, source_in: Exact, time: Exact, rate: Rate) -> tuple[Exact, int]:

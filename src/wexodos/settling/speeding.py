@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 from wexodos.model import NORMAL, Constant, Item, MediaUse, Variable
-from wexodos.model.speed import average, is_changed, source_at
+from wexodos.model.speed import average, makes_sound, source_at
 from wexodos.settling.context import Context, Lane, Work
 from wexodos.settling.leaving import drop, note_in_place
 from wexodos.settling.vocabulary import Cause, Remedy
+from wexodos.timing import Rate
 
 _MANY = {
     "speed ramp": "speed ramps",
@@ -38,10 +39,10 @@ def words_of(item: Item) -> str:
     return f"{what}: {float(speed.rate) * 100:g} %"
 
 
-def rendered(context: Context, item: Item) -> bool:
-    """Whether sound at another speed is rendered: where sound is made anyway."""
+def rendered(context: Context, item: Item, rate: Rate) -> bool:
+    """Whether sound at another speed is rendered: where sound is made anyway. ``rate`` is that of its cut."""
     made = context.destination.turnover.sound != "source" and context.spells.makes_sound
-    return made and isinstance(item.content, MediaUse) and is_changed(item.speed)
+    return made and isinstance(item.content, MediaUse) and makes_sound(item.speed, rate)
 
 
 def replace_speed(context: Context, work: Work, lane: Lane, item: Item) -> None:

@@ -16,7 +16,7 @@ from wexodos.sound.convert import exactly, packed, resampled
 from wexodos.sound.decode import Facts, Samples, blocks, facts
 from wexodos.sound.errors import SoundError
 from wexodos.sound.heads import aiff_head, read_head, wave_head
-from wexodos.sound.pieces import Piece, channel_name
+from wexodos.sound.piece import Piece, channel_name
 from wexodos.sound.ramps import ramped
 from wexodos.timing import ceil, exact, floor
 

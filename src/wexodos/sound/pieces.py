@@ -13,53 +13,14 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
-from wexodos.formats.ascii_names import plain
-from wexodos.ground.names import safe_name
 from wexodos.model import NORMAL, Constant, Document, Item, Media, MediaUse, Sequence, Variable
-from wexodos.model.speed import is_changed, source_at
+from wexodos.model.speed import makes_sound, source_at
 from wexodos.sound.decode import Facts, facts
 from wexodos.sound.errors import SoundError
-from wexodos.sound.stamps import Stamp, stamp_of
+from wexodos.sound.piece import Piece, channel_name, stamp_for, stem_of, stretch
+from wexodos.sound.stamps import Stamp
+from wexodos.sound.varied import Played, rendered
 from wexodos.timing import Exact, Rate, ceil, exact, floor
-
-
-@dataclass(frozen=True, slots=True)
-class Ramp:
-    """A changing speed, in frames of ``rate``, that begins ``lead`` seconds after a piece does."""
-
-    speed: Variable
-    rate: Rate
-    lead: Exact
-
-
-@dataclass(frozen=True, slots=True)
-class Piece:
-    """A stretch of a medium: ``start`` seconds into it, ``frames`` samples at ``rate``; ``channels`` of it
-    are used.
-
-    ``file`` is where its sound is, None where it was not found; ``origin`` the time of its first sample in
-    samples since midnight. ``pace`` is the speed it is rendered at: then ``start`` is where it begins in the
-    medium, backwards below 0; a ``ramp`` is rendered as it goes, its times counted from ``lead`` seconds
-    after the first sample. ``stamp``: what the recorder said of itself.
-    """
-
-    id: str
-    name: str
-    media: str
-    start: Exact
-    frames: int
-    rate: int
-    channels: tuple[int, ...]
-    file: Facts | None
-    origin: int | None
-    pace: Exact = 1
-    stamp: Stamp | None = None
-    ramp: Ramp | None = None
-
-    @property
-    def as_it_is(self) -> bool:
-        """Whether it plays as it was recorded."""
-        return self.pace == 1 and self.ramp is None
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +67,7 @@ def pieces(
         joins = {one.cut: one for one in track.transitions}
         for item in track.items:
             if isinstance(item.content, MediaUse) and item.content.media in known:
-                if is_changed(item.speed):
+                if makes_sound(item.speed, sequence.rate):
                     varied.append((item, joins))
                     continue
                 low, high = stretch(item, sequence.rate, joins)
@@ -129,7 +90,7 @@ def pieces(
         for begin, stop, items in _joined(spans):
             counts[media_id] += 1
             key = f"{media_id}#{len(made) + 1}"
-            stem = _stem(media)
+            stem = stem_of(media)
             if stems.setdefault(stem, media_id) != media_id:
                 stem = f"{stem}-{len(stems)}"
                 stems[stem] = media_id
@@ -148,7 +109,7 @@ def pieces(
                 frames = max(
                     frames, ceil((max(stretch(item, sequence.rate, {})[1] for item in items) - begin) * rate)
                 )
-            stamp = _stamp(told, items)
+            stamp = stamp_for(told, items)
             made[key] = Piece(
                 key,
                 f"{stem}-{counts[media_id]:03d}",
@@ -166,10 +127,8 @@ def pieces(
     for item, around in varied:
         media = known[item.content.media if isinstance(item.content, MediaUse) else ""]
         told, length = _sound_of(media, locate, sequence.rate, missing)
-        vary = _ramped if isinstance(item.speed, Variable) else _varied
-        piece, skipped = vary(
-            item, media, told, length, around, sequence.rate, rate, handles, f"{media.id}#{len(made) + 1}"
-        )
+        clip = Played(item, media, told, length, around, sequence.rate)
+        piece, skipped = rendered(clip, rate, handles, f"{media.id}#{len(made) + 1}")
         made[piece.id] = piece
         homes[id(item)] = (piece.id, skipped)
     tracks = tuple(
@@ -188,18 +147,6 @@ def pieces(
     )
     sequences = tuple(cut if one.id == sequence.id else one for one in document.sequences)
     return Pieces(replace(document, media=kept, sequences=sequences), cut, made, missing)
-
-
-def stretch(item: Item, rate: Rate, joins: Mapping[Exact, object]) -> tuple[Exact, Exact]:
-    """The stretch of the source, in seconds, that an item plays, transitions at its edges included."""
-    before, after = joins.get(item.start), joins.get(item.end)
-    low: Exact = getattr(before, "start", item.start) - item.start
-    high: Exact = getattr(after, "end", item.end) - item.start
-    times = [min(low, 0), max(high, item.duration)]
-    if isinstance(item.speed, Variable):
-        times += [point.time for point in item.speed.points if times[0] <= point.time <= times[1]]
-    places = [source_at(item.speed, item.source_in, exact(time), rate)[0] for time in times]
-    return min(places), max(places)
 
 
 def _sound_of(
@@ -228,28 +175,6 @@ def _origin(media: Media, stamp: Stamp | None, begin: Exact, rate: int) -> int |
     return max(0, floor((media.rate.seconds(media.start) + begin) * rate))
 
 
-_LOGGED = {"SCENE": ("scene", "studio.scene"), "TAKE": ("shottake", "studio.shot")}
-"""How the cut may call what iXML has a word for: the end of a key."""
-
-
-def _stamp(told: Facts | None, items: list[Item]) -> Stamp | None:
-    """What the recorder said of itself; scene and take as they were logged in the cut where it did not."""
-    if told is None:
-        return None
-    stamp = stamp_of(Path(told.path))
-    known = dict(stamp.words) if stamp is not None else {}
-    logged = {
-        word: value
-        for word, endings in _LOGGED.items()
-        for item in items
-        for key, value in item.metadata
-        if word not in known and value and key.endswith(endings)
-    }
-    if not logged:
-        return stamp
-    return replace(stamp or Stamp(told.rate), words=(*known.items(), *logged.items()))
-
-
 def _joined(spans: list[tuple[Exact, Exact, Item]]) -> list[tuple[Exact, Exact, list[Item]]]:
     """Stretches that overlap or touch become one: clips of one source share their sound."""
     result: list[tuple[Exact, Exact, list[Item]]] = []
@@ -273,93 +198,6 @@ def _aligned(start: Exact, samples: int, rate: Rate, part: Exact, whole_frames: 
     step = rate.seconds(period)
     count = floor(Fraction(start) / Fraction(step))
     return exact(count * step) if count >= 0 or start < 0 else 0
-
-
-def _varied(
-    item: Item,
-    media: Media,
-    told: Facts | None,
-    length: Exact | None,
-    joins: Mapping[Exact, object],
-    own: Rate,
-    rate: int,
-    handles: Exact,
-    key: str,
-) -> tuple[Piece, Exact]:
-    """A piece that is rendered at the speed of its only clip, and how many seconds of it lie before that
-    clip."""
-    assert isinstance(item.speed, Constant)
-    pace = item.speed.rate
-    before, after = joins.get(item.start), joins.get(item.end)
-    low = min(0, getattr(before, "start", item.start) - item.start)
-    high = max(item.duration, getattr(after, "end", item.end) - item.start)
-
-    def room(time: Exact, back: bool) -> Exact:
-        """Seconds of the cut for which there is more of the source before or behind a time of the item."""
-        place = exact(item.source_in + pace * own.seconds(time))
-        to_first = back == (pace > 0)
-        if to_first:
-            return max(0, exact(Fraction(place) / abs(Fraction(pace))))
-        return handles if length is None else max(0, exact(Fraction(length - place) / abs(Fraction(pace))))
-
-    period = Fraction(rate * own.denominator, own.numerator).denominator
-    lead = own.frames(min(handles, room(low, True))) - low
-    lead = (
-        floor(exact(Fraction(lead) / period)) * period
-        if lead >= period
-        else ceil(exact(Fraction(lead) / period)) * period
-    )
-    tail = own.frames(min(handles, room(high, False))) + high
-    start = exact(item.source_in - pace * own.seconds(lead))
-    frames = max(1, ceil(own.seconds(exact(lead + tail)) * rate))
-    stem = _stem(media)
-    channels = tuple(sorted((item.sound.channels if item.sound else ()) or (1,)))
-    number = key.rsplit("#", 1)[-1]
-    made = Piece(
-        key,
-        f"{stem}-speed-{int(number):03d}",
-        media.id,
-        start,
-        frames,
-        rate,
-        channels,
-        told,
-        None,
-        pace,
-        _stamp(told, [item]),
-    )
-    return made, own.seconds(lead)
-
-
-def _ramped(
-    item: Item,
-    media: Media,
-    told: Facts | None,
-    length: Exact | None,
-    joins: Mapping[Exact, object],
-    own: Rate,
-    rate: int,
-    handles: Exact,
-    key: str,
-) -> tuple[Piece, Exact]:
-    """The same of a clip whose speed changes. It has no handles but what its transitions need: nobody says
-    how a ramp would go on."""
-    assert isinstance(item.speed, Variable)
-    before, after = joins.get(item.start), joins.get(item.end)
-    low = min(0, getattr(before, "start", item.start) - item.start)
-    high = max(item.duration, getattr(after, "end", item.end) - item.start)
-    # The clip begins right on a sample.
-    period = Fraction(rate * own.denominator, own.numerator).denominator
-    lead = ceil(exact(Fraction(-low) / period)) * period
-    made, _ = _varied(replace(item, speed=Constant(2)), media, told, length, joins, own, rate, 0, key)
-    made = replace(
-        made,
-        start=stretch(item, own, joins)[0],
-        frames=max(1, ceil(own.seconds(exact(lead + high)) * rate)),
-        pace=1,
-        ramp=Ramp(item.speed, own, own.seconds(lead)),
-    )
-    return made, own.seconds(lead)
 
 
 def _moved(item: Item, homes: dict[int, tuple[str, Exact]], made: dict[str, Piece]) -> Item:
@@ -445,13 +283,3 @@ def restored(returned: Document, made: dict[str, Piece], original: Document) -> 
         for one in returned.sequences
     )
     return replace(returned, sequences=sequences, media=tuple(kept.values()))
-
-
-def _stem(media: Media) -> str:
-    """What the files of a medium's pieces begin with: plain letters that every system takes."""
-    return safe_name(plain(media.file_name.rsplit(".", 1)[0], 40).strip(" .") or "sound")
-
-
-def channel_name(piece: Piece, channel: int) -> str:
-    """The name of the file or stream that holds a channel of a piece."""
-    return f"{piece.name}.A{channel}"

@@ -17,8 +17,7 @@ from numpy.typing import NDArray
 
 from wexodos.model.speed import source_at
 from wexodos.sound.decode import Facts, Samples, blocks
-from wexodos.sound.errors import SoundError
-from wexodos.sound.pieces import Piece, Ramp
+from wexodos.sound.piece import Piece, Ramp
 
 _AT_ONCE = 1024
 """Samples made at once: with all that each is the sum of they take some megabytes."""
@@ -30,15 +29,16 @@ _SHARP = 0.96
 """The share of the band that passes: the rest is the slope of the filter."""
 _PARTS = 16
 """Places in a frame at which a ramp is looked at: between them it is as good as straight."""
-_FASTEST = 16.0
-"""Times as fast as recorded; beyond it nothing is left to be heard."""
 
 
 def ramped(piece: Piece, ramp: Ramp, told: Facts, channel: int) -> Iterator[Samples]:
     """The samples of a channel of a piece whose speed changes. Raises ``SoundError``."""
     times, places = _line(piece, ramp)
-    for first in range(0, piece.frames, _AT_ONCE):
-        count = min(_AT_ONCE, piece.frames - first)
+    # The faster it goes, the more samples each is the sum of.
+    fastest = np.abs(np.diff(places) / np.diff(times)).max() * told.rate / piece.rate
+    size = ceil(_AT_ONCE / max(1.0, float(fastest)))
+    for first in range(0, piece.frames, size):
+        count = min(size, piece.frames - first)
         at = np.interp(np.arange(first, first + count + 1) / piece.rate, times, places) * told.rate
         yield _between(Path(told.path), channel, at[:-1], np.abs(np.diff(at)))
 
@@ -58,8 +58,6 @@ def _line(piece: Piece, ramp: Ramp) -> tuple[NDArray[np.float64], NDArray[np.flo
 def _between(path: Path, channel: int, at: NDArray[np.float64], steps: NDArray[np.float64]) -> Samples:
     """The signal at places between its samples; ``steps`` are how far apart these are, in samples."""
     fastest = max(1.0, float(steps.max()))
-    if fastest > _FASTEST:
-        raise SoundError(f"{path}: too fast to be heard")
     reach = ceil(_CROSSINGS * fastest / _SHARP) + 1
     low, high = floor(at.min()) - reach, ceil(at.max()) + reach + 1
     data = np.concatenate([*blocks(path, channel, low, high - low)]).astype(np.float64)

@@ -9,7 +9,7 @@ from wexodos.formats.ale import Row, written
 from wexodos.ground.names import table_bytes
 from wexodos.media.needs import media_of
 from wexodos.model import Document, Media, Sequence
-from wexodos.sound.pieces import stretch
+from wexodos.sound.piece import stretch
 from wexodos.timing import Exact, Rate, Timecode, ceil, exact, floor
 
 

@@ -42,23 +42,36 @@ from wexodos.model.speed import source_at
 from wexodos.timing import Exact, Rate, exact
 
 _EASES = {"linear": Ease.LINEAR, "ease": Ease.SMOOTH, "easein": Ease.IN, "easeout": Ease.OUT}
-KEPT_ADJUSTS = frozenset(
-    {
-        "adjust-stabilization",
-        "adjust-rollingShutter",
-        "adjust-360-transform",
-        "adjust-reorient",
-        "adjust-orientation",
-        "adjust-cinematic",
-        "adjust-colorConform",
-        "adjust-loudness",
-        "adjust-noiseReduction",
-        "adjust-humReduction",
-        "adjust-EQ",
-        "adjust-matchEQ",
-        "adjust-voiceIsolation",
-    }
+KEPT_OF_PICTURE = (
+    "adjust-stabilization",
+    "adjust-rollingShutter",
+    "adjust-360-transform",
+    "adjust-reorient",
+    "adjust-orientation",
+    "adjust-cinematic",
+    "adjust-colorConform",
 )
+KEPT_OF_SOUND = (
+    "adjust-loudness",
+    "adjust-noiseReduction",
+    "adjust-humReduction",
+    "adjust-EQ",
+    "adjust-matchEQ",
+    "adjust-voiceIsolation",
+)
+"""Adjustments that are kept word for word."""
+ADJUSTS = (
+    "adjust-crop",
+    "adjust-corners",
+    "adjust-conform",
+    "adjust-transform",
+    "adjust-blend",
+    *KEPT_OF_PICTURE,
+    *KEPT_OF_SOUND,
+    "adjust-volume",
+    "adjust-panner",
+)
+"""All of them in the order receivers insist on (1.6)."""
 BLENDS = {
     "normal": "normal",
     "subtract": "subtract",

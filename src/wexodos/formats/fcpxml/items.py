@@ -11,7 +11,9 @@ from lxml import etree
 
 from wexodos.evaluate.geometry import Raster
 from wexodos.formats.fcpxml.adjusts import (
-    KEPT_ADJUSTS,
+    ADJUSTS,
+    KEPT_OF_PICTURE,
+    KEPT_OF_SOUND,
     LocalTime,
     MapPoint,
     Picture,
@@ -66,63 +68,44 @@ from wexodos.model import (
 )
 from wexodos.timing import Exact, Rate, absolute, exact, floor
 
-_KNOWN = (
-    frozenset(
-        {
-            "note",
-            "conform-rate",
-            "timeMap",
-            "adjust-crop",
-            "adjust-corners",
-            "adjust-conform",
-            "adjust-transform",
-            "adjust-blend",
-            "adjust-volume",
-            "adjust-panner",
-            "audio",
-            "video",
-            "clip",
-            "title",
-            "mc-clip",
-            "ref-clip",
-            "sync-clip",
-            "asset-clip",
-            "audition",
-            "gap",
-            "spine",
-            "caption",
-            "marker",
-            "chapter-marker",
-            "rating",
-            "keyword",
-            "analysis-marker",
-            "metadata",
-            "filter-video",
-            "filter-audio",
-            "filter-video-mask",
-            "audio-channel-source",
-            "audio-role-source",
-            "mc-source",
-            "sync-source",
-            "param",
-            "text",
-            "text-style-def",
-        }
-    )
-    | KEPT_ADJUSTS
-)
-_AUDIO_ADJUSTS = frozenset(
+_KNOWN = frozenset(
     {
-        "adjust-loudness",
-        "adjust-noiseReduction",
-        "adjust-humReduction",
-        "adjust-EQ",
-        "adjust-matchEQ",
-        "adjust-voiceIsolation",
+        "note",
+        "conform-rate",
+        "timeMap",
+        *ADJUSTS,
+        "audio",
+        "video",
+        "clip",
+        "title",
+        "mc-clip",
+        "ref-clip",
+        "sync-clip",
+        "asset-clip",
+        "audition",
+        "gap",
+        "spine",
+        "caption",
+        "marker",
+        "chapter-marker",
+        "rating",
+        "keyword",
+        "analysis-marker",
+        "metadata",
+        "filter-video",
         "filter-audio",
+        "filter-video-mask",
+        "audio-channel-source",
+        "audio-role-source",
+        "mc-source",
+        "sync-source",
+        "param",
+        "text",
+        "text-style-def",
     }
 )
-_VIDEO_ADJUSTS = (KEPT_ADJUSTS - _AUDIO_ADJUSTS) | {"filter-video", "filter-video-mask"}
+_AUDIO_ADJUSTS = frozenset({*KEPT_OF_SOUND, "filter-audio"})
+_VIDEO_ADJUSTS = frozenset({*KEPT_OF_PICTURE, "filter-video", "filter-video-mask"})
 _PICTURE = frozenset({"adjust-transform", "adjust-crop", "adjust-corners", "adjust-blend"})
 _KEPT = frozenset({"rating", "keyword", "analysis-marker"})
 _PARTS = frozenset({"audio-role-source", "mc-source"})
@@ -229,7 +212,7 @@ class ItemBuilder:
     def _played(self, clip: _Clip, source: Source) -> tuple[Speed, Exact, bool]:
         """How fast a clip plays and from where, and whether it is a still."""
         leaf, seconds = clip.leaf, self.rate.seconds
-        asset = source.asset
+        asset, points = source.asset, self._speed_map(clip)
         still = asset is not None and asset.media.still
         if (
             still
@@ -237,7 +220,6 @@ class ItemBuilder:
             or (asset is None and not isinstance(source.content, NestedUse | Angles))
         ):
             return NORMAL, 0, still
-        points = self._speed_map(clip)
         if points:
             local, shift = seconds(leaf.local), seconds(leaf.delta) + source.shift
             speed, source_in = speed_of(points, local, shift, self.rate)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from wexodos.formats.equivalents import BY_KIND
+from wexodos.formats.fcpxml.adjusts import ADJUSTS
 from wexodos.formats.fcpxml.coverage import key_of
 from wexodos.formats.fcpxml.lexical import seconds, time_of
 from wexodos.formats.fcpxml.units import number
@@ -15,34 +16,7 @@ from wexodos.formats.tree import Node, add, kept, node, parsed
 from wexodos.model import Effect, Item, Raw, Sequence
 from wexodos.timing import Exact, exact
 
-_ADJUSTS = {
-    name: place
-    for place, name in enumerate(
-        (
-            "adjust-crop",
-            "adjust-corners",
-            "adjust-conform",
-            "adjust-transform",
-            "adjust-blend",
-            "adjust-stabilization",
-            "adjust-rollingShutter",
-            "adjust-360-transform",
-            "adjust-reorient",
-            "adjust-orientation",
-            "adjust-cinematic",
-            "adjust-colorConform",
-            "adjust-loudness",
-            "adjust-noiseReduction",
-            "adjust-humReduction",
-            "adjust-EQ",
-            "adjust-matchEQ",
-            "adjust-voiceIsolation",
-            "adjust-volume",
-            "adjust-panner",
-        )
-    )
-}
-"""The order receivers insist on (1.6)."""
+_ADJUSTS = {name: place for place, name in enumerate(ADJUSTS)}
 
 
 @dataclass(slots=True)

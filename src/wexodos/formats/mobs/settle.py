@@ -25,7 +25,7 @@ def turns(context: Context, work: Work) -> None:
     for lane in work.lanes:
         for item in list(lane.items):
             # Sound is rendered as it goes.
-            made = lane.kind == "audio" and rendered(context, item)
+            made = lane.kind == "audio" and rendered(context, item, work.sequence.rate)
             if isinstance(item.speed, Variable) and not is_freeze(item.speed) and not made:
                 points = straightened(item.speed).points
                 ways = {(b.source > a.source) - (b.source < a.source) for a, b in zip(points, points[1:])}

@@ -106,7 +106,7 @@ def _sourced(context: Context, work: Work, lane: Lane, item: Item, rate: Rate) -
     use = item.content
     if not isinstance(use, MediaUse | NestedUse) or item.still or isinstance(item.speed, Variable):
         return
-    if lane.kind == "audio" and rendered(context, item):
+    if lane.kind == "audio" and rendered(context, item, work.sequence.rate):
         return
     own = work.sequence.rate
     media = context.document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None

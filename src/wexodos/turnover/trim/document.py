@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from wexodos.media.needs import media_of
 from wexodos.model import Document, Item, MediaUse, Sequence, Track, Variable
-from wexodos.sound.pieces import stretch
+from wexodos.sound.piece import stretch
 from wexodos.timing import exact
 from wexodos.turnover.trim.plan import Trim
 

@@ -15,7 +15,7 @@ from wexodos.media.needs import media_of
 from wexodos.media.probe import Probed
 from wexodos.model import Angles, Document, Media, Sequence
 from wexodos.sound.errors import SoundError
-from wexodos.sound.pieces import stretch
+from wexodos.sound.piece import stretch
 from wexodos.timing import Exact, Rate, ceil, exact, floor
 from wexodos.turnover.trim.anew import CodedCut, coded_cut
 from wexodos.turnover.trim.cut import Coded, NotCut
