@@ -15,7 +15,8 @@ from wexodos.desktop.theme import install
 
 @pytest.fixture
 def shell(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Shell:
-    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
+    # What is only kept so that nothing is done twice, as waveforms, is for all tests.
+    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME"):
         monkeypatch.setenv(name, str(tmp_path / "home"))
     app = QApplication.instance()
     assert isinstance(app, QApplication)

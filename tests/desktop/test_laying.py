@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import json
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 
 import av
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QApplication, QPushButton
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 from pytestqt.qtbot import QtBot
 from tests.homecoming.test_mixes import MUSIC, RATE, SPEECH, later, mixed_down, written
 from tests.homecoming.test_mixes import cut as sounding  # noqa: F401
@@ -22,7 +24,9 @@ from tests.homecoming.test_renders import (
     movie,
     room,
     shoot,  # noqa: F401
+    shown,
     source,
+    whole_of,
 )
 
 from wexodos.carryover import carry_over
@@ -70,7 +74,8 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
         "<b>5 renders laid in (1 late or early and 3 with something in it already), 1 missing</b>"
     )
     assert stop.main_action() == ("Save the cut that came home…", True)
-    assert stop.open_count() == (1, True, False)
+    # One is missing, one is late.
+    assert stop.open_count() == (2, True, False)
     rows = page.table.visible_rows()
     assert [(row.thing, row.file, row.words) for row in rows] == [
         ("Last", "", "nothing came for it"),
@@ -184,7 +189,8 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     list(room(shoot, tmp_path / "first", "KN_{number:04d}", True, 4))
     second = tmp_path / "second"
     second.mkdir()
-    frames = [graded(source(shoot, ITEMS[1], at)) for at in range(-2, 32)]
+    # Its picture is none of the cut's.
+    frames = [graded(source(shoot, ITEMS[1], at))[::-1] for at in range(-2, 32)]
     movie(second / "pick up.mov", frames, None)
 
     def shown() -> dict[str, str]:
@@ -234,9 +240,8 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     assert page.facts.title.text() == "Turning" and shell.session.playhead == 55
     qtbot.waitUntil(lambda: len(sheet.pictures) == 6, timeout=180_000)
     pair = sheet.pictures[1]
-    # The correction is warmer: so is what came beside the original.
-    before, after = pair.before.pixelColor(70, 40), pair.after.pixelColor(70, 40)  # type: ignore[union-attr]
-    assert after.red() / max(1, after.blue()) > 1.1 * before.red() / max(1, before.blue())
+    # The correction is warmer: so is what came beside the original, which is upside down.
+    assert warmth(pair.after) > 1.1 * warmth(pair.before)
     # The job knows it all when it is opened again.
     shell.session.save()
     job = shell.session.job_file
@@ -246,6 +251,18 @@ def test_files_are_left_out_told_and_taken_over_by_later_ones(
     shell.open(job)
     qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     assert shown()["Turning"] == "pick up.mov"
+
+
+def warmth(image: QImage | None) -> float:
+    """How much more red there is than blue in the middle of a picture."""
+    assert image is not None
+    wide, tall = image.width(), image.height()
+    colors = [
+        image.pixelColor(x, y)
+        for x in range(wide // 4, 3 * wide // 4, 3)
+        for y in range(tall // 4, 3 * tall // 4, 3)
+    ]
+    return sum(one.red() for one in colors) / sum(one.blue() for one in colors)
 
 
 def test_the_waveforms_show_a_mix_where_it_lies(
@@ -389,3 +406,77 @@ def test_changes_are_refused_one_by_one_and_all_of_a_kind(
     home = {one.name: one for one in read_file(tmp_path / "home.otio").top_level[0].tracks[0].items}
     assert (home["Throwing"].duration, home["Turning"].duration) == (40, 20)
     assert home["Last"].motion is not None and home["Last"].motion.scale == constant(2.0, 2.0)
+
+
+def test_names_are_read_as_a_person_writes_them_and_files_are_said_anew(
+    qtbot: QtBot,
+    shell: Shell,
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+) -> None:
+    opened(qtbot, shell, cut_of(shoot, tmp_path))
+    stop, page = shell.returning, shell.returning.arriving
+    (tmp_path / "back").mkdir()
+    for number, item in enumerate(ITEMS, 1):
+        frames = [graded(shown(shoot, item, at)) for at in range(-2, int(item.duration) + 2)]
+        movie(tmp_path / f"back/KN_{number}0.mov", frames, None)
+    stop.dropped([tmp_path / "back"])
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
+    settled(qtbot, shell)
+
+    def by() -> list[str]:
+        settled(qtbot, shell)
+        return [row.by for row in page.table.visible_rows() if row.by]
+
+    names = page.names
+    assert names.isVisible() and names.scheme.text() == "KN_{number:10}"
+    assert names.words.text() == "the number of the event, in tens – 6 of 6 names"
+    assert all(one.startswith("number") for one in by()) and len(by()) == 6
+    # Written otherwise, the numbers count something else; what nobody else tells is told by the pictures.
+    names.scheme.setFocus()
+    names.scheme.selectAll()
+    qtbot.keyClicks(names.scheme, "KN_{shot}")
+    qtbot.keyClick(names.scheme, Qt.Key.Key_Return)
+    assert "{shot} stands for nothing" in names.words.text()
+    assert shell.session.laying.wanted.names == ""
+    names.scheme.selectAll()
+    qtbot.keyClicks(names.scheme, "KN_{counter}")
+    qtbot.keyClick(names.scheme, Qt.Key.Key_Return)
+    assert set(by()) == {"picture"} and shell.session.laying.wanted.names == "KN_{counter}"
+    shell.session.undo()
+    assert all(one.startswith("number") for one in by())
+    # What it was taken for is said anew: it is the other one, and says so.
+    row = next(one for one in page.table.visible_rows() if one.thing == "Turning")
+    page.go(row)
+    settled(qtbot, shell)
+    (box,) = [one for one in page.facts.findChildren(QComboBox) if one.isVisible()]
+    assert box.accessibleName() == "what it is" and box.findData("Throwing") >= 0
+    box.setCurrentIndex(box.findData("Last"))
+    box.activated.emit(box.currentIndex())
+    settled(qtbot, shell)
+    told = {one.thing: one for one in page.table.visible_rows() if one.by}
+    assert told["Last"].file == "KN_20.mov" and told["Last"].by.startswith("what was said")
+    assert "Turning" not in told
+
+
+def test_a_movie_of_the_whole_lies_over_the_cut(
+    qtbot: QtBot,
+    shell: Shell,
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+) -> None:
+    opened(qtbot, shell, cut_of(shoot, tmp_path))
+    stop, page = shell.returning, shell.returning.arriving
+    movie(tmp_path / "KN v7 graded.mov", whole_of(shoot, 3), None)
+    stop.dropped([tmp_path / "KN v7 graded.mov"])
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
+    settled(qtbot, shell)
+    (row,) = [one for one in page.table.visible_rows() if one.thing == "movie of the whole"]
+    assert (row.words, row.track) == ("3 frames later than the cut, without the titles", "V2")
+    assert stop.open_count() == (1, True, False)
+    assert page.summary.text() == "<b>A movie of the whole</b>"
+    qtbot.mouseClick(page.correct, LEFT)
+    settled(qtbot, shell)
+    assert stop.open_count() == (0, False, True)
+    (item,) = shell.session.laying.arrived.home.sequence.tracks[1].items  # type: ignore[union-attr]
+    assert (item.start, item.source_in) == (0, Fraction(3, 25))

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import json
 import os
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -12,12 +13,15 @@ import av
 import cv2
 import numpy as np
 import pytest
+import soundfile
+from tests.homecoming.test_mixes import sounding_cut
 from tests.homecoming.test_rehearsal import by_item, rehearsed
 from tests.homecoming.test_renders import GREY, TALL, WIDE, home
 
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.farside.habits import Habit, Room, drawn
+from wexodos.formats import read_file
 from wexodos.model import (
     Constant,
     Curve,
@@ -28,6 +32,7 @@ from wexodos.model import (
     MediaUse,
     Motion,
     Sequence,
+    Sound,
     TextRun,
     Title,
     Track,
@@ -112,9 +117,30 @@ def cut_at(folder: Path, rate: Rate, drop: bool) -> Path:
         for at in range(3)
     )
     start = Timecode.parse("01:00:00:00", rate, drop).frames
-    tracks = (Track("video", items, transitions=joins), Track("video", words))
+    room = folder / "room.wav"
+    soundfile.write(room, 0.1 * np.random.default_rng(5).standard_normal(48_000 * 12), 48_000, "PCM_16")
+    media.append(Media("room", room.name, str(room), channels=1, sample_rate=48_000, audio=True))
+    sounds = tuple(
+        Item(f"room {at}", "Room", 72 * at, 72, MediaUse("room"), rate.seconds(72 * at), sound=Sound((1,)))
+        for at in range(3)
+    )
+    more = tuple(replace(one, id=f"more {one.id}", start=one.start + 30) for one in sounds[:2])
+    tracks = (
+        Track("video", items, transitions=joins),
+        Track("video", words),
+        Track("audio", sounds),
+        Track("audio", more),
+    )
     cut = Sequence(
-        "s", "Kiln Night", rate, start=start, drop_frame=drop, width=WIDE, height=TALL, tracks=tracks
+        "s",
+        "Kiln Night",
+        rate,
+        start=start,
+        drop_frame=drop,
+        width=WIDE,
+        height=TALL,
+        sample_rate=48_000,
+        tracks=tracks,
     )
     path = folder / "cut.otio"
     path.write_bytes(
@@ -155,6 +181,14 @@ def test_from_the_grading_room(
     twice = {(one["item_id"], one["what"]) for one in data["doubled"]}
     wanted = {(one["item_id"], one["value"]) for one in truth if one["what"] == "in it"}
     assert twice == {one for one in wanted if one[0] in found}, habits
+    wholes = {one["what"]: one["value"] for one in truth if Path(one["file"]).name.endswith(" graded.mov")}
+    if wholes:
+        # It lies where its timecode says, and so in sync; whether its titles are in it is seen.
+        (whole,) = data["whole"]
+        assert (whole["offset_frames"], whole["steps"]) == (0, []), habits
+        assert whole["titles_in_it"] == (wholes["titles in it"] == "yes"), habits
+    else:
+        assert data["whole"] == [], habits
     assert data["differences"] == [] and data["unexplained"] == 0, habits
 
 
@@ -182,3 +216,85 @@ def test_from_the_editing_room(
         habits,
         json.dumps(refused["not_refused"]),
     )
+
+
+@pytest.fixture(scope="module")
+def sounding(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
+    return {name: sounding_cut(tmp_path_factory.mktemp("sounds"), *rate) for name, rate in RATES.items()}
+
+
+@pytest.mark.parametrize("day", DAYS)
+@pytest.mark.parametrize("rate", RATES)
+def test_from_the_mixing_room(
+    sounding: dict[str, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str], rate: str, day: int
+) -> None:
+    """The offset is exact to the sample, a drift to a millionth; moved and slowed down it lies as the cut's
+    own sound does."""
+    seed = 200 + day * len(RATES) + list(RATES).index(rate)
+    played = rehearsed(
+        capsys, sounding[rate], "--at", "mixing", "--seed", str(seed), "--out", tmp_path / "back"
+    )
+    habits = set(played["habits"])
+    arguments = sounding[rate], "--from", tmp_path / "back", "--out"
+    data = home(capsys, *arguments, tmp_path / "home.otio")
+    assert data["differences"] == [] and data["unexplained"] == 0 and data["asked"] == [], habits
+    truths: dict[str, dict[str, str]] = {}
+    for one in played["truth"]:
+        truths.setdefault(one["value"] if one["what"] == "role" else "", {})
+        role = next(each["value"] for each in played["truth"] if each["file"] == one["file"])
+        truths[role][one["what"]] = one["value"]
+    truths.pop("", None)
+    found = {
+        f"track {row['tracks'][0]}" if row["role"] == "track" else row["stem"] or "mix": row
+        for row in data["sync"]
+    }
+    assert found.keys() == truths.keys(), habits
+    for role, row in found.items():
+        told = truths[role]
+        assert row["laid"] and (row["within"] is not None) == ("with-sequence" in habits), habits
+        share = Fraction(row["sample_rate"], int(told["sample_rate"]))
+        late = int(told["offset_samples"]) * share
+        odd = "drift_ppm" in told or share != 1 or told["sample_rate"] != "48000"
+        # The first sample of a file that begins in the middle of a pull, or at another rate, is a fraction off.
+        assert abs(row["offset_samples"] - late) <= odd, (habits, role)
+        assert abs(row["drift_ppm"] - float(told.get("drift_ppm", 0))) < 1, (habits, role)
+        assert row["inverted"] == ("inverted" in told), habits
+        more = [round(int(told[one]) * share) for one in told if one == "step_samples"]
+        assert len(row["steps"]) == len(more), (habits, role)
+        for one, each in zip(row["steps"], more):
+            assert abs(one["samples"] - each) <= odd, (habits, role)
+    home(capsys, *arguments, tmp_path / "moved.otio", "--correct")
+    cut = read_file(tmp_path / "moved.otio").top_level[0]
+    laid = cut.audio_tracks[2:]
+    assert len(laid) == len(found)
+    for track, row in zip(laid, data["sync"]):
+        (item,) = track.items
+        pace = Fraction(1001, 1000) if "pull" in habits and "with-sequence" not in habits else Fraction(1)
+        assert item.speed == Constant(pace), habits
+        assert item.start == 0 or "late" in habits, habits
+        at = Fraction(cut.rate.seconds(item.start)) * pace
+        wanted = at + Fraction(row["offset_samples"], row["sample_rate"])
+        assert abs(item.source_in - wanted) * 48_000 < 1.5, (habits, track.name)
+
+
+@pytest.mark.parametrize("day", DAYS)
+@pytest.mark.parametrize("rate", RATES)
+def test_from_the_finishing_room(
+    cuts: dict[str, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str], rate: str, day: int
+) -> None:
+    """What it lost is told or put back; with all that is left refused the cut is what it was."""
+    seed = 300 + day * len(RATES) + list(RATES).index(rate)
+    played = rehearsed(
+        capsys, cuts[rate], "--at", "finishing", "--seed", str(seed), "--out", tmp_path / "back"
+    )
+    habits = set(played["habits"])
+    arguments = cuts[rate], "--from", tmp_path / "back", "--out", tmp_path / "home.otio"
+    data = home(capsys, *arguments)
+    assert data["kind"] == "edit" and data["unexplained"] == 0, habits
+    told = {one["item_id"] for one in data["differences"]}
+    assert by_item(played["truth"], "sound lost").keys() <= told, habits
+    before, after = (read_file(path).top_level[0] for path in (cuts[rate], tmp_path / "home.otio"))
+    assert (after.frame_size != before.frame_size) == ("resized" in habits), habits
+    refused = home(capsys, *arguments, "--refuse", "all")
+    assert refused["differences"] == [] and refused["not_refused"] == [], (habits, refused["not_refused"])
+    assert read_file(tmp_path / "home.otio").top_level[0].frame_size == before.frame_size

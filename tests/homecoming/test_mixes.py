@@ -19,7 +19,7 @@ from wexodos.destinations import find_destination
 from wexodos.formats import read_file
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Sound, TextRun, Title, Track
 from wexodos.sound.heads import wave_head
-from wexodos.timing import Rate
+from wexodos.timing import Rate, Timecode, floor
 
 PAL = Rate(25)
 SECONDS = 36
@@ -30,8 +30,12 @@ SPEECH, MUSIC = 0.3 * performance(SECONDS, 11), 0.3 * performance(SECONDS, 12)
 @pytest.fixture(scope="session")
 def cut(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Half a minute with speech and music, from 01:00:00:00."""
-    folder = tmp_path_factory.mktemp("cut")
-    media = []
+    return sounding_cut(tmp_path_factory.mktemp("cut"), PAL, False)
+
+
+def sounding_cut(folder: Path, rate: Rate, drop: bool) -> Path:
+    """The same at a rate of frames."""
+    media, count = [], floor(rate.frames(SECONDS))
     for name, sound in (("speech", SPEECH), ("music", MUSIC)):
         soundfile.write(folder / f"{name}.wav", sound, RATE, "PCM_24")
         media.append(
@@ -39,8 +43,8 @@ def cut(tmp_path_factory: pytest.TempPathFactory) -> Path:
                 name,
                 f"{name}.wav",
                 str(folder / f"{name}.wav"),
-                duration=SECONDS * 25,
-                rate=PAL,
+                duration=count,
+                rate=rate,
                 channels=1,
                 sample_rate=RATE,
                 audio=True,
@@ -49,9 +53,12 @@ def cut(tmp_path_factory: pytest.TempPathFactory) -> Path:
     title = Item("t", "Opening", 10, 20, Title((TextRun("Kiln Night"),)), motion=Motion())
     tracks = [Track("video", (title,))]
     for name, label in (("speech", "Dialogue"), ("music", "Music")):
-        item = Item(name, name, 0, SECONDS * 25, MediaUse(name), sound=Sound(channels=(1,)))
+        item = Item(name, name, 0, count, MediaUse(name), sound=Sound(channels=(1,)))
         tracks.append(Track("audio", (item,), name=label))
-    sequence = Sequence("s", "Kiln Night", PAL, start=90_000, sample_rate=RATE, tracks=tuple(tracks))
+    start = Timecode.parse("01:00:00:00", rate, drop).frames
+    sequence = Sequence(
+        "s", "Kiln Night", rate, start=start, drop_frame=drop, sample_rate=RATE, tracks=tuple(tracks)
+    )
     path = folder / "cut.otio"
     made = carry_over(
         Document("otio", "1", (sequence,), tuple(media)), sequence, find_destination("archive-otio")

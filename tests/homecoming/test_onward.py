@@ -321,7 +321,8 @@ def test_what_a_person_says_a_file_is_goes_before(
     capsys: pytest.CaptureFixture[str],
 ) -> None:
     (tmp_path / "back").mkdir()
-    frames = [graded(source(shoot, ITEMS[1], at)) for at in range(-3, 33)]
+    # Of what it shows the cut has nothing.
+    frames = [graded(source(shoot, ITEMS[1], at))[::-1] for at in range(-3, 33)]
     movie(tmp_path / "back/pick up.mov", frames, None)
     cut = cut_of(shoot, tmp_path)
     assert home(capsys, cut, "--from", tmp_path / "back")["matched"] == []

@@ -147,6 +147,22 @@ def source(shoot: Shoot, item: Item, frame: int) -> Picture:
     return shoot.frames[item.content.media][at]  # type: ignore[union-attr]
 
 
+def shown(shoot: Shoot, item: Item, frame: int) -> Picture:
+    """The same with its sizing and filters."""
+    picture = source(shoot, item, frame)
+    picture = enlarged(picture, 1.5) if item.motion is WIDER else picture
+    if item.effects:
+        grey = picture.astype(np.float64) @ (0.2126, 0.7152, 0.0722)
+        picture = np.repeat(np.rint(grey).astype(np.uint8)[..., None], 3, axis=2)
+    return picture
+
+
+def whole_of(shoot: Shoot, late: int) -> list[Picture]:
+    """Every frame of the cut, without its title, graded, behind so many that are black."""
+    black = [np.zeros((TALL, WIDE, 3), np.uint8)] * late
+    return black + [graded(shown(shoot, item, at)) for item in ITEMS for at in range(int(item.duration))]
+
+
 def room(
     shoot: Shoot, folder: Path, scheme: str, baked: bool, handles: int = 0, late: dict[str, int] | None = None
 ) -> Iterator[tuple[str, Item]]:
@@ -155,15 +171,9 @@ def room(
     folder.mkdir()
     for number, item in enumerate(ITEMS, 1):
         off = (late or {}).get(item.id, 0)
-        frames = []
         if baked:
-            for at in range(-handles, int(item.duration) + handles):
-                picture = source(shoot, item, at - off)
-                picture = enlarged(picture, 1.5) if item.motion is WIDER else picture
-                if item.effects:
-                    grey = picture.astype(np.float64) @ (0.2126, 0.7152, 0.0722)
-                    picture = np.repeat(np.rint(grey).astype(np.uint8)[..., None], 3, axis=2)
-                frames.append(graded(picture))
+            whole = range(-handles, int(item.duration) + handles)
+            frames = [graded(shown(shoot, item, at - off)) for at in whole]
         else:
             first = int(item.source_in * 25) - handles
             count = int(item.duration * item.speed.rate) + 2 * handles  # type: ignore[union-attr]

@@ -146,8 +146,13 @@ def test_versions_come_back_by_the_names_of_their_shots(
     ]
     assert all(one["laid"] and one["offset_frames"] == 0 for one in told["matched"])
     assert len(told["unmatched_files"]) == 2 and told["asked"] == []
-    # Without the scheme nothing speaks for them: the numbers are none of the cut's.
-    assert home(capsys, cut, "--from", came)["matched"] == []
+    # Without the scheme it is learnt from their names, and is that of all that left.
+    plain = home(capsys, cut, "--from", came)
+    assert plain["names"]["scheme"] == "KN_{number:10}_comp"
+    assert [(one["item"], one["by"]) for one in plain["matched"]] == [
+        ("Turning", ["number"]),
+        ("Closer", ["number"]),
+    ]
 
 
 # ---- by hand

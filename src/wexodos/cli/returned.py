@@ -8,10 +8,12 @@ from typing import Any
 
 from wexodos.carryover import Carried
 from wexodos.compare import Difference
-from wexodos.homecoming.home import Home
 from wexodos.homecoming.laying import Doubled, Laid
-from wexodos.homecoming.mixes import RATE, Returned
+from wexodos.homecoming.mixes import Returned
+from wexodos.homecoming.outcome import Home
 from wexodos.homecoming.patterns import counted_patterns
+from wexodos.homecoming.whole import Whole
+from wexodos.homecoming.within import RATE
 from wexodos.homecoming.words import frames_late
 from wexodos.report.rows import plain, time_value
 from wexodos.timing import Timecode, exact, floor
@@ -30,6 +32,7 @@ def returned_data(file: Path, output: Path | None, home: Home, carried: Carried 
             }
             for path, why, candidates in home.asked
         ],
+        "names": _names(home),
         "unmatched_files": [
             {"file": path.name, "why": why}
             for path, why in [
@@ -50,6 +53,7 @@ def returned_data(file: Path, output: Path | None, home: Home, carried: Carried 
         ],
         "doubled": [_doubled(one, what, home) for one in home.renders for what in one.doubled],
         "sync": [_sync(one, home) for one in home.sounds],
+        "whole": [_whole(one, home) for one in home.whole],
         "patterns": [
             {"what": what, "count": count, "put_back": back} for what, (count, back) in patterns(home).items()
         ],
@@ -78,6 +82,14 @@ def returned_data(file: Path, output: Path | None, home: Home, carried: Carried 
         "unexplained": carried.errors if carried is not None else 0,
         "output": str(output) if output is not None else None,
     }
+
+
+def _names(home: Home) -> dict[str, Any] | None:
+    """How the names of renders are read."""
+    one = home.scheme
+    if one is None:
+        return None
+    return {"scheme": one.text, "words": one.words, "fits": one.fits, "of": one.of, "said": one.said}
 
 
 def patterns(home: Home) -> dict[str, tuple[int, int]]:
@@ -141,8 +153,10 @@ def _sync(one: Returned, home: Home) -> dict[str, Any]:
     frames = frames_late(one, home.sequence)
     return {
         "file": one.path.name,
+        "within": one.path.parent.name if one.within is not None else None,
         "role": one.role.value,
         "stem": one.stem or None,
+        "tracks": list(one.tracks),
         "offset_samples": one.offset,
         "sample_rate": rate,
         "offset_frames": str(frames) if frames is not None else None,
@@ -156,6 +170,19 @@ def _sync(one: Returned, home: Home) -> dict[str, Any]:
         "inverted": one.known and one.found.inverted,
         "laid": one.path in home.laid,
         "switched_on": one.path in home.laid - home.silent,
+    }
+
+
+def _whole(one: Whole, home: Home) -> dict[str, Any]:
+    return {
+        "file": one.path.name,
+        "offset_frames": one.offset,
+        "by": one.by.value,
+        "certainty": one.certainty,
+        "titles_in_it": one.titles,
+        "steps": [{"at": str(home.sequence.timecode(at)), "frames": by} for at, by in one.steps],
+        "laid": True,
+        "switched_on": one.path not in home.silent,
     }
 
 

@@ -19,11 +19,13 @@ from wexodos.formats import FORMATS, ReadError, read_file
 from wexodos.formats.opening import the_one
 from wexodos.ground import Progress
 from wexodos.ground.names import json_text
-from wexodos.homecoming.home import Home, Kind, brought_home
+from wexodos.homecoming.home import brought_home
 from wexodos.homecoming.mixes import Role
+from wexodos.homecoming.outcome import Home, Kind
 from wexodos.homecoming.refusing import is_wanted
 from wexodos.homecoming.wanted import Version, Wanted
-from wexodos.homecoming.words import hole_words, role_words, short_words, sync_words
+from wexodos.homecoming.whole import WHOLE
+from wexodos.homecoming.words import hole_words, role_words, short_words, sync_words, whole_words
 from wexodos.job import Homecoming, Job, load, remembered
 from wexodos.job.cut import Cut
 from wexodos.model import Sequence
@@ -125,7 +127,7 @@ def return_command(
         list[str],
         typer.Option(
             "--tell",
-            help="what a file is: a render by the id of its item; sound as mix, a stem or a track",
+            help="what a file is: a render by the id of its item, whole; sound as mix, a stem or a track",
             metavar="NAME=WHAT",
         ),
     ] = [],  # noqa: B006
@@ -157,6 +159,20 @@ def return_command(
             metavar="SCHEME",
         ),
     ] = "",
+    names: Annotated[
+        str,
+        typer.Option(
+            "--names",
+            help="how the files are named, as KN_{number:10}_{version}; learnt from their names otherwise",
+            metavar="SCHEME",
+        ),
+    ] = "",
+    nested: Annotated[
+        bool,
+        typer.Option(
+            "--nested", help="keep the tracks of a sequence file that came with sound in one nested item"
+        ),
+    ] = False,
     sequence: base.SequenceOption = None,
     correct: Annotated[
         bool, typer.Option("--correct", help="move sound that is out of sync to where it belongs")
@@ -170,7 +186,7 @@ def return_command(
     target = _target(output, to) if output is not None else None
     if pull is not None and pull.suffix.lower() not in (".csv", ".ale"):
         raise base.Stop(base.USAGE, f"--pull-list: {pull} must end in .csv or .ale")
-    names = _said(tell)
+    what_is = _said(tell)
     rules = rules_of(search, up, maps)
     with base._progress(as_json) as step:
         job = load(file) if file.suffix == ".wexo" else None
@@ -183,19 +199,24 @@ def return_command(
         decided = job.now.sequence if job is not None and sequence is None else sequence
         chosen = base.choose(document, decided or None, source)
         cut = Cut(document, chosen, source, rules, job)
-        _known(names, chosen)
+        _known(what_is, chosen)
         now = job.now.home if job is not None else Homecoming()
         said = structs.replace(
             now.and_then(tuple(str(one.resolve()) for one in came)),
             sent=str(sent.resolve()) if sent is not None else now.sent,
             corrected=correct or now.corrected,
             left=tuple(dict.fromkeys((*now.left, *leave))),
-            told={**now.told, **names},
+            told={**now.told, **what_is},
             into=str(into.resolve()) if into is not None else now.into,
+            into_sequence=into_sequence or ("" if into is not None else now.into_sequence),
+            names=names or now.names,
+            nested=nested or now.nested,
         )
         later = Path(said.into) if said.into else None
         refused = tuple(dict.fromkeys((*(job.now.refused if job is not None else ()), *refuse)))
-        wanted = replace(Wanted.of(said, _version(later, into_sequence, step), refused), shots=shots)
+        wanted = replace(
+            Wanted.of(said, _version(later, said.into_sequence or None, step), refused), shots=shots
+        )
         home = brought_home(cut, wanted, step)
         carried = None
         if target is not None and output is not None:
@@ -229,6 +250,12 @@ def return_command(
         off = "; switched off: the mix holds it" if one.path in home.silent else ""
         words = f"{role_words(one)}; {sync_words(one, home.sequence)}{off}"
         base.out.print(f"  {one.path.name}: the {words}", markup=False)
+    for whole in home.whole:
+        off = "; switched off: its clips came" if whole.path in home.silent else ""
+        words = f"{whole_words(whole, home.sequence)}{off}"
+        base.out.print(f"  {whole.path.name}: the movie of the whole; {words}", markup=False)
+    if home.scheme is not None:
+        base.out.print(f"  names: {home.scheme.words}", markup=False)
     for laid in home.renders:
         row = matched_data(laid, home)
         off = f", {laid.offset:+d} frames off" if laid.offset else ""
@@ -272,7 +299,7 @@ def return_command(
 def _known(names: dict[str, str], sequence: Sequence) -> None:
     """Raises ``Stop`` where a file is said to be something there is not."""
     tracks = {label for label, track in sequence.labelled_tracks() if track.kind == "audio"}
-    can = {Role.MIX.value, *STEMS, *tracks, *(item.id for item in sequence.items())}
+    can = {WHOLE, Role.MIX.value, *STEMS, *tracks, *(item.id for item in sequence.items())}
     for name, what in names.items():
         if what not in can:
             raise base.Stop(

@@ -12,11 +12,13 @@ from msgspec import structs
 from wexodos.carryover import carry_over, write_file
 from wexodos.desktop.sides import Side
 from wexodos.formats import ReadError, WriteError, read_file
-from wexodos.homecoming.home import Home, Kind, brought_home
+from wexodos.homecoming.home import brought_home
 from wexodos.homecoming.measurements import Measurements
+from wexodos.homecoming.outcome import Home, Kind
 from wexodos.homecoming.wanted import Version, Wanted
 from wexodos.job import Homecoming
 from wexodos.job.cut import Cut
+from wexodos.model import Document, Sequence
 from wexodos.sound.locate import Finder
 
 if TYPE_CHECKING:
@@ -26,7 +28,8 @@ if TYPE_CHECKING:
 @dataclass(slots=True)
 class Arrived:
     """What came, and the cut with it: before and after. ``returns`` is how many returns it is of;
-    ``corrected``: what was late was moved; ``into``: the name of the later version it went into."""
+    ``corrected``: what was late was moved; ``into``: the name of the later version it went into, and the
+    ``sequences`` there are in it."""
 
     home: Home
     before: Side
@@ -34,6 +37,7 @@ class Arrived:
     returns: int
     corrected: bool
     into: str
+    sequences: tuple[str, ...] = ()
 
 
 class Laying:
@@ -93,7 +97,8 @@ class Laying:
 
         def work(step: Any) -> Arrived:
             taken = Cut(side.document, side.sequence, source, job.now.rules, job)
-            home = brought_home(taken, _asked(wanted), step, self._known)
+            asked = _asked(wanted)
+            home = brought_home(taken, asked, step, self._known)
             cut = home.left
             there = Path(wanted.into) if wanted.into else source
             seen = session.pictures.seen(cut.document, cut.sequence, Finder(there, cut.document), [])
@@ -105,6 +110,7 @@ class Laying:
                 len(wanted.came),
                 wanted.corrected,
                 Path(wanted.into).name,
+                tuple(one.name for one in _cuts(asked.into.document)) if asked.into is not None else (),
             )
 
         def done(result: Arrived) -> None:
@@ -164,8 +170,14 @@ def _asked(wanted: Homecoming) -> Wanted:
     if wanted.into:
         source = Path(wanted.into)
         document = read_file(source)
-        cut = next(iter(document.top_level or document.sequences), None)
-        if cut is None:
+        cuts = _cuts(document)
+        if not cuts:
             raise ReadError("the file holds no sequence", "", str(source))
+        cut = next((one for one in cuts if wanted.into_sequence in (one.name, one.id)), cuts[0])
         into = Version(document, cut, source)
     return Wanted.of(wanted, into)
+
+
+def _cuts(document: Document) -> tuple[Sequence, ...]:
+    """The sequences of a file a cut can be."""
+    return tuple(document.top_level or document.sequences)

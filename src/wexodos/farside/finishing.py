@@ -11,7 +11,7 @@ from wexodos.farside.habits import Done, Habit
 from wexodos.farside.losing import sent_back, without
 from wexodos.ground import Progress, write_file
 from wexodos.ground.names import safe_name, table_bytes
-from wexodos.homecoming.renders import events
+from wexodos.homecoming.events import events
 from wexodos.model import Document, Item, Media, Motion, Sequence, Title
 from wexodos.timing import floor
 

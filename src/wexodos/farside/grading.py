@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
-import av
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,11 +15,11 @@ from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.farside.habits import Done, Habit
 from wexodos.farside.losing import dissolved
-from wexodos.formats import WriteError
+from wexodos.farside.pictures import write_pictures
 from wexodos.formats.numbering import pattern_of
 from wexodos.ground import Progress, write_file
 from wexodos.ground.names import safe_name
-from wexodos.homecoming.renders import Event, events
+from wexodos.homecoming.events import Event, events
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Title, Track
 from wexodos.model.speed import NORMAL, Constant
 from wexodos.picture import Composer, Frames
@@ -29,6 +27,8 @@ from wexodos.picture.filters import is_drawn
 from wexodos.timing import Exact, Timecode, exact, floor
 
 _QUARTER = 4
+_MOST_BLACK = 50
+"""Frames of black before a movie of the whole."""
 _BACK = "grading-track-xml"
 
 
@@ -102,6 +102,8 @@ def grade(
             done.add(event.item.id, name, "in it", what)
         if late:
             done.add(event.item.id, name, "late", 1)
+    if Habit.ONE_MOVIE in habits:
+        _whole(document, sequence, locate, habits, seed, folder, done, progress)
     if Habit.WITH_SEQUENCE in habits:
         data = _sequence(document, sequence, made, habits, done)
         name = f"{safe_name(sequence.name)} graded.xml"
@@ -245,29 +247,58 @@ class _Shot:
         others = tuple(alone if one.id == alone.id else one for one in self.document.sequences)
         frames = Frames.in_order()
         composer = Composer(replace(self.document, sequences=others), locate, frames)
-        rate = Fraction(self.sequence.rate.fps)
+        start = self.start
+        begins = Timecode(start, self.sequence.rate, self.sequence.drop_frame) if start is not None else None
+        pictures = (
+            look(composer.frame(alone, max(0, number - late), tall).picture[..., :3])
+            for number in range(count)
+        )
         try:
-            single = pattern_of(path.name) is not None
-            form, start = ("image2", {"start_number": "1001"}) if single else (None, None)
-            with av.open(str(path), "w", format=form, options=start) as out:
-                coder = ("dpx", {}) if single else ("prores_ks", {"profile": "2"})
-                stream: Any = out.add_stream(coder[0], rate=rate, options=coder[1])
-                stream.width, stream.height = wide, tall
-                stream.pix_fmt = "gbrp10le" if single else "yuv422p10le"
-                if self.start is not None:
-                    out.metadata["timecode"] = str(
-                        Timecode(self.start, self.sequence.rate, self.sequence.drop_frame)
-                    )
-                for number in range(count):
-                    picture = composer.frame(alone, max(0, number - late), tall).picture[..., :3]
-                    frame = av.VideoFrame.from_ndarray(look(picture), format="rgb24")
-                    frame.pts, frame.time_base = number, 1 / rate
-                    out.mux(stream.encode(frame))
-                out.mux(stream.encode(None))
-        except (av.error.FFmpegError, OSError) as error:
-            raise WriteError(f"{path}: cannot be rendered ({error.__class__.__name__})") from None
+            write_pictures(path, self.sequence.rate, (wide, tall), begins, pictures)
         finally:
             frames.close()
+
+
+def _whole(
+    document: Document,
+    sequence: Sequence,
+    locate: Callable[[Media], Path | None],
+    habits: set[Habit],
+    seed: int,
+    folder: Path,
+    done: Done,
+    progress: Progress,
+) -> None:
+    """Render the whole cut as one movie under one correction, behind some black. Raises ``WriteError``."""
+    dice = random.Random(f"whole {seed}")
+    look, lead = correction(dice), dice.randint(0, min(_MOST_BLACK, sequence.start))
+    wide, tall = sequence.frame_size
+    kept = [
+        replace(track, items=tuple(one for one in track.items if not isinstance(one.content, Title)))
+        for track in sequence.tracks
+    ]
+    titled = Habit.NO_TITLES not in habits
+    shown = sequence if titled else replace(sequence, tracks=tuple(kept), stated_duration=sequence.duration)
+    within = tuple(shown if one.id == shown.id else one for one in document.sequences)
+    frames = Frames.in_order()
+    composer = Composer(replace(document, sequences=within), locate, frames)
+
+    def pictures() -> Iterator[NDArray[np.uint8]]:
+        for _ in range(lead):
+            yield np.zeros((tall, wide, 3), np.uint8)
+        for number in range(floor(sequence.duration)):
+            progress("rendering the whole", number / max(1, floor(sequence.duration)))
+            yield look(composer.frame(shown, number, tall).picture[..., :3])
+
+    name = f"{safe_name(sequence.name)} graded.mov"
+    start = Timecode(sequence.start - lead, sequence.rate, sequence.drop_frame)
+    try:
+        write_pictures(folder / name, sequence.rate, (wide, tall), start, pictures())
+    finally:
+        frames.close()
+    done.files.append(name)
+    done.add("", name, "whole", lead)
+    done.add("", name, "titles in it", "yes" if titled else "no")
 
 
 def _opaque(motion: Motion | None) -> Motion:

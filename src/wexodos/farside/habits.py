@@ -32,6 +32,7 @@ class Habit(StrEnum):
     NO_TITLES = "no-titles"
     WIPES_TO_DISSOLVES = "wipes-to-dissolves"
     SMALL = "small"
+    ONE_MOVIE = "one-movie"
     LEVELS_RIDDEN = "levels-ridden"
     LINE_REPLACED = "line-replaced"
     REVERB = "reverb"
@@ -43,6 +44,7 @@ class Habit(StrEnum):
     LEADER = "leader"
     STEP = "step"
     INVERTED = "inverted"
+    TRACKS = "tracks"
     MOVED = "moved"
     TRIMMED = "trimmed"
     SLIPPED = "slipped"
@@ -63,7 +65,7 @@ _ALL = tuple(Habit)
 _SOUND, _EDIT, _END = map(_ALL.index, (Habit.LEVELS_RIDDEN, Habit.MOVED, Habit.MEDIA_MISSING))
 HABITS: dict[Room, tuple[Habit, ...]] = {
     Room.GRADING: _ALL[:_SOUND],
-    Room.MIXING: _ALL[_SOUND:_EDIT],
+    Room.MIXING: (*_ALL[_SOUND:_EDIT], Habit.WITH_SEQUENCE),
     Room.EDITING: (*_ALL[_EDIT:_END], Habit.NO_TITLES, Habit.NO_FILTERS, Habit.WIPES_TO_DISSOLVES),
     Room.FINISHING: (
         *_ALL[_END:],
@@ -87,6 +89,7 @@ WORDS: dict[Habit, str] = {
     Habit.NO_TITLES: "it has no titles",
     Habit.WIPES_TO_DISSOLVES: "its wipes are dissolves",
     Habit.SMALL: "a quarter as wide and as high",
+    Habit.ONE_MOVIE: "the whole as one movie besides, with black before it",
     Habit.LEVELS_RIDDEN: "levels go up and down by up to 6 dB",
     Habit.LINE_REPLACED: "six seconds in the middle are others",
     Habit.REVERB: "a tail of reverberation on everything",
@@ -98,6 +101,7 @@ WORDS: dict[Habit, str] = {
     Habit.LEADER: "with a leader of ten seconds before it, and a pop two seconds before the sound",
     Habit.STEP: "from a place on it follows another cut: so many frames are put in",
     Habit.INVERTED: "its polarity is inverted",
+    Habit.TRACKS: "a file for each track",
     Habit.MOVED: "one picture in ten that has room behind it is moved by a few frames",
     Habit.TRIMMED: "one clip in ten ends some frames sooner",
     Habit.SLIPPED: "one clip in ten shows what its source has some frames later",

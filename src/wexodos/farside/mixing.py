@@ -12,16 +12,19 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from wexodos.carryover import carry_over
+from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
 from wexodos.farside.habits import Done, Habit
+from wexodos.formats import FORMATS
 from wexodos.ground import Progress, write_file
 from wexodos.ground.names import safe_name
-from wexodos.model import Document, Media, Sequence
-from wexodos.model.stems import stem_of
+from wexodos.model import Document, Item, Media, MediaUse, Sequence, Sound, Track
+from wexodos.model.stems import STEMS, stem_of
 from wexodos.sound.convert import packed
 from wexodos.sound.heads import wave_head
 from wexodos.sound.mixing import RATE, mixed
-from wexodos.timing import floor
+from wexodos.timing import exact, floor
 
 _BITS = 24
 _FRAMES = 250
@@ -33,7 +36,8 @@ _POP = 8 * RATE
 _STEP = 0.7
 """How far in the sound it follows another cut, and by how many frames at the most."""
 _FRAMES_MORE = 40
-Sound = NDArray[np.float32]
+_SESSIONS = ("mixing-lane-xml", "mixing-aaf-linked")
+Samples = NDArray[np.float32]
 
 
 def mix(
@@ -43,10 +47,11 @@ def mix(
     habits: set[Habit],
     seed: int,
     folder: Path,
-    _there: Path,
+    there: Path,
     progress: Progress,
 ) -> Done:
-    """Mix a cut into a folder: one file, or one for each stem. Raises ``WriteError``."""
+    """Mix a cut into a folder that will be ``there``: one file, or one for each stem or track. Raises
+    ``WriteError``."""
     dice = random.Random(seed)
     done = Done()
     late = dice.randint(-RATE, RATE) if Habit.LATE in habits else 0
@@ -55,11 +60,18 @@ def mix(
     more = random.Random(f"step {seed}").randint(1, _FRAMES_MORE) * each if Habit.STEP in habits else 0
     name = safe_name(sequence.name)
     parts: list[tuple[str, str, Sequence]] = [("", f"{name} final mix", sequence)]
-    if Habit.STEMS in habits:
+    if Habit.TRACKS in habits:
+        parts = [
+            (f"track {label}", f"{name} {label} {safe_name(track.name)}".strip(), _alone(sequence, track))
+            for label, track in sequence.labelled_tracks()
+            if track.kind == "audio" and track.items
+        ] or parts
+    elif Habit.STEMS in habits:
         stems = dict.fromkeys(stem_of(track) for track in sequence.audio_tracks if track.items)
         parts = [
             (stem, f"{name} {stem}", _only(sequence, stem)) for stem in stems if stem is not None
         ] or parts
+    lengths: list[Fraction] = []
     for number, (stem, stem_name, cut) in enumerate(parts):
         share = number / len(parts)
         within = tuple(cut if one.id == cut.id else one for one in document.sequences)
@@ -78,6 +90,7 @@ def mix(
         head = wave_head(len(sound), rate, _BITS, reference, stem_name, channels=2)
         data = b"".join(packed([sound.astype(np.float64).ravel()], _BITS, False))
         write_file(folder / file, head + data)
+        lengths.append(Fraction(len(sound), rate))
         done.files.append(file)
         done.add("", file, "role", stem or "mix")
         # How many samples of its own the sound is later than the cut's at the beginning of the file.
@@ -94,7 +107,66 @@ def mix(
             done.add("", file, "inverted", "yes")
         if Habit.WRONG_START in habits:
             done.add("", file, "time reference", "an hour late")
+    if Habit.WITH_SEQUENCE in habits:
+        sounds = [
+            (stem or "mix", there / file, seconds)
+            for (stem, _, _), file, seconds in zip(parts, done.files, lengths, strict=True)
+        ]
+        file, data = _session(sequence, sounds, Habit.WRONG_START in habits, seed)
+        write_file(folder / file, data)
+        done.files.append(file)
     return done
+
+
+def _session(
+    sequence: Sequence, sounds: list[tuple[str, Path, Fraction]], an_hour_late: bool, seed: int
+) -> tuple[str, bytes]:
+    """The room's own sequence with its files on tracks, in Lane XML or linked AAF as the seed has it: the
+    name of the file, and what is in it."""
+    media, tracks = [], []
+    for number, (name, path, seconds) in enumerate(sounds, 1):
+        count = floor(sequence.rate.frames(exact(seconds)))
+        media.append(
+            Media(
+                f"mixed-{number}",
+                path.name,
+                str(path),
+                duration=count,
+                rate=sequence.rate,
+                channels=2,
+                sample_rate=RATE,
+                audio=True,
+            )
+        )
+        item = Item(
+            f"on-{number}",
+            path.stem,
+            0,
+            count,
+            MediaUse(f"mixed-{number}"),
+            sound=Sound(channels=(1, 2)),
+        )
+        tracks.append(Track("audio", (item,), name=name, stem=name if name in STEMS else None))
+    late = floor(sequence.rate.frames(3600)) if an_hour_late else 0
+    session = replace(
+        sequence,
+        id="session",
+        start=sequence.start + late,
+        tracks=tuple(tracks),
+        markers=(),
+        sample_rate=RATE,
+    )
+    there = find_destination(_SESSIONS[seed % len(_SESSIONS)])
+    made = carry_over(Document("otio", "1", (session,), tuple(media)), session, there)
+    return f"{safe_name(sequence.name)} mix session{FORMATS[there.format].suffix}", made.data
+
+
+def _alone(sequence: Sequence, only: Track) -> Sequence:
+    tracks = tuple(
+        track if track.kind != "audio" or track is only else replace(track, enabled=False)
+        for track in sequence.tracks
+    )
+    return replace(sequence, tracks=tracks)
 
 
 def _only(sequence: Sequence, stem: str) -> Sequence:
@@ -111,7 +183,7 @@ def _heard(
     locate: Callable[[Media], Path | None],
     progress: Progress,
     share: float,
-) -> Sound:
+) -> Samples:
     evaluator, parts = Evaluator(document), []
     length = floor(sequence.duration)
     for first in range(0, length, _FRAMES):
@@ -120,7 +192,7 @@ def _heard(
     return np.concatenate(parts) if parts else np.zeros((0, 2), np.float32)
 
 
-def _worked(sound: Sound, habits: set[Habit], dice: random.Random, late: int) -> tuple[Sound, int]:
+def _worked(sound: Samples, habits: set[Habit], dice: random.Random, late: int) -> tuple[Samples, int]:
     """The sound as it leaves the room, and its rate."""
     time = np.arange(len(sound), dtype=np.float32) / RATE
     if Habit.LEVELS_RIDDEN in habits:

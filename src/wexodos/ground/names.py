@@ -69,13 +69,15 @@ _MARKS = dict.fromkeys(
 )
 """Further controls, and marks that turn the direction of what follows."""
 _SHOWN = {**_PICTURES, **_MARKS, **dict.fromkeys(range(0xD800, 0xE000), 0xFFFD)}
+_SHOWN_LINES = {code: picture for code, picture in _SHOWN.items() if code not in (9, 10)}
 
 
 def visible(words: str, lines: bool = False) -> str:
     """Words with every control character made visible: a name must not steer a terminal or turn a line
     round. With ``lines`` line ends and tabs stay."""
-    kept = {code: picture for code, picture in _SHOWN.items() if not (lines and code in (9, 10))}
-    return words.translate(kept)
+    if words.isascii() and words.isprintable():
+        return words
+    return words.translate(_SHOWN_LINES if lines else _SHOWN)
 
 
 def guarded(cell: object) -> object:

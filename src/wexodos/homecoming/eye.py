@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wexodos.evaluate.curves import curve_values
-from wexodos.homecoming.renders import Event
+from wexodos.homecoming.events import Event
 from wexodos.model import Constant, Document, Generator, Item, Media, Motion, Sequence, Track, constant
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Shot
@@ -56,26 +56,32 @@ class Eye:
         render: Media,
         locate: Callable[[Media], Path | None],
         frames: Frames,
+        before: dict[tuple[str, int], NDArray[np.float32] | None] | None = None,
     ) -> None:
+        """``before`` are pictures of the cut that are known, and are kept there."""
         self.document, self.sequence = document, sequence
 
         def found(media: Media) -> Path | None:
             return Path(render.path or "") if media.id == render.id else locate(media)
 
         self._locate, self._frames = found, frames
-        self._before: dict[tuple[str, int], NDArray[np.float32] | None] = {}
+        self._before = before if before is not None else {}
 
     def alike(self, event: Event, item: Item) -> float | None:
         """How well pictures correlate (1: but for brightness and contrast they are the same), the middle of
         several; None where they tell nothing."""
-        found = []
-        for frame in self._places(event):
-            ours, theirs = self._was(event, frame), self._picture(item, frame)
-            if ours is not None and theirs is not None:
-                score = _correlated(_grey(ours), _grey(theirs))
-                if score is not None:
-                    found.append(score)
+        found = [
+            one for frame in self._places(event) if (one := self._alike_at(event, item, frame)) is not None
+        ]
         return float(np.mean(found)) if found else None
+
+    def glance(self, event: Event, item: Item) -> float | None:
+        """The same in its middle alone."""
+        return self._alike_at(event, item, floor(event.item.start + event.item.duration / Fraction(2)))
+
+    def _alike_at(self, event: Event, item: Item, frame: int) -> float | None:
+        ours, theirs = self._was(event, frame), self._picture(item, frame)
+        return _correlated(_grey(ours), _grey(theirs)) if ours is not None and theirs is not None else None
 
     def aligned(self, event: Event, item: Item) -> float | None:
         """The same where its pictures may be a frame late or early."""

@@ -6,27 +6,25 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
 from wexodos.ground import Progress
+from wexodos.homecoming.events import Event
 from wexodos.homecoming.eye import Eye, without_filters
 from wexodos.homecoming.measurements import Measurements, of_cut, of_file
-from wexodos.homecoming.renders import By, Event, Matched
+from wexodos.homecoming.renders import Matched
+from wexodos.homecoming.ways import Way, What, medium_of, ways
 from wexodos.model import (
     Constant,
-    Curve,
     Document,
     Item,
-    Key,
     Media,
     MediaUse,
     Motion,
     Sequence,
     constant,
 )
-from wexodos.model.speed import NORMAL
 from wexodos.picture import Frames
 from wexodos.picture.filters import is_drawn
 from wexodos.sound.piece import stretch
@@ -44,17 +42,6 @@ _COVERED = 0.01
 
 _ROUND = Fraction(1, 2)
 """Frames: less than half of one is none."""
-
-
-class What(StrEnum):
-    """What would act twice."""
-
-    MOTION = "motion"
-    SPEED = "speed"
-    FILTER = "filter"
-    COLOUR = "colour"
-    BLEND = "blend"
-    FADE = "fade"
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,14 +73,6 @@ class Rendered:
     left: list[tuple[Matched, str]] = field(default_factory=list)
 
 
-@dataclass(frozen=True, slots=True)
-class _Way:
-    """A way in which a render may take the place of an event."""
-
-    item: Item
-    off: frozenset[What]
-
-
 _Measured = tuple[Item, tuple[Doubled, ...], float, int]
 
 
@@ -120,7 +99,7 @@ def laid_in(
     try:
         for number, one in enumerate(matched):
             progress(f"looking at {one.path.name}", number / len(matched))
-            medium = _medium(one, ids)
+            medium = medium_of(one.facts, ids)
             event = one.found.event
 
             def measure(one: Matched = one, medium: Media = medium) -> _Measured:
@@ -190,35 +169,10 @@ def _above(sequence: Sequence, event: Event) -> bool:
     return False
 
 
-def _medium(one: Matched, ids: set[str]) -> Media:
-    facts = one.facts
-    key, number = "render", 2
-    while key in ids:
-        key, number = f"render-{number}", number + 1
-    ids.add(key)
-    rate = facts.frames_per_second
-    return Media(
-        key,
-        one.path.name,
-        str(one.path.resolve()),
-        facts.reel or None,
-        facts.start,
-        facts.drop_frame,
-        floor(rate.frames(facts.length or 0)) if rate is not None else None,
-        rate,
-        facts.width or None,
-        facts.height or None,
-        Fraction(facts.pixel_aspect) if facts.pixel_aspect not in ("", "1") else 1,
-        facts.field_order or "progressive",
-        video=True,
-        alpha="straight" if facts.alpha else None,
-    )
-
-
 def _chosen(one: Matched, medium: Media, eye: Eye) -> tuple[Item, tuple[Doubled, ...]]:
     """The way in which a render matches its event best, and what that leaves out."""
     event = one.found.event
-    item, doubled = _best(event, _ways(one, medium, eye.sequence), eye)
+    item, doubled = _best(event, ways(one, medium, eye.sequence), eye)
     bare = without_filters(item)
     told = eye.nearer(event, bare) if bare is not None else None
     if bare is not None and told is not None and told[0] < told[1] * _NEARER:
@@ -245,15 +199,15 @@ def _seen_through(event: Event, item: Item, eye: Eye, doubled: list[Doubled]) ->
     return item
 
 
-def _best(event: Event, ways: list[_Way], eye: Eye) -> tuple[Item, list[Doubled]]:
+def _best(event: Event, there: list[Way], eye: Eye) -> tuple[Item, list[Doubled]]:
     """The way that is most like the event; the one with everything in it where the others are not clearly
     better, or nothing is to be seen by which to tell."""
-    plain = ways[0]
+    plain = there[0]
     made = [Doubled(What.SPEED, "it is as long as the clip is in the cut")] if plain.off else []
-    with_all = eye.aligned(event, plain.item) if len(ways) > 1 else None
+    with_all = eye.aligned(event, plain.item) if len(there) > 1 else None
     if with_all is None:
         return plain.item, made
-    fits = [(fit, way) for way in ways if (fit := eye.aligned(event, way.item)) is not None]
+    fits = [(fit, way) for way in there if (fit := eye.aligned(event, way.item)) is not None]
     without, best = max(fits, key=lambda each: each[0])
     if without < with_all + _MORE:
         return plain.item, made
@@ -263,68 +217,3 @@ def _best(event: Event, ways: list[_Way], eye: Eye) -> tuple[Item, list[Doubled]
 
 
 _COLOURS = ("primaries", "lut")
-
-
-def _ways(one: Matched, medium: Media, sequence: Sequence) -> list[_Way]:
-    """The ways in which a render can take the place of its event: with its speed and sizing, or without."""
-    found, event = one.found, one.found.event
-    item = replace(event.item, content=MediaUse(medium.id), still=False)
-    length = Fraction(one.facts.length or 0)
-    spare = length - Fraction(sequence.rate.seconds(item.duration))
-    middle = max(0, exact(floor(spare / 2 * sequence.rate.fps) / Fraction(sequence.rate.fps)))
-    speeds: list[tuple[Item, frozenset[What]]] = []
-    if item.speed == NORMAL and not event.item.still:
-        speeds.append((replace(item, source_in=found.head), frozenset()))
-    else:
-        frozen = isinstance(item.speed, Constant) and not item.speed.rate
-        if found.by_source and not (frozen and spare >= 0):
-            speeds.append((replace(item, source_in=found.head), frozenset()))
-        if spare >= 0:
-            made = replace(item, source_in=middle if found.by_source else found.head, speed=NORMAL)
-            retimed = item.speed != NORMAL
-            speeds.append((made, frozenset({What.SPEED}) if retimed else frozenset()))
-            shown = Fraction(sequence.rate.seconds(item.duration)) * _pace(item)
-            if not found.by_source and shown and By.SEQUENCE not in found.by:
-                # It may as well be of the source, with as much before as behind.
-                rest = Fraction(one.facts.length or 0) - shown
-                begin = exact(floor(rest / 2 * sequence.rate.fps) / Fraction(sequence.rate.fps))
-                if begin > middle:
-                    speeds.append((replace(item, source_in=begin), frozenset()))
-        if not speeds:
-            speeds.append((replace(item, source_in=found.head), frozenset()))
-    ways = []
-    for one_speed, off in speeds:
-        motion = one_speed.motion or Motion()
-        kept = resized(motion, event.media, medium)
-        ways.append(_Way(replace(one_speed, motion=kept), off))
-        neutral = replace(
-            Motion(fit="none" if (medium.width, medium.height) == sequence.frame_size else "fit"),
-            opacity=motion.opacity,
-        )
-        if neutral != kept:
-            ways.append(_Way(replace(one_speed, motion=neutral), off | {What.MOTION}))
-    return ways
-
-
-def _pace(item: Item) -> Fraction:
-    """How much of its source an item shows in a second, forwards; nought where that is no one number."""
-    speed = item.speed
-    return max(Fraction(0), Fraction(speed.rate)) if isinstance(speed, Constant) else Fraction(0)
-
-
-def resized(motion: Motion, before: Media, after: Media) -> Motion:
-    """The sizing of a medium for one of another size: what is seen stays as large."""
-    if motion.fit != "none" or not before.width or not before.height or not after.width or not after.height:
-        return motion
-    across, down = before.width / after.width, before.height / after.height
-    if (across, down) == (1, 1):
-        return motion
-    curve = motion.scale
-
-    def times(value: tuple[float, ...]) -> tuple[float, ...]:
-        return value[0] * across, value[1] * down
-
-    if not curve.keys:
-        return replace(motion, scale=constant(*times(curve.value)))
-    keys = tuple(Key(key.time, times(key.value), key.ease) for key in curve.keys)
-    return replace(motion, scale=Curve(times(curve.value), keys, curve.domain))

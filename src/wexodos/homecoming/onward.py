@@ -11,9 +11,11 @@ from wexodos.compare.changes import Versions, versions
 from wexodos.compare.match import Placed, placed_items
 from wexodos.compare.pieces import How, Piece
 from wexodos.evaluate.trimming import trimmed
-from wexodos.homecoming.laying import Laid, What, lacking, resized
-from wexodos.homecoming.mixes import Returned, free_id
-from wexodos.homecoming.renders import Event, events
+from wexodos.ground.names import fresh
+from wexodos.homecoming.events import Event, events
+from wexodos.homecoming.laying import Laid, lacking
+from wexodos.homecoming.mixes import Returned
+from wexodos.homecoming.ways import What, resized
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Track
 from wexodos.model.speed import NORMAL, Constant
 from wexodos.timing import Exact, Rate, exact
@@ -95,7 +97,7 @@ def _renders(
         ours, laid = before[event.item.id], with_it[event.item.id]
         assert isinstance(laid.content, MediaUse)
         medium = came[laid.content.media]
-        known = replace(medium, id=free_id(medium.id, ids))
+        known = replace(medium, id=fresh(medium.id, ids))
         used = False
         for piece in there[event.item.id]:
             item = piece.new.item
@@ -205,14 +207,14 @@ def _sounds(
         one = placed[item.id]
         mine = {label for label in one.tracks if label in labels}
         assert isinstance(item.content, MediaUse)
-        key = free_id(item.content.media, ids)
+        key = fresh(item.content.media, ids)
         media.append(replace(came[item.content.media], id=key))
         parts = []
         for row in _heard(found, left, made.sequence, set(one.tracks), mine):
             first, last = max(row.first, item.start + row.shift), min(row.last, item.end + row.shift)
             if first < last:
                 part = trimmed(item, first - row.shift, last - row.shift, made.sequence.rate)
-                name = free_id(f"{key}-item", ids)
+                name = fresh(f"{key}-item", ids)
                 parts.append(replace(part, id=name, start=first, content=MediaUse(key)))
         tracks.append(replace(track, items=tuple(parts)))
         spans = [(part.start, part.end) for part in parts]
@@ -316,7 +318,7 @@ def _quiet(track: Track, spans: list[Span], rate: Rate, ids: set[str]) -> Track:
         places = sorted({one.start, one.end, *(at for span in rest for at in span)})
         for first, last in zip(places, places[1:]):
             part = trimmed(one, first, last, rate) if len(places) > 2 else one
-            name = one.id if first == one.start else free_id(f"{one.id}-part", ids)
+            name = one.id if first == one.start else fresh(f"{one.id}-part", ids)
             items.append(replace(part, id=name, enabled=one.enabled and (first, last) in rest))
     return replace(track, items=tuple(items))
 

@@ -1,12 +1,13 @@
 """Which event of the cut a rendered file is: by the sequence file that came with it, by timecode and reel, by
-name and number, by its length. What speaks for it is said; a tie is asked, nothing is guessed."""
+name and number, by its length, and by its picture where these leave a tie, contradict one another or say
+nothing. What speaks for it is said; what is a tie then is asked, nothing is guessed."""
 
 from __future__ import annotations
 
 import re
 from bisect import bisect_left
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
@@ -14,9 +15,11 @@ from pathlib import Path
 from types import MappingProxyType
 
 from wexodos.formats.numbering import FRAME_SUFFIXES, frame_of, pattern_of
+from wexodos.homecoming.events import Event, events, is_in, plain
+from wexodos.homecoming.naming import Scheme, learnt
+from wexodos.homecoming.naming import said as said_scheme
 from wexodos.media import Probed
-from wexodos.model import Document, Item, Media, MediaUse, Sequence
-from wexodos.model.speed import Constant
+from wexodos.model import Document, MediaUse, Sequence
 from wexodos.timing import Exact, exact, floor
 
 
@@ -31,6 +34,7 @@ class By(StrEnum):
     RECORD = "record timecode"
     REEL = "reel"
     LENGTH = "length"
+    PICTURE = "picture"
     TOLD = "what was said"
 
 
@@ -43,26 +47,16 @@ _WORTH = {
     By.NUMBER: 40,
     By.REEL: 15,
     By.LENGTH: 15,
+    By.PICTURE: 60,
     By.TOLD: 1000,
 }
 ENOUGH = 40
 """With less nothing is matched."""
+NO_EVENT = "nothing speaks for an event of the cut"
 CLEAR = 10
 """So much more than the next one has must speak for an event."""
 _SLACK = Fraction(1, 2)
 """Frames that times may lie apart and be one."""
-
-
-@dataclass(frozen=True, slots=True)
-class Event:
-    """A clip of the cut's pictures that can be rendered: its track, its number among all, counted from 1 in
-    the order of time, and its medium; what it was called where it left as a shot by itself."""
-
-    item: Item
-    track: str
-    number: int
-    media: Media
-    shot: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,34 +89,17 @@ class Matched:
 @dataclass(slots=True)
 class Matching:
     """What became of each render: ``asked`` with those it may be, ``without`` those of no event, with the
-    reason; ``missing`` are events that no render came for."""
+    reason; ``missing`` are events that no render came for; ``scheme`` is how their names are read."""
 
     matched: list[Matched] = field(default_factory=list)
     asked: list[tuple[Probed, str, list[Candidate]]] = field(default_factory=list)
     without: list[tuple[Probed, str]] = field(default_factory=list)
     missing: list[Event] = field(default_factory=list)
+    scheme: Scheme | None = None
 
 
-def events(
-    document: Document, sequence: Sequence, shots: Mapping[str, str] = MappingProxyType({})
-) -> list[Event]:
-    """The clips of a cut's pictures, in the order of time; ``shots`` are the names of shots by their
-    items."""
-    media = document.media_by_id
-    found = []
-    for label, track in sequence.labelled_tracks():
-        if track.kind != "video" or not track.enabled:
-            continue
-        for item in track.items:
-            content = item.content
-            used = media.get(content.media) if isinstance(content, MediaUse) else None
-            if used is not None and not used.synthetic and item.enabled:
-                found.append((item.start, label, item, used))
-    found.sort(key=lambda one: (one[0], one[1]))
-    return [
-        Event(item, label, place, used, shots.get(item.id, ""))
-        for place, (_, label, item, used) in enumerate(found, 1)
-    ]
+Sight = Callable[[Probed, list[Candidate]], Candidate | None]
+"""Tells by its picture which of several events a render is of; None where nobody can say."""
 
 
 def matching(
@@ -132,33 +109,44 @@ def matching(
     came: tuple[Document, Sequence] | None = None,
     said: Mapping[str, str] | None = None,
     shots: Mapping[str, str] = MappingProxyType({}),
+    scheme: str = "",
+    sight: Sight | None = None,
 ) -> Matching:
     """Match renders to the events of a cut; ``came`` is the sequence that came with them, ``said`` the ids of
     items by the paths of the files a person said they are, ``shots`` what they were called where each left
-    by itself."""
+    by itself, ``scheme`` how a person says their names are to be read, ``sight`` what tells by pictures.
+    Raises ``NamingError``."""
     there = events(document, sequence, shots)
     by_id = {one.item.id: one for one in there}
     told = _told(there, sequence, *came) if came is not None else {}
-    # The number in the name of a shot is its own.
-    counted = not shots and _counted(there, renders)
-    index = _Index(there, sequence, told, counted)
-    found = Matching()
+    found = Matching(scheme=_scheme(there, renders, sequence, scheme, bool(shots)))
+    index = _Index(there, sequence, told, found.scheme)
     best: dict[str, list[tuple[Probed, Candidate]]] = defaultdict(list)
     for facts in renders:
         certain = by_id.get((said or {}).get(facts.path, ""))
         rows = [
             one
             for event in (index.near(facts) if certain is None else [certain])
-            if (one := _candidate(event, facts, sequence, told, counted)) is not None
+            if (one := _candidate(event, facts, sequence, told, found.scheme)) is not None
         ]
         if certain is not None:
-            rows = [_said(certain, facts, sequence, rows)]
+            best[certain.item.id].append((facts, _said(certain, facts, sequence, rows)))
+            continue
         rows = sorted((one for one in rows if one.score >= ENOUGH), key=lambda one: -one.score)
-        if not rows:
-            found.without.append((facts, "nothing speaks for an event of the cut"))
-        elif len(rows) > 1 and rows[0].score - rows[1].score < CLEAR:
-            near = [one for one in rows if rows[0].score - one.score < CLEAR]
-            found.asked.append((facts, f"{len(near)} events could be it", near))
+        tie = [one for one in rows if rows[0].score - one.score < CLEAR]
+        seen = None
+        if sight is not None:
+            others = (
+                _candidate(one, facts, sequence, told, found.scheme, False) for one in index.near(facts)
+            )
+            named = [one for one in others if one is not None and one.score >= ENOUGH]
+            seen = _seen(rows, tie, named, facts, there, sequence, sight)
+        if seen is not None:
+            best[seen.event.item.id].append((facts, replace(seen, by=(*seen.by, By.PICTURE))))
+        elif not rows:
+            found.without.append((facts, NO_EVENT))
+        elif len(tie) > 1:
+            found.asked.append((facts, f"{len(tie)} events could be it", tie))
         else:
             best[rows[0].event.item.id].append((facts, rows[0]))
     for versions in best.values():
@@ -176,6 +164,55 @@ def matching(
     done |= {one.event.item.id for _, _, rows in found.asked for one in rows}
     found.missing = [one for one in there if one.item.id not in done]
     return found
+
+
+def _seen(
+    rows: list[Candidate],
+    tie: list[Candidate],
+    named: list[Candidate],
+    facts: Probed,
+    there: list[Event],
+    sequence: Sequence,
+    sight: Sight,
+) -> Candidate | None:
+    """The event that the picture of a render says it is of, where that has to be asked: all else leaves a
+    tie, contradicts itself – something speaks for others (``named``) that would be enough – or says
+    nothing."""
+    if len(tie) > 1:
+        return sight(facts, tie)
+    if not rows:
+        return sight(facts, [_middle(one, facts, sequence) for one in there if _holds(one, facts, sequence)])
+    # One is ahead, and something that would be enough speaks for another and not for it.
+    against = [
+        one
+        for one in named
+        if one.event is not rows[0].event
+        and sum(_WORTH[way] for way in set(one.by) - set(rows[0].by) - {By.LENGTH}) >= ENOUGH
+    ]
+    return sight(facts, [rows[0], *against]) if against else None
+
+
+def _scheme(
+    there: list[Event], renders: list[Probed], sequence: Sequence, text: str, shots: bool
+) -> Scheme | None:
+    """How the names of renders are to be read. Raises ``NamingError``."""
+    stems = [stem_of(one) for one in renders]
+    if text:
+        return said_scheme(text, stems)
+    if shots:
+        # The number in the name of a shot is its own.
+        return None
+
+    def fits(place: int, event: Event) -> int:
+        facts = renders[place]
+        if not _holds(event, facts, sequence):
+            return 0
+        times = _times(event, facts, sequence)
+        if not times.by and facts.start_seconds and event.media.start:
+            return 0
+        return 2 if By.LENGTH in times.by or _spare(event, facts, sequence) < sequence.rate.seconds(1) else 1
+
+    return learnt(there, stems, fits)
 
 
 def _told(
@@ -203,14 +240,6 @@ def _told(
     return found
 
 
-def _counted(there: list[Event], renders: list[Probed]) -> bool:
-    """Whether the last number in the names of renders is that of the events: no two have one, all are
-    there."""
-    numbers = [_number(one) for one in renders]
-    told = [one for one in numbers if one is not None]
-    return len(told) == len(renders) == len(set(told)) and len(told) > 1 and max(told) <= len(there)
-
-
 def _file(name: str) -> str:
     """A file name by which a sequence that came is held against a render: of single pictures their pattern,
     however it is written."""
@@ -220,7 +249,7 @@ def _file(name: str) -> str:
     return (pattern.words if pattern is not None else name).casefold()
 
 
-def _stem(facts: Probed) -> str:
+def stem_of(facts: Probed) -> str:
     """The name of a render without its suffix; of one in single pictures without the place of their number,
     where nothing else is left that of their folder."""
     path = Path(facts.path)
@@ -230,16 +259,47 @@ def _stem(facts: Probed) -> str:
     return pattern.head.rstrip("._- ") or path.parent.name
 
 
-def _number(facts: Probed) -> int | None:
-    """The last number of a name that is no version."""
-    stem = re.sub(r"[_ .-]?v\d+$", "", _stem(facts), flags=re.IGNORECASE)
-    digits = re.findall(r"\d+", stem)
-    return int(digits[-1]) if digits and len(digits[-1]) < 8 else None
-
-
 def _version(facts: Probed) -> int:
-    found = re.search(r"v(\d{1,6})$", _stem(facts), flags=re.IGNORECASE)
+    found = re.search(r"v(\d{1,6})$", stem_of(facts), flags=re.IGNORECASE)
     return int(found.group(1)) if found is not None else 0
+
+
+def _spare(event: Event, facts: Probed, sequence: Sequence) -> Fraction:
+    """How many seconds longer a render is than its event."""
+    return Fraction(facts.length or 0) - Fraction(sequence.rate.seconds(event.item.duration))
+
+
+def _holds(event: Event, facts: Probed, sequence: Sequence) -> bool:
+    """Whether a render is as long as it must be to hold what the cut shows of an event."""
+    lasts = Fraction(sequence.rate.seconds(event.item.duration))
+    slack = Fraction(sequence.rate.seconds(1)) * _SLACK
+    return facts.length is not None and facts.length + slack >= lasts * event.slowest
+
+
+@dataclass(frozen=True, slots=True)
+class _Times:
+    """What the timecode of a render says of an event: by which it is in it, and how far."""
+
+    by: tuple[By, ...]
+    head: Exact
+    by_source: bool = False
+
+
+def _times(event: Event, facts: Probed, sequence: Sequence) -> _Times:
+    rate, start = sequence.rate, facts.start_seconds
+    lasts, length = Fraction(rate.seconds(event.item.duration)), Fraction(facts.length or 0)
+    if start is not None:
+        record = Fraction(rate.seconds(sequence.start + event.item.start))
+        slack = Fraction(rate.seconds(1)) * _SLACK
+        before = Fraction(event.source_seconds) - start
+        shown = lasts * event.speed
+        if event.media.start is not None and before >= -slack and before + shown <= length + slack:
+            return _Times((By.TIMECODE,), max(0, exact(before)), True)
+        if record - start >= -slack and record - start + lasts <= length + slack:
+            return _Times((By.RECORD,), max(0, exact(record - start)))
+    # As much before as behind, unless something says otherwise.
+    spare = _spare(event, facts, sequence)
+    return _Times((), max(0, exact(floor(spare / 2 * rate.fps) / Fraction(rate.fps))))
 
 
 def _candidate(
@@ -247,82 +307,78 @@ def _candidate(
     facts: Probed,
     sequence: Sequence,
     told: dict[tuple[str, str], Exact],
-    counted: bool,
+    scheme: Scheme | None,
+    strict: bool = True,
 ) -> Candidate | None:
-    """What speaks for a render being of an event; None where something speaks against it."""
-    by: list[By] = []
-    rate = sequence.rate
-    length, start = facts.length, facts.start_seconds
-    lasts, frame = Fraction(rate.seconds(event.item.duration)), Fraction(rate.seconds(1))
-    if length is None or length + Fraction(rate.seconds(1)) * _SLACK < lasts * _slowest(event.item):
-        # It does not hold what the cut shows.
+    """What speaks for a render being of an event; None where something speaks against it – unless ``strict``
+    is off only that it is too short."""
+    if not _holds(event, facts, sequence):
         return None
-    spare = Fraction(length) - lasts
-    # As much before as behind, unless something says otherwise.
-    head: Exact = max(0, exact(floor(spare / 2 * rate.fps) / Fraction(rate.fps)))
-    by_source = False
-    if start is not None:
-        source, record = _source_seconds(event), Fraction(rate.seconds(sequence.start + event.item.start))
-        slack = Fraction(rate.seconds(1)) * _SLACK
-        before = Fraction(source) - start
-        shown = lasts * _speed(event.item)
-        if event.media.start is not None and before >= -slack and before + shown <= length + slack:
-            by.append(By.TIMECODE)
-            head, by_source = max(0, exact(before)), True
-        elif record - start >= -slack and record - start + lasts <= length + slack:
-            by.append(By.RECORD)
-            head = max(0, exact(record - start))
-    name = _stem(facts).casefold()
-    said = told.get((_file(Path(facts.path).name), event.item.id))
-    if said is not None:
+    times = _times(event, facts, sequence)
+    by, head, by_source = list(times.by), times.head, times.by_source
+    stem = stem_of(facts)
+    name = stem.casefold()
+    came = told.get((_file(Path(facts.path).name), event.item.id))
+    if came is not None:
         by.append(By.SEQUENCE)
-        head, by_source = said, False
-    if event.shot and _is_in(event.shot, name):
+        head, by_source = came, False
+    if event.shot and is_in(event.shot, name):
         by.append(By.SHOT)
-    if any(_is_in(one, name) for one in _names(event)):
+    if scheme is not None and scheme.said:
+        if scheme.is_of(stem, event):
+            by.append(By.NAME)
+    elif any(is_in(one, name) for one in event.names):
         by.append(By.NAME)
-    if counted and _number(facts) == event.number:
+    if scheme is not None and scheme.number(stem) == event.number:
         by.append(By.NUMBER)
     if event.media.reel and facts.reel and event.media.reel.casefold() == facts.reel.casefold():
         by.append(By.REEL)
-    alike = {By.TIMECODE, By.RECORD, By.SEQUENCE} & set(by) and abs(spare - 2 * Fraction(head)) < frame
-    if abs(spare) < frame or alike:
+    frame = Fraction(sequence.rate.seconds(1))
+    spare = _spare(event, facts, sequence)
+    timed = {By.TIMECODE, By.RECORD, By.SEQUENCE} & set(by)
+    if abs(spare) < frame or (timed and abs(spare - 2 * Fraction(head)) < frame):
         by.append(By.LENGTH)
-    if start and event.media.start and not {By.TIMECODE, By.RECORD, By.SEQUENCE} & set(by):
+    if facts.start_seconds and event.media.start and not timed:
         # It says when it begins, and that is not when the event does: a name or a number alone is not enough.
         by = [one for one in by if one is not By.LENGTH]
-        if len(by) < 2:
+        if len(by) < 2 and strict:
             return None
     return Candidate(event, tuple(by), head, by_source) if by else None
+
+
+def _middle(event: Event, facts: Probed, sequence: Sequence) -> Candidate:
+    """An event nothing speaks for: as much before it as behind it."""
+    times = _times(event, facts, sequence)
+    return Candidate(event, (), times.head, times.by_source)
 
 
 def _said(event: Event, facts: Probed, sequence: Sequence, rows: list[Candidate]) -> Candidate:
     """The candidate that a person said it is: as much before the event as behind it, where nothing says
     otherwise."""
-    if rows:
-        return replace(rows[0], by=(By.TOLD, *rows[0].by))
-    rate = sequence.rate
-    spare = Fraction(facts.length or 0) - Fraction(rate.seconds(event.item.duration))
-    head = max(0, exact(floor(spare / 2 * rate.fps) / Fraction(rate.fps)))
-    return Candidate(event, (By.TOLD,), head, False)
+    one = rows[0] if rows else replace(_middle(event, facts, sequence), by_source=False)
+    return replace(one, by=(By.TOLD, *one.by))
 
 
 class _Index:
     """Which events something may speak for, without looking at all of them for every render."""
 
     def __init__(
-        self, there: list[Event], sequence: Sequence, told: dict[tuple[str, str], Exact], counted: bool
+        self,
+        there: list[Event],
+        sequence: Sequence,
+        told: dict[tuple[str, str], Exact],
+        scheme: Scheme | None,
     ) -> None:
-        self._events, self._counted = there, counted
+        self._events, self._scheme = there, scheme
         self._by_name: dict[str, list[int]] = defaultdict(list)
         self._by_file: dict[str, list[int]] = defaultdict(list)
         source, record = [], []
         places = {event.item.id: place for place, event in enumerate(there)}
         for place, event in enumerate(there):
-            for name in {_plain(one) for one in (*_names(event), event.shot)} - {""}:
+            for name in {plain(one) for one in (*event.names, event.shot)} - {""}:
                 self._by_name[name].append(place)
             if event.media.start is not None:
-                source.append((Fraction(_source_seconds(event)), place))
+                source.append((Fraction(event.source_seconds), place))
             record.append((Fraction(sequence.rate.seconds(sequence.start + event.item.start)), place))
         for file, item in told:
             self._by_file[file].append(places[item])
@@ -333,12 +389,12 @@ class _Index:
         """The events whose timecode a render may hold, whose name or number its name has, or which a sequence
         says it is of."""
         found = set(self._by_file.get(_file(Path(facts.path).name), ()))
-        words = _plain(_stem(facts)).split()
+        words = plain(stem_of(facts)).split()
         for first in range(len(words)):
             for last in range(first + 1, len(words) + 1):
                 found.update(self._by_name.get(" ".join(words[first:last]), ()))
-        number = _number(facts)
-        if self._counted and number is not None and 0 < number <= len(self._events):
+        number = self._scheme.number(stem_of(facts)) if self._scheme is not None else None
+        if number is not None and 0 < number <= len(self._events):
             found.add(number - 1)
         start, length = facts.start_seconds, facts.length
         if start is not None and length is not None:
@@ -347,37 +403,3 @@ class _Index:
                 high = bisect_left(rows, (Fraction(start) + Fraction(length) + self._frame, -1))
                 found.update(place for _, place in rows[low:high])
         return [self._events[place] for place in sorted(found)]
-
-
-def _names(event: Event) -> tuple[str, str, str]:
-    """The names an event goes by."""
-    return Path(event.media.file_name).stem, event.item.id, event.item.name
-
-
-def _plain(name: str) -> str:
-    """The words of a name, whatever stands between them."""
-    return re.sub(r"[^a-z0-9]+", " ", name.casefold()).strip()
-
-
-def _is_in(words: str, name: str) -> bool:
-    """Whether a name holds words, whatever stands between them."""
-    wanted = _plain(words)
-    return bool(wanted) and f" {wanted} " in f" {_plain(name)} "
-
-
-def _source_seconds(event: Event) -> Exact:
-    """Where an event begins in the timecode of its source, in seconds."""
-    media = event.media
-    zero = media.rate.seconds(media.start or 0) if media.rate is not None else 0
-    return exact(Fraction(zero) + Fraction(event.item.source_in))
-
-
-def _speed(item: Item) -> Fraction:
-    """How much of its source a clip shows in a second, at the most of what it shows."""
-    return max(Fraction(0), Fraction(item.speed.rate)) if isinstance(item.speed, Constant) else Fraction(1)
-
-
-def _slowest(item: Item) -> Fraction:
-    """The least of its length that a render of a clip must have: it may be of the source before its speed."""
-    speed = _speed(item)
-    return min(Fraction(1), speed) if speed else Fraction(0)

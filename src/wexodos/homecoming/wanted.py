@@ -30,7 +30,8 @@ class Wanted:
     track for sound – both by their whole path or their name alone. ``into`` is a later version of the cut in
     which it is laid instead. ``refused`` is what was changed over there and is not wanted, as
     ``refusing.is_wanted`` knows it. ``shots`` is the scheme of names by which every shot left by itself,
-    where no job says it.
+    where no job says it; ``names`` the one by which a person says that renders are named (``naming``).
+    ``nested``: the tracks of a sequence file that came with sound stay together as one nested item.
     """
 
     rounds: tuple[tuple[Path, ...], ...]
@@ -41,6 +42,8 @@ class Wanted:
     into: Version | None = None
     refused: frozenset[str] = frozenset()
     shots: str = ""
+    names: str = ""
+    nested: bool = False
 
     @staticmethod
     def of(said: Homecoming, into: Version | None, refused: tuple[str, ...] = ()) -> Wanted:
@@ -53,6 +56,8 @@ class Wanted:
             said.told,
             into,
             frozenset(refused),
+            names=said.names,
+            nested=said.nested,
         )
 
     def leaves_out(self, path: Path) -> bool:

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from wexodos.homecoming.laying import Laid
-from wexodos.homecoming.mixes import RATE, By, Returned, Role
+from wexodos.homecoming.mixes import NO_DRIFT, By, Returned, Role
 from wexodos.homecoming.onward import Hole
+from wexodos.homecoming.whole import Whole
+from wexodos.homecoming.within import RATE
 from wexodos.model import Sequence
 from wexodos.tidy.step import counted
 from wexodos.timing import exact, floor
-
-_NEXT_TO_NONE = 0.5
-"""Less drift than that, in millionths, is within what is measured."""
 
 
 def frames_late(one: Returned, sequence: Sequence) -> int | None:
@@ -54,7 +53,7 @@ def sync_words(one: Returned, sequence: Sequence) -> str:
         frames = counted(abs(frames_late(one, sequence) or 0), "frame")
         words = f"{abs(one.offset)} samples {late} than the cut ({frames})"
     drift = one.found.drift
-    if abs(drift) > _NEXT_TO_NONE:
+    if abs(drift) > NO_DRIFT:
         pull = "; this is a pull of 0.1 %" if 990 < abs(drift) < 1010 else ""
         words += f", {drift:+.1f} in a million longer{pull}"
     if one.found.inverted:
@@ -74,6 +73,20 @@ def render_words(one: Laid) -> str:
     if one.doubled:
         words.append(f"{', '.join(what.what.value for what in one.doubled)} switched off: in it already")
     return "; ".join([*words, *short_words(one)]) or "as it was"
+
+
+def whole_words(one: Whole, sequence: Sequence) -> str:
+    """How a movie of the whole lies on the cut, in one sentence."""
+    words = ["in sync, to the frame"]
+    if one.offset:
+        words = [
+            f"{counted(abs(one.offset), 'frame')} {'later' if one.offset > 0 else 'earlier'} than the cut"
+        ]
+    if one.titles is not None:
+        words.append("the titles are in it" if one.titles else "without the titles")
+    for at, by in one.steps:
+        words.append(f"from {sequence.timecode(at)} on {by:+d} frames more")
+    return ", ".join(words)
 
 
 def short_words(one: Laid) -> list[str]:

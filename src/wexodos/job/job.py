@@ -18,7 +18,9 @@ MAX_HISTORY = 500
 class Homecoming(msgspec.Struct, frozen=True, omit_defaults=True):
     """What came back besides a sequence file, and what was decided of it: the paths of each return in their
     order (``came``), the package that was sent, whether what is late is moved, files that are not laid in,
-    what a person said a file is, and the later version of the cut it goes into (``homecoming.Wanted``)."""
+    what a person said a file is, the later version of the cut it goes into and the name of its sequence
+    there, how renders are named, and whether tracks of sound that came in a sequence stay nested
+    (``homecoming.Wanted``)."""
 
     came: tuple[tuple[str, ...], ...] = ()
     sent: str = ""
@@ -26,6 +28,9 @@ class Homecoming(msgspec.Struct, frozen=True, omit_defaults=True):
     left: tuple[str, ...] = ()
     told: dict[str, str] = msgspec.field(default_factory=dict)
     into: str = ""
+    into_sequence: str = ""
+    names: str = ""
+    nested: bool = False
 
     def and_then(self, paths: tuple[str, ...]) -> Homecoming:
         """The same with a later return; one of the same files and folders is looked at again."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import io
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -19,6 +20,8 @@ from wexodos.sound.errors import SoundError
 __all__ = ["PER_SECOND", "Peaks", "SoundError", "peaks"]
 
 PER_SECOND = 100
+_AT_ONCE = 1 << 16
+"""Samples that are looked at together."""
 _MOST_SECONDS = 6 * 3600
 Peaks = NDArray[np.uint8]
 """Shape (channels, hundredths of seconds), the largest sample of each, 255 for full scale."""
@@ -51,11 +54,25 @@ def peaks(path: Path) -> Peaks:
     return made
 
 
+def _larger(parts: Iterable[NDArray[np.float64]]) -> Iterator[NDArray[np.float64]]:
+    """Short blocks, as coders make them, brought together."""
+    waiting: list[NDArray[np.float64]] = []
+    count = 0
+    for one in parts:
+        waiting.append(one)
+        count += len(one)
+        if count >= _AT_ONCE:
+            yield np.concatenate(waiting)
+            waiting, count = [], 0
+    if waiting:
+        yield np.concatenate(waiting)
+
+
 def _channel(path: Path, channel: int, frames: int, rate: int) -> Peaks:
     bins = -(-frames * PER_SECOND // rate)
     made = np.zeros(max(1, bins))
     done = 0
-    for block in blocks(path, channel, 0, frames):
+    for block in _larger(blocks(path, channel, 0, frames)):
         place = (np.arange(done, done + len(block)) * PER_SECOND) // rate
         np.maximum.at(made, np.minimum(place, len(made) - 1), np.abs(block))
         done += len(block)

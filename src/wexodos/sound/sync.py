@@ -47,6 +47,9 @@ _LIKELY = 0.12
 in nothing."""
 _FASTEST = 2500e-6
 """The largest drift that is looked for; a pull of 0.1 % is 1000 in a million."""
+_PULLS, _HARDLY = (1e-3, -1e-3 / 1.001), 0.4
+"""Drifts between the rates of film and of television, and how little, on the whole of all windows, must have
+been found without them for these to be tried."""
 _WORTH_IT = 1.5
 """So much more must be in a line with a drift than in one without."""
 _LEAST = 3
@@ -115,12 +118,22 @@ def measured(reference: Signal, other: Signal, progress: Progress = quiet) -> Me
         found = loudness.find(reference, at)
         if found is not None:
             rows.append(found)
-    ways = []
-    for coarse in _agreed([one for one in rows if one.score >= _LIKELY], 4.0 * _HOP):
+    likely = [one for one in rows if one.score >= _LIKELY]
+    ways: list[tuple[float, _Line, list[_Window]]] = []
+
+    def go(coarse: _Line) -> None:
         windows = [_Window(at) for at in places]
         found_line = _finely(reference, other, windows, _Around(coarse, rows), _SHORT, progress, 0.6)
         if found_line is not None:
             ways.append((sum(one.score for one in found_line.windows), found_line, windows))
+
+    for coarse in _agreed(likely, 4.0 * _HOP):
+        go(coarse)
+    if max((score for score, _, _ in ways), default=0.0) < _HARDLY * len(places):
+        # Over a short time envelopes hardly tell a drift: those there are by custom are tried.
+        for pull in _PULLS:
+            for coarse in _along(likely, pull, 4.0 * _HOP):
+                go(coarse)
     if not ways:
         return Measured(None)
     _, line, heard = max(ways, key=lambda way: way[0])
@@ -228,6 +241,19 @@ def _agreed(rows: list[_Window], close: float) -> list[_Line]:
         if votes > 0 and len(line.windows) >= min(_LEAST, len(rows)):
             lines.append(_fitted(line) if slope else line)
     return lines
+
+
+def _along(rows: list[_Window], slope: float, close: float) -> list[_Line]:
+    """The line of a slope in most windows; none where it is in too few."""
+    best: list[_Window] = []
+    for one in rows:
+        near = [each for each in rows if abs(each.lag - one.lag - slope * (each.at - one.at)) <= close]
+        if sum(each.score for each in near) > sum(each.score for each in best):
+            best = near
+    if len(best) < min(_LEAST, max(1, len(rows))):
+        return []
+    offset = float(np.median([one.lag - slope * one.at for one in best]))
+    return [_Line(offset, slope, best)]
 
 
 @dataclass(slots=True)

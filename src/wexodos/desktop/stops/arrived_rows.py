@@ -6,23 +6,23 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-from wexodos.homecoming.home import Home
-from wexodos.homecoming.mixes import Returned
-from wexodos.homecoming.renders import Event
-from wexodos.homecoming.words import by_words, render_words, role_words, sync_words, tracks_words
+from wexodos.homecoming.events import Event, events
+from wexodos.homecoming.mixes import NO_DRIFT, Returned
+from wexodos.homecoming.outcome import Home
+from wexodos.homecoming.renders import NO_EVENT
+from wexodos.homecoming.whole import WHOLE, track_of
+from wexodos.homecoming.words import by_words, render_words, role_words, sync_words, tracks_words, whole_words
 from wexodos.model.stems import STEMS
 from wexodos.tidy.step import counted
 from wexodos.timing import Exact, floor
 
-_NO_DRIFT = 0.5
-"""In millionths: within what is measured."""
 _CARRIED, _ADAPTED, _LEFT, _NOTED = "carried", "adapted", "left behind", "noted"
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
     """A file that came, or an event nothing came for; ``path`` is the file's, ``sound`` what is known of one,
-    ``choices`` what it can be said to be, each with its words."""
+    ``choices`` what it can be said to be, each with its words; ``told`` that it has to be."""
 
     start: Exact
     stop: Exact
@@ -38,11 +38,13 @@ class Row:
     sound: Returned | None = None
     choices: tuple[tuple[str, str], ...] = ()
     out: bool = False
+    told: bool = True
 
 
 def rows_of(home: Home) -> list[Row]:
     """All that came and all that is missing: what needs a person first, then in the order of time."""
-    return [*_open_rows(home), *_sound_rows(home), *_render_rows(home), *_other_rows(home)]
+    parts = _open_rows(home), _whole_rows(home), _sound_rows(home), _render_rows(home), _other_rows(home)
+    return [row for part in parts for row in part]
 
 
 def _open_rows(home: Home) -> Iterator[Row]:
@@ -55,7 +57,17 @@ def _open_rows(home: Home) -> Iterator[Row]:
             for one in candidates
         )
         yield Row(
-            0, 0, "", "to be told", path.name, "", why, _LEFT, path=path, choices=choices or _heard_as(home)
+            0,
+            0,
+            "",
+            "to be told",
+            path.name,
+            "",
+            why,
+            _LEFT,
+            path=path,
+            choices=choices or _heard_as(home),
+            told=False,
         )
     for refused, why in home.refused:
         event = refused.found.event
@@ -73,6 +85,26 @@ def _open_rows(home: Home) -> Iterator[Row]:
     for placed, why in home.changed:
         item = placed.item
         yield Row(item.start, item.end, placed.track, item.name, "", "", why, _LEFT, item.id)
+
+
+def _whole_rows(home: Home) -> Iterator[Row]:
+    for one in home.whole:
+        words = whole_words(one, home.sequence)
+        if one.path in home.silent:
+            words += "; switched off: its clips came"
+        yield Row(
+            0,
+            home.sequence.duration,
+            track_of(one, home.document, home.sequence),
+            "movie of the whole",
+            one.path.name,
+            one.by.value,
+            words,
+            _ADAPTED if one.offset or one.steps else _CARRIED,
+            detail=f"certainty {one.certainty:.2f}",
+            path=one.path,
+            choices=_seen_as(home),
+        )
 
 
 def _sound_rows(home: Home) -> Iterator[Row]:
@@ -93,10 +125,12 @@ def _sound_rows(home: Home) -> Iterator[Row]:
             detail=f"certainty {one.found.certainty:.2f}",
             path=one.path,
             sound=one,
+            choices=_heard_as(home),
         )
 
 
 def _render_rows(home: Home) -> Iterator[Row]:
+    seen = _seen_as(home)
     for laid in home.renders:
         event = laid.matched.found.event
         yield Row(
@@ -109,14 +143,31 @@ def _render_rows(home: Home) -> Iterator[Row]:
             event.item.id,
             "; ".join(f"{what.what.value}: {what.measured}" for what in laid.doubled),
             laid.matched.path,
+            choices=seen,
         )
 
 
 def _other_rows(home: Home) -> Iterator[Row]:
     for path in home.unwanted:
         yield Row(0, 0, "", "left out", path.name, "", "left out by you", _NOTED, path=path, out=True)
+    seen = _seen_as(home) if home.others else ()
     for path, why in home.others:
-        yield Row(0, 0, "", "not used", path.name, "", why, _NOTED)
+        # A movie nothing speaks for may be said to be something all the same.
+        movie = why == NO_EVENT
+        there = path if movie else None
+        yield Row(
+            0,
+            0,
+            "",
+            "not used",
+            path.name,
+            "",
+            why,
+            _NOTED,
+            path=there,
+            choices=seen if movie else (),
+            told=False,
+        )
 
 
 def renders_words(home: Home) -> str:
@@ -142,7 +193,22 @@ def sounds_words(home: Home) -> str:
 def in_sync(one: Returned) -> bool:
     """Whether a sound lies to the sample as the cut's does, all along."""
     found = one.found
-    return one.offset == 0 and not found.steps and abs(found.drift) < _NO_DRIFT and not found.inverted
+    return one.offset == 0 and not found.steps and abs(found.drift) < NO_DRIFT and not found.inverted
+
+
+def open_ones(home: Home, corrected: bool) -> int:
+    """How much of what came wants a person: what is missing, to be told or would do harm, and what is off
+    where it lies."""
+    off = [one.path for one in home.sounds if not (in_sync(one) or (corrected and _is_made_up_for(one)))]
+    if not corrected:
+        off += [one.matched.path for one in home.renders if one.offset]
+    off += [one.path for one in home.whole if one.steps or (one.offset and not corrected)]
+    return len(home.missing) + len(home.asked) + len(home.refused) + len(off)
+
+
+def _is_made_up_for(one: Returned) -> bool:
+    """Whether moving and slowing down is all that a sound needs."""
+    return one.known and not one.found.steps and not one.found.inverted
 
 
 def _stretch(event: Event) -> tuple[Exact, Exact, str]:
@@ -151,6 +217,15 @@ def _stretch(event: Event) -> tuple[Exact, Exact, str]:
 
 def _name(event: Event) -> str:
     return event.item.name or event.media.file_name
+
+
+def _seen_as(home: Home) -> tuple[tuple[str, str], ...]:
+    """What a movie can be said to be: one of the events, or all of them."""
+    there = events(home.left.document, home.left.sequence)
+    named = [
+        (one.item.id, f"{_name(one)} at {home.sequence.timecode(floor(one.item.start))}") for one in there
+    ]
+    return *named, (WHOLE, "the movie of the whole")
 
 
 def _heard_as(home: Home) -> tuple[tuple[str, str], ...]:

@@ -4,11 +4,13 @@ how it lies."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QComboBox,
     QHBoxLayout,
     QLabel,
     QMenu,
@@ -21,6 +23,7 @@ from PySide6.QtWidgets import (
 from wexodos.desktop.laying import Arrived
 from wexodos.desktop.pictures import Pair, compose
 from wexodos.desktop.session import Session
+from wexodos.desktop.sides import Side
 from wexodos.desktop.stops.arrived_rows import Row, renders_words, rows_of, sounds_words
 from wexodos.desktop.stops.base import ledger_page
 from wexodos.desktop.theme import palette
@@ -28,11 +31,15 @@ from wexodos.desktop.widgets.contact_sheet import HEIGHT, Cell, ContactSheet
 from wexodos.desktop.widgets.facts import Facts
 from wexodos.desktop.widgets.ledger import Ledger
 from wexodos.desktop.widgets.ledger_data import LedgerData, Mark, build
+from wexodos.desktop.widgets.names_line import NamesLine
 from wexodos.desktop.widgets.sync_view import Sounding, SyncView, Waves, columns
 from wexodos.desktop.widgets.tables import Column, Table
-from wexodos.homecoming.mixes import RATE, Returned
+from wexodos.homecoming.mixes import Returned
+from wexodos.homecoming.outcome import Kind
+from wexodos.homecoming.within import RATE
 from wexodos.homecoming.words import sync_words
-from wexodos.sound.signals import FileSignal
+from wexodos.model import MediaUse, Track
+from wexodos.sound.signals import CutSignal, Signal
 from wexodos.tidy.step import counted
 from wexodos.timing import floor
 
@@ -72,8 +79,15 @@ class Arriving(QWidget):
         self.waves = SyncView()
         self.sheet.chosen.connect(self.go)
         self.looks = QButtonGroup(self)
-        head, row = QVBoxLayout(), QHBoxLayout()
-        head.addWidget(self.summary)
+        self.names = NamesLine(session.laying.decide)
+        self.version = QComboBox()
+        self.version.setAccessibleName("The sequence of the later version it goes into")
+        self.version.activated.connect(self._version_chosen)
+        head, row, first = QVBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        first.addWidget(self.summary, 1)
+        first.addWidget(self.version)
+        head.addLayout(first)
+        head.addWidget(self.names)
         head.addLayout(row)
         for number, (words, about, view) in enumerate(
             (
@@ -140,6 +154,7 @@ class Arriving(QWidget):
         self._waved = None
         rows = rows_of(home)
         told = [
+            "a movie of the whole" if home.whole else "",
             renders_words(home),
             sounds_words(home),
             f"{len(home.refused)} not laid in" if home.refused else "",
@@ -149,9 +164,16 @@ class Arriving(QWidget):
         ]
         into = f" · into {arrived.into}" if arrived.into else ""
         later = f" · {counted(arrived.returns, 'return')}" if arrived.returns > 1 else ""
-        words = ", ".join(filter(None, told)) or "Nothing that fits"
+        words = ", ".join(filter(None, told)) or "nothing that fits"
+        words = words[:1].upper() + words[1:]
         self.summary.setText(f"<b>{words}</b>{later}{into}")
-        late = any(one.offset for one in home.renders) or any(one.offset for one in home.sounds)
+        self.names.show_scheme(home.scheme, home.kind is Kind.GRADE)
+        self.version.setVisible(len(arrived.sequences) > 1)
+        self.version.clear()
+        self.version.addItems(arrived.sequences)
+        self.version.setCurrentText(home.left.sequence.name)
+        late = any(one.offset for one in home.renders) or any(one.offset for one in home.whole)
+        late = late or any(one.offset or one.pace != 1 for one in home.sounds)
         self.correct.setVisible(late or arrived.corrected)
         self.correct.setChecked(arrived.corrected)
         fates = {row.item_id: row.fate for row in rows if row.item_id}
@@ -177,7 +199,7 @@ class Arriving(QWidget):
         shape = (frame.width or 1920) / (frame.height or 1080) * float(frame.pixel_aspect)
         self.sheet.show_cells([self._cell(row) for row in events], shape)
         self.looks.button(1).setVisible(bool(events))
-        self.looks.button(2).setVisible(any(row.sound for row in rows) and not arrived.into)
+        self.looks.button(2).setVisible(any(row.sound for row in rows))
         look = self.looks.button(self._look)
         self.look_at(self._look if look is not None and not look.isHidden() else 0)
         if rows:
@@ -229,28 +251,37 @@ class Arriving(QWidget):
         arrived = self._arrived
         moved = (one.offset or 0) if arrived is not None and arrived.corrected else 0
         begins = (one.place - moved) / rate
-        late = ((one.offset or 0) - moved) / rate
-        reference = one.reference
+        late = ((one.offset or 0) - moved) / rate if arrived is not None and not arrived.into else 0.0
+        pace = float(one.pace) if arrived is not None and arrived.corrected else 1.0
+        reference, lying = one.reference, None
+        if arrived is not None and arrived.into:
+            # Cut along what was changed since: as both lie there.
+            reference, lying = _lying(arrived, one)
 
         def waves(first: float, span: float, done: Callable[[Waves], None]) -> None:
             def work() -> Waves:
                 count, start = round(span * RATE), round(first * RATE)
-                came = FileSignal(one.path, RATE).read(start - round(begins * RATE), count)
+                # A second of the cut takes as much of it as it is played faster.
+                place, long = round(first * RATE * pace) - round(begins * RATE), round(count * pace)
+                came = lying.read(start, count) if lying is not None else one.signal.read(place, long)
                 cut = reference.read(start, count) if reference is not None else np.zeros(count)
                 return Waves(columns(cut), columns(came))
 
             self.session.pictures.ask("waves", work, done)
 
         assert arrived is not None
-        words = "moved to where it belongs" if moved else sync_words(one, arrived.home.sequence)
+        words = "moved to where it belongs" if moved or pace != 1 else sync_words(one, arrived.home.sequence)
         return Sounding(one.path.name, late, words, waves)
+
+    def _version_chosen(self) -> None:
+        self.session.laying.decide(into_sequence=self.version.currentText())
 
     def _decided(self, _key: str, remedy: str, _all: bool) -> None:
         """Something was decided of the file that is looked at."""
         row = self._current
         if row is None or row.path is None:
             return
-        if row.choices and remedy != _OUT:
+        if remedy not in _DECIDED:
             self.session.laying.tell(row.path, remedy)
         else:
             self.session.laying.leave(row.path, remedy == _OUT)
@@ -272,11 +303,11 @@ class Arriving(QWidget):
         self.facts.show_words(f"{row.thing}", f"{row.track}   {self._place(row)}".strip(), row.words, why)
         if row.path is None:
             self.facts.show_remedies("", [], "", 0)
-        elif row.choices:
+        elif not row.told:
             self.facts.show_remedies(row.file, [key for key, _ in row.choices], "", 0, dict(row.choices))
         else:
             now = _OUT if row.out else _IN
-            self.facts.show_remedies(row.file, [_IN, _OUT], now, 0, _DECIDED)
+            self.facts.show_remedies(row.file, [_IN, _OUT], now, 0, _DECIDED, dict(row.choices))
         self.sheet.go_to(row)
         self._show_waves()
         self.refresh()
@@ -313,3 +344,25 @@ class Arriving(QWidget):
         if rows:
             place = rows.index(self._current) if self._current in rows else (-1 if direction > 0 else 0)
             self.go(rows[(place + direction) % len(rows)])
+
+
+def _lying(arrived: Arrived, one: Returned) -> tuple[Signal, Signal]:
+    """What the later version lets hear where a sound went, and the sound as it lies there."""
+    before, after = arrived.before, arrived.after
+    own = {medium.id for medium in after.document.media if medium.path == str(one.path.resolve())}
+
+    def is_it(track: Track) -> bool:
+        return any(isinstance(item.content, MediaUse) and item.content.media in own for item in track.items)
+
+    def signal(side: Side, here: Callable[[str, Track], bool]) -> Signal:
+        tracks = tuple(
+            replace(track, enabled=here(label, track)) if track.kind == "audio" else track
+            for label, track in side.sequence.labelled_tracks()
+        )
+        only = replace(side.sequence, tracks=tracks)
+        others = tuple(only if each.id == only.id else each for each in side.document.sequences)
+        assert side.seen is not None
+        return CutSignal(replace(side.document, sequences=others), only, side.seen.composer.locate, RATE)
+
+    cut = signal(before, lambda label, track: track.enabled and label in one.tracks)
+    return cut, signal(after, lambda _label, track: is_it(track))

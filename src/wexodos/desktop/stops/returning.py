@@ -22,6 +22,7 @@ from wexodos.compare import Difference
 from wexodos.desktop.asking import MOVIES, ask_file, ask_files, ask_folder, ask_target, near
 from wexodos.desktop.session import Session
 from wexodos.desktop.sides import Side
+from wexodos.desktop.stops.arrived_rows import open_ones
 from wexodos.desktop.stops.arriving import Arriving
 from wexodos.desktop.stops.base import Stop, dim, ledger_page
 from wexodos.desktop.stops.held import HeldPage
@@ -308,14 +309,22 @@ class ReturnStop(Stop):
         menu.addAction("Rehearse at the far side…", lambda: self.asked_for.emit("rehearse"))
         menu.addSeparator()
         menu.addAction("Into a later version of the cut…", self.choose_version)
-        menu.addAction("Into the cut that left", lambda: self.session.laying.decide(into=""))
+        menu.addAction("Into the cut that left", lambda: self._into(""))
+        menu.addSeparator()
+        nested = menu.addAction("Keep tracks that came in a sequence nested")
+        nested.setCheckable(True)
+        nested.triggered.connect(lambda on: self.session.laying.decide(nested=on))
+        menu.aboutToShow.connect(lambda: nested.setChecked(self.session.laying.wanted.nested))
         return menu
 
     def choose_version(self) -> None:
         """Ask for a later version of the cut, into which what came goes."""
         path = ask_file(self, "The later version of the cut", self.session.path)
         if path is not None:
-            self.session.laying.decide(into=str(path.resolve()))
+            self._into(str(path.resolve()))
+
+    def _into(self, path: str) -> None:
+        self.session.laying.decide(into=path, into_sequence="")
 
     def start_again(self) -> None:
         """Back to where something else can be opened."""
@@ -632,9 +641,8 @@ class ReturnStop(Stop):
         if (held := self._held) is not None:
             return len(held.rows), bool(held.rows), not held.rows
         if arrived is not None:
-            home = arrived.home
-            open_ones = len(home.missing) + len(home.asked) + len(home.refused)
-            return open_ones, bool(open_ones), not open_ones
+            count = open_ones(arrived.home, arrived.corrected)
+            return count, bool(count), not count
         if returned is None:
             return 0, False, False
         count = len(returned.differences)

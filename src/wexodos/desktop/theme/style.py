@@ -62,6 +62,10 @@ def install(app: QApplication, name: str) -> Palette:
     _load_fonts()
     found = chosen(name)
     _current[0] = found
+    sheet = _sheet(found)
+    if app.styleSheet() == sheet:
+        # It is in force: putting it there again goes over every widget there is.
+        return found
     if not _styled:
         # Once: every other change goes over the whole window again.
         _styled.append(True)
@@ -88,7 +92,7 @@ def install(app: QApplication, name: str) -> Palette:
     for role in (roles.Text, roles.WindowText, roles.ButtonText):
         colors.setColor(QPalette.ColorGroup.Disabled, role, QColor(found.dim))
     app.setPalette(colors)
-    app.setStyleSheet(_sheet(found))
+    app.setStyleSheet(sheet)
     return found
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -286,9 +287,10 @@ class Facts(QWidget):
         chosen: str,
         alike: int,
         words: Mapping[str, str] = _REMEDIES,
+        more: Mapping[str, str] = MappingProxyType({}),
     ) -> None:
         """Buttons for what can be chosen; ``alike`` is how many findings of the same kind there are. More
-        than a few are a list to choose from."""
+        than a few are a list to choose from; so is what can be said besides (``more``), below them."""
         self._key, self._remedy = key, chosen
         clear(self.button_row)
         if len(remedies) > _FEW:
@@ -303,6 +305,8 @@ class Facts(QWidget):
             )
             # Two beside each other: three are too wide for a small window.
             self.button_row.addWidget(button, *divmod(place, 2))
+        if more:
+            self._choose_from(list(more), "", more)
         self.buttons.setVisible(self.button_row.count() > 0)
         self.for_all.setVisible(len(remedies) > 1 and alike > 1)
         self.for_all.setText(f"Do “{words.get(chosen, chosen).lower()}” for all {alike} like it")
@@ -311,13 +315,13 @@ class Facts(QWidget):
         """A list of what can be chosen, with nothing chosen where nothing is."""
         box = QComboBox()
         box.setAccessibleName("what it is")
-        box.setPlaceholderText("choose …")
+        box.setPlaceholderText("say what it is …")
         for one in remedies:
             box.addItem(words.get(one, one), one)
         box.setCurrentIndex(remedies.index(chosen) if chosen in remedies else -1)
         key = self._key
         box.activated.connect(lambda place: self.remedy_asked.emit(key, box.itemData(place), False))
-        self.button_row.addWidget(box, 0, 0)
+        self.button_row.addWidget(box, self.button_row.rowCount(), 0, 1, 2)
 
     def _all(self) -> None:
         self.remedy_asked.emit(self._key, self._remedy, True)

@@ -1,0 +1,158 @@
+"""Sound that came home, laid into its cut: on tracks of its own; what it takes the place of is switched off
+and stays."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+from wexodos.evaluate.trimming import trimmed
+from wexodos.ground.names import fresh
+from wexodos.homecoming.mixes import Returned, Role
+from wexodos.homecoming.within import RATE, Within
+from wexodos.model import Constant, Document, Item, Media, MediaUse, NestedUse, Sequence, Sound, Track
+from wexodos.model.speed import source_at
+from wexodos.timing import Exact, exact, floor
+
+
+def laid(
+    document: Document,
+    sequence: Sequence,
+    sounds: list[Returned],
+    corrected: bool,
+    silent: frozenset[Path] = frozenset(),
+) -> tuple[Document, Sequence, dict[Path, str]]:
+    """The cut with sounds on tracks of their own, one a file, all its channels together, or one a track of
+    the sequence it came in. What they take the place of is switched off and stays, and so are the tracks of
+    those that are to be ``silent``. Where one is out of sync it is moved by that, and a file is played as
+    much faster as it drifts, only if ``corrected``. And the id of the item of each."""
+    media, tracks, nests = list(document.media), list(sequence.tracks), list(document.sequences)
+    placed: dict[Path, str] = {}
+    off = {label for one in sounds if one.path not in silent for label in one.tracks}
+    labels = {id(track): label for label, track in sequence.labelled_tracks()}
+    tracks = [replace(one, enabled=False) if labels[id(one)] in off else one for one in tracks]
+    ids = {one.id for one in media} | {one.id for one in sequence.items()}
+    ids |= {one.id for one in nests}
+    for one in sounds:
+        rate = one.facts.sample_rate or RATE
+        place, pace = one.place, Fraction(1)
+        if corrected and one.found.offset is not None:
+            # To the sample: less than half of one is no reason to begin a frame later.
+            place -= round(one.found.offset)
+            pace = one.pace
+        name = one.stem.capitalize() if one.role is Role.STEM else one.path.stem
+        if one.within is not None:
+            track, more, nested = _unfolded(one.within, place / rate, sequence, ids)
+            media += more
+            nests += nested
+        else:
+            medium = _medium(one, fresh("returned", ids), sequence)
+            media.append(medium)
+            item = _item(one, medium.id, fresh(f"{medium.id}-item", ids), place, pace, sequence)
+            track = Track("audio", (item,) if item is not None else ())
+        if track.items:
+            on = one.path not in silent
+            tracks.append(replace(track, name=name, stem=one.stem or None, enabled=on))
+            placed[one.path] = track.items[0].id
+    made = replace(sequence, tracks=tuple(tracks))
+    within = tuple(made if one.id == made.id else one for one in nests)
+    return replace(document, media=tuple(media), sequences=within), made, placed
+
+
+def _medium(one: Returned, key: str, sequence: Sequence) -> Media:
+    return Media(
+        key,
+        one.path.name,
+        str(one.path.resolve()),
+        duration=floor(Fraction(one.facts.seconds or 0) * sequence.rate.fps),
+        rate=sequence.rate,
+        channels=one.facts.channels,
+        sample_rate=one.facts.sample_rate or RATE,
+        audio=True,
+    )
+
+
+def _unfolded(
+    within: Within, place: Fraction, sequence: Sequence, ids: set[str]
+) -> tuple[Track, list[Media], list[Sequence]]:
+    """A track of a sequence that came, as it lies in the cut when that sequence begins ``place`` seconds into
+    it, or all of it nested in one item; with the media and the nest it needs."""
+    came = within.sequence
+    shift = Fraction(sequence.rate.frames(exact(place)))
+    # By whole frames; its sources make up for the rest.
+    frames = -floor(-shift)
+    by = exact(frames - shift)
+    again: dict[str, str] = {}
+    media: list[Media] = []
+
+    def own(item: Item) -> Item:
+        """An item with its medium as one of the cut."""
+        if not isinstance(item.content, MediaUse):
+            return item
+        before = within.document.media_by_id[item.content.media]
+        if before.id not in again:
+            again[before.id] = fresh("returned", ids)
+            found = within.locate(before)
+            path = str(found.resolve()) if found is not None else before.path
+            media.append(replace(before, id=again[before.id], path=path))
+        return replace(item, content=MediaUse(again[before.id]))
+
+    if within.track is None:
+        inside = tuple(
+            replace(one, items=tuple(map(own, one.items))) for one in came.tracks if one.kind == "audio"
+        )
+        nest = replace(came, id=fresh("returned-mix", ids), tracks=inside, top_level=False)
+        first, last = max(0, frames), min(sequence.duration, frames + floor(came.duration - by))
+        source = sequence.rate.seconds(exact(first - shift))
+        key = fresh(f"{nest.id}-item", ids)
+        item = Item(key, came.name, first, last - first, NestedUse(nest.id), source, sound=Sound())
+        return Track("audio", (item,) if last > first else ()), media, [nest]
+    items = []
+    for item in within.track.items:
+        source, _ = source_at(item.speed, item.source_in, by, sequence.rate)
+        key = fresh(f"returned-{item.id}", ids)
+        moved = replace(item, id=key, start=item.start + frames, source_in=source, link=None)
+        low, high = max(0, moved.start), min(sequence.duration, moved.end)
+        if (low, high) == (moved.start, moved.end):
+            items.append(own(moved))
+        elif low < high:
+            items.append(own(trimmed(moved, low, high, sequence.rate)))
+    moved_joins = (
+        replace(one, id=fresh(f"returned-{one.id}", ids), start=one.start + frames, cut=one.cut + frames)
+        for one in within.track.transitions
+    )
+    joins = tuple(
+        one for one in moved_joins if one.start >= 0 and one.start + one.duration <= sequence.duration
+    )
+    return replace(within.track, items=tuple(items), transitions=joins), media, []
+
+
+def taken_out(home: Sequence, left: Sequence) -> Sequence:
+    """The cut that came home without what was laid in, and with what that takes the place of switched on as
+    it was: what is different then was changed by nobody's wish."""
+    before = {label: track.enabled for label, track in left.labelled_tracks()}
+    tracks = tuple(
+        replace(track, enabled=before[label]) for label, track in home.labelled_tracks() if label in before
+    )
+    return replace(home, tracks=tracks)
+
+
+def _item(
+    one: Returned, media: str, key: str, place: Fraction, pace: Fraction, sequence: Sequence
+) -> Item | None:
+    """The clip of a file that is played at a pace, and whose first sample would stand at a place if it were
+    played as it is from the beginning of the cut on: from whole frame to whole frame, the source to the
+    sample. What lies before the cut or behind it – leader, pops, a tail – stays in the file."""
+    rate = one.facts.sample_rate or RATE
+    # A frame of the cut is so many samples of the file.
+    frame = Fraction(rate) * pace / Fraction(sequence.rate.fps)
+    start = max(0, -floor(-place / frame))
+    source = (start * frame - place) / rate
+    last = min(sequence.duration, floor((place + Fraction(one.facts.seconds or 0) * rate) / frame))
+    duration: Exact = last - start
+    if duration <= 0:
+        return None
+    sound = Sound(channels=tuple(range(1, one.facts.channels + 1)))
+    speed = Constant(exact(pace))
+    return Item(key, one.path.stem, start, duration, MediaUse(media), exact(source), speed=speed, sound=sound)

@@ -1,0 +1,166 @@
+"""A movie of the whole comes home: found by its pictures, whatever it is called, and laid over the cut."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import pytest
+from tests.homecoming.test_renders import (  # noqa: F401
+    ITEMS,
+    TALL,
+    WIDE,
+    Picture,
+    Shoot,
+    cut_of,
+    graded,
+    home,
+    movie,
+    room,
+    shoot,
+    shown,
+    source,
+    whole_of,
+)
+
+from wexodos.formats import read_file
+from wexodos.model import Item, Sequence
+from wexodos.picture import Composer, Frames
+
+START = 90_000
+"""The cut begins at 01:00:00:00."""
+
+
+def laid(path: Path) -> tuple[Sequence, list[str], Item]:
+    """The cut that came home, the names of its picture tracks, and the item of the movie."""
+    cut = read_file(path).top_level[0]
+    tracks = [one for one in cut.tracks if one.kind == "video"]
+    names = [one.name for one in tracks]
+    (track,) = [one for one in tracks if one.name == "Movie of the whole"]
+    return cut, names, track.items[0]
+
+
+@pytest.mark.parametrize(
+    ("black", "start", "offset"),
+    [
+        # No timecode: it begins with the cut, and its pictures are ten frames late. With the timecode of the cut
+        # at its first picture, or behind the black, it is in sync or not. A time at which the cut is not says
+        # nothing.
+        (10, None, 10),
+        (10, START - 10, 0),
+        (10, START, 10),
+        (0, 7 * START, 0),
+    ],
+)
+def test_it_is_known_by_its_pictures_and_moved_only_when_that_is_wanted(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    black: int,
+    start: int | None,
+    offset: int,
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    # Its name says nothing.
+    movie(tmp_path / "v7.mov", whole_of(shoot, black), start)
+    data = home(capsys, cut, "--from", tmp_path / "v7.mov", "--out", tmp_path / "home.otio")
+    (row,) = data["whole"]
+    assert (row["offset_frames"], row["titles_in_it"], row["steps"], row["switched_on"]) == (
+        offset,
+        False,
+        [],
+        True,
+    )
+    assert data["matched"] == data["unmatched_files"] == data["differences"] == data["asked"] == []
+    # It shows every event: none is without a picture.
+    assert data["unmatched_items"] == [] and data["unexplained"] == 0
+    back, names, item = laid(tmp_path / "home.otio")
+    # Under the titles, which are not in it; the originals stay as they are below it.
+    assert names == ["", "Movie of the whole", ""] and len(back.tracks[0].items) == 6
+    begins = (start - START) if start is not None and start < 7 * START else 0
+    assert (item.start, item.source_in) == (max(0, begins), Fraction(max(0, -begins), 25))
+    home(capsys, cut, "--from", tmp_path / "v7.mov", "--out", tmp_path / "moved.otio", "--correct")
+    _, _, item = laid(tmp_path / "moved.otio")
+    assert (item.start, item.duration, item.source_in) == (0, 200, Fraction(black, 25))
+
+
+def test_what_is_seen_in_the_cut_that_came_home_is_the_movie_with_the_titles(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    frames = whole_of(shoot, 4)
+    movie(tmp_path / "v7.mov", frames, None)
+    cut = cut_of(shoot, tmp_path)
+    home(capsys, cut, "--from", tmp_path / "v7.mov", "--out", tmp_path / "home.otio", "--correct")
+    document = read_file(tmp_path / "home.otio")
+    pictures = Frames()
+    composer = Composer(document, lambda media: Path(media.path or ""), pictures)
+    for number in (0, 60, 199):
+        seen = composer.frame(document.top_level[0], number, TALL).picture[..., :3]
+        assert float(np.abs(seen - frames[number + 4] / np.float32(255)).max()) < 0.01
+    # Where the title stands it is another picture.
+    seen = composer.frame(document.top_level[0], 20, TALL).picture[..., :3]
+    assert float(np.abs(seen - frames[24] / np.float32(255)).max()) > 0.2
+    pictures.close()
+
+
+def test_titles_in_it_do_not_act_twice(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """A block of white stands for the words: whoever made the movie drew them otherwise."""
+    cut = cut_of(shoot, tmp_path)
+    document = read_file(cut)
+    pictures = Frames()
+    composer = Composer(document, lambda media: Path(media.path or ""), pictures)
+    frames = whole_of(shoot, 0)
+    for number in range(10, 30):
+        seen = composer.frame(document.top_level[0], number, TALL).picture[..., :3]
+        frames[number] = graded(np.asarray(np.rint(seen * 255), np.uint8))
+    pictures.close()
+    movie(tmp_path / "v7.mov", frames, START)
+    data = home(capsys, cut, "--from", tmp_path / "v7.mov", "--out", tmp_path / "home.otio")
+    assert data["whole"][0]["titles_in_it"] is True
+    # Over the titles, so that they are seen once.
+    assert laid(tmp_path / "home.otio")[1] == ["", "", "Movie of the whole"]
+
+
+def test_clips_go_before_it_and_a_later_one_takes_its_place(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    list(room(shoot, tmp_path / "back", "KN_{number:04d}", True))
+    movie(tmp_path / "back/whole v1.mov", whole_of(shoot, 2), None)
+    data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    assert len(data["matched"]) == 6 and data["unmatched_items"] == []
+    assert (data["whole"][0]["laid"], data["whole"][0]["switched_on"]) == (True, False)
+    tracks = [one for one in read_file(tmp_path / "home.otio").top_level[0].tracks if one.kind == "video"]
+    assert [one.enabled for one in tracks] == [True, False, True]
+    # What a person leaves out is not laid in; what is said to be a clip is one.
+    data = home(capsys, cut, "--from", tmp_path / "back", "--leave", "whole v1.mov")
+    assert (
+        data["whole"] == [] and {"file": "whole v1.mov", "why": "it was left out"} in data["unmatched_files"]
+    )
+    data = home(capsys, cut, "--from", tmp_path / "back", "--tell", "whole v1.mov=Last")
+    assert data["whole"] == []
+    assert next(one for one in data["matched"] if one["item_id"] == "Last")["file"] == "whole v1.mov"
+
+
+def test_another_film_and_one_clip_alone_are_none(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    cut = cut_of(shoot, tmp_path)
+    dice = np.random.default_rng(5)
+    other = [dice.integers(0, 255, (TALL, WIDE, 3), np.uint8) for _ in range(200)]
+    movie(tmp_path / "other.mov", other, START)
+    data = home(capsys, cut, "--from", tmp_path / "other.mov")
+    assert data["whole"] == []
+    data = home(capsys, cut, "--from", tmp_path / "other.mov", "--tell", "other.mov=whole")
+    assert data["unmatched_files"] == [{"file": "other.mov", "why": "its pictures are not those of the cut"}]

@@ -1,0 +1,175 @@
+"""A mix that comes as files and the sequence they lie in: its tracks are laid in, each measured, or nested."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import pytest
+from tests.homecoming.test_mixes import MUSIC, PAL, RATE, SECONDS, SPEECH, cut, home, later, written  # noqa: F401
+
+from wexodos.carryover import carry_over
+from wexodos.destinations import find_destination
+from wexodos.evaluate import Evaluator
+from wexodos.formats import read_file
+from wexodos.model import Document, Item, Media, MediaUse, NestedUse, Sequence, Sound, Track, Transition
+from wexodos.sound.mixing import mixed
+from wexodos.timing import Rate
+
+START = 90_000
+
+
+def session(folder: Path, start: int = START, rate: Rate = PAL) -> Path:
+    """Speech in two pieces that fade into each other over a second, music in one, 40 samples late."""
+    folder.mkdir(exist_ok=True)
+    written(folder / "take 1.wav", SPEECH)
+    written(folder / "take 2.wav", later(MUSIC, 40))
+    media = [
+        Media(
+            name,
+            f"{name}.wav",
+            str(folder / f"{name}.wav"),
+            duration=SECONDS * 25,
+            rate=rate,
+            channels=2,
+            sample_rate=RATE,
+            audio=True,
+        )
+        for name in ("take 1", "take 2")
+    ]
+
+    def piece(key: str, name: str, first: int, last: int) -> Item:
+        source = rate.seconds(first)
+        return Item(key, name, first, last - first, MediaUse(name), source, sound=Sound(channels=(1, 2)))
+
+    speech = Track(
+        "audio",
+        (piece("a", "take 1", 0, 400), piece("b", "take 1", 400, 900)),
+        transitions=(Transition("x", "Crossfade", "audio-linear", 388, 25, 400),),
+        name="Dialogue final",
+    )
+    music = Track("audio", (piece("c", "take 2", 0, 900),), name="Music final")
+    made = Sequence("m", "Kiln Night mix", rate, start=start, sample_rate=RATE, tracks=(speech, music))
+    document = Document("otio", "1", (made,), tuple(media))
+    carried = carry_over(document, made, find_destination("archive-otio"))
+    path = folder / "Kiln Night mix.otio"
+    path.write_bytes(carried.data)
+    return path
+
+
+def heard(path: Path, first: int, count: int) -> np.ndarray:  # type: ignore[type-arg]
+    """What a cut lets hear from one of its frames on."""
+    document = read_file(path)
+    sequence = document.top_level[0]
+    return mixed(Evaluator(document), sequence, first, count, lambda one: Path(one.path or ""), RATE)
+
+
+def test_its_tracks_are_laid_in_with_their_names_pieces_and_fades(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    session(tmp_path / "back")
+    data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    assert data["kind"] == "mix" and data["differences"] == [] and data["unexplained"] == 0
+    assert [
+        (one["file"], one["within"], one["role"], one["stem"], one["offset_samples"]) for one in data["sync"]
+    ] == [
+        ("Dialogue final", "Kiln Night mix.otio", "stem", "dialogue", 0),
+        ("Music final", "Kiln Night mix.otio", "stem", "music", 40),
+    ]
+    assert data["sync"][0]["by"] == ["cut", "sequence"]
+    assert data["unmatched_files"] == []
+    tracks = read_file(tmp_path / "home.otio").top_level[0].audio_tracks
+    assert [(one.name, one.enabled, len(one.items), len(one.transitions)) for one in tracks] == [
+        ("Dialogue", False, 1, 0),
+        ("Music", False, 1, 0),
+        ("Dialogue", True, 2, 1),
+        ("Music", True, 1, 0),
+    ]
+    assert [one.cut for one in tracks[2].transitions] == [400]
+    # What is heard is the cut's own sound, the music 40 samples late: moved, it is that to the sample. Two
+    # channels of one sound, each as it is, are 3 dB louder than one channel in the middle.
+    home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "moved.otio", "--correct")
+    ours, theirs = heard(cut, 100, 50), heard(tmp_path / "moved.otio", 100, 50)
+    gain = float((theirs * ours).sum() / (ours * ours).sum())
+    assert gain == pytest.approx(2**0.5, abs=1e-3)
+    assert float(np.abs(theirs - gain * ours).max()) < 1e-3
+
+
+def test_where_its_sequence_begins_otherwise_it_lies_there(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """Ten frames before the cut: what lies before it stays away."""
+    session(tmp_path / "back", START - 10)
+    data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    late = [one["offset_samples"] for one in data["sync"]]
+    assert late == [-10 * 1920, 40 - 10 * 1920]
+    tracks = read_file(tmp_path / "home.otio").top_level[0].audio_tracks
+    assert [(one.start, one.duration, one.source_in) for one in tracks[2].items] == [
+        (0, 390, Fraction(10, 25)),
+        (390, 500, Fraction(400, 25)),
+    ]
+    home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "moved.otio", "--correct")
+    tracks = read_file(tmp_path / "moved.otio").top_level[0].audio_tracks
+    assert [(one.start, one.source_in) for one in tracks[2].items] == [(0, 0), (400, 16)]
+    # The first frame of the music that begins with the cut.
+    assert [(one.start, one.source_in) for one in tracks[3].items] == [(0, Fraction(40, RATE))]
+
+
+def test_nested_it_is_one_item(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    session(tmp_path / "back")
+    data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio", "--nested")
+    (row,) = data["sync"]
+    assert (row["role"], row["tracks"], row["within"]) == ("mix", ["A1", "A2"], "Kiln Night mix.otio")
+    document = read_file(tmp_path / "home.otio")
+    track = document.top_level[0].audio_tracks[2]
+    (item,) = track.items
+    assert isinstance(item.content, NestedUse) and (item.start, item.duration) == (0, 900)
+    nest = document.sequences_by_id[item.content.sequence]
+    assert [len(one.items) for one in nest.tracks] == [2, 1]
+    theirs, ours = (
+        heard(tmp_path / "home.otio", 100, 50),
+        heard(tmp_path / "back/Kiln Night mix.otio", 100, 50),
+    )
+    assert float(np.abs(theirs - ours).max()) < 1e-4
+
+
+def test_what_cannot_be_laid_in_by_its_sequence_is_laid_in_by_itself(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """At another rate of frames, or without the files: that is said, and files of sound are what they are."""
+    path = session(tmp_path / "back", rate=Rate(30))
+    (tmp_path / "back/take 1.wav").rename(tmp_path / "back/Kiln Night final mix.wav")
+    data = home(capsys, cut, "--from", tmp_path / "back")
+    assert data["unmatched_files"][0]["file"] == path.name
+    assert "its tracks are at 30 frames a second, the cut is at 25" in data["unmatched_files"][0]["why"]
+    assert [one["within"] for one in data["sync"]] == [None]
+    session(tmp_path / "back")
+    (tmp_path / "back/take 1.wav").unlink()
+    (tmp_path / "back/take 2.wav").unlink()
+    data = home(capsys, cut, "--from", tmp_path / "back")
+    assert data["unmatched_files"][0]["why"].endswith("none of its tracks plays a sound that came with it")
+    assert [one["file"] for one in data["sync"]] == ["Kiln Night final mix.wav"]
+
+
+def test_it_is_read_in_what_rooms_send(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """A sequence file that names sounds which came lies in a folder of its own."""
+    path = session(tmp_path / "back")
+    (tmp_path / "back/session").mkdir()
+    path.rename(tmp_path / "back/session" / path.name)
+    data = home(capsys, cut, "--from", tmp_path / "back")
+    assert [one["within"] for one in data["sync"]] == [path.name] * 2
