@@ -12,12 +12,16 @@ from wexodos.compare import compare_versions
 from wexodos.homecoming.patterns import counted_patterns
 from wexodos.homecoming.refusing import ALL, Refusal, key_of, without_refused
 from wexodos.model import (
+    Angle,
+    Angles,
     Constant,
     Document,
     Generator,
     Item,
     Media,
+    MediaUse,
     Motion,
+    NestedUse,
     Sequence,
     Sound,
     TextRun,
@@ -268,3 +272,38 @@ def test_nothing_refused_is_nothing_changed(what: str) -> None:
     back = cut(ONE, replace(TWO, duration=30), THREE, FOUR)
     made = refused(back, what)
     assert made.sequence == back and made.undone == made.stuck == []
+
+
+def test_a_nest_and_an_angle_that_are_gone_come_back_with_all_they_hold() -> None:
+    """Over there neither the nests nor their media are left; the angle is an edited one."""
+    inner = Sequence(
+        "inner", "Ash", PAL, width=1920, height=1080, tracks=(Track("video", (clip("ash", 0, 60, "B", 40),)),)
+    )
+    outer = replace(
+        inner, id="outer", name="Kiln", tracks=(Track("video", (nested("in it", 0, 60, "inner"),)),)
+    )
+    choice = Angles((Angle("1", "wide", media="A"), Angle("2", "close", sequence="outer")), "2", None)
+    items = (ONE, nested("nest", 50, 50, "outer"), Item("angles", "Angles", 110, 40, choice, motion=Motion()))
+    left = replace(cut(*items), tracks=(Track("video", items), Track("audio", (SPEECH,))))
+    back = replace(left, tracks=(Track("video", (ONE,)), Track("audio", (SPEECH,))))
+    ends = (
+        (Document("otio", "1", (left, inner, outer), MEDIA), left),
+        (Document("otio", "1", (back,), MEDIA[:1]), back),
+    )
+    rows = compare_versions(ends[0][0], left, ends[1][0], back)
+    assert {one.item_id for one in rows if one.kind == "gone"} == {"nest", "angles"}
+    made = without_refused(*ends, rows, frozenset({ALL}))
+    assert made.stuck == []
+    assert compare_versions(ends[0][0], left, made.document, made.sequence) == []
+    nests = made.document.sequences_by_id
+    (use,) = [one for one in made.sequence.tracks[0].items if one.id == "nest"]
+    assert isinstance(use.content, NestedUse)
+    (deeper,) = nests[use.content.sequence].tracks[0].items
+    assert isinstance(deeper.content, NestedUse)
+    (ash,) = nests[deeper.content.sequence].tracks[0].items
+    assert isinstance(ash.content, MediaUse)
+    assert made.document.media_by_id[ash.content.media].path == "/kiln/B.mov"
+
+
+def nested(name: str, start: int, duration: int, sequence: str) -> Item:
+    return Item(name, name, start, duration, NestedUse(sequence), 0, motion=Motion())

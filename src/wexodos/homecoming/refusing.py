@@ -9,12 +9,10 @@ from wexodos.compare import Difference, match_items
 from wexodos.compare.aspects import Aspect, Kind, of_kind
 from wexodos.compare.rippled import in_the_frame_of
 from wexodos.homecoming.patterns import pattern_of
+from wexodos.homecoming.stock import CONTENTS, Stock
 from wexodos.model import (
-    Content,
     Document,
-    Generator,
     Item,
-    MediaUse,
     Motion,
     Sequence,
     Title,
@@ -128,7 +126,7 @@ class _Work:
         self._tracks = [list(track.items) for track in self._home.tracks]
         self._joins = [list(track.transitions) for track in self._home.tracks]
         self._labels = [label for label, _ in self._home.labelled_tracks()]
-        self._media = list(self._document.media)
+        self._stock = Stock(self._left, self._document)
         self._done: set[tuple[str, frozenset[Aspect]]] = set()
         # By how much an item stands elsewhere because all does.
         own = {
@@ -184,8 +182,8 @@ class _Work:
     def finished(self) -> tuple[Document, Sequence]:
         """The cut as it is now, in its document."""
         cut = self._now()
-        within = tuple(cut if one.id == cut.id else one for one in self._document.sequences)
-        return replace(self._document, sequences=within, media=tuple(self._media)), cut
+        within = tuple(cut if one.id == cut.id else one for one in self._stock.sequences)
+        return replace(self._document, sequences=within, media=tuple(self._stock.media)), cut
 
     def _now(self) -> Sequence:
         tracks = tuple(
@@ -215,8 +213,10 @@ class _Work:
             return lambda now: replace(now, motion=replace(now.motion or Motion(), opacity=opacity))
         if group is _WORDS:
             return lambda now: replace(now, content=was.content, raw=was.raw)
-        if group is _SHOWN and isinstance(was.content, MediaUse | Title | Generator):
-            return lambda now: replace(now, content=self._content(was), raw=was.raw, still=was.still)
+        if group is _SHOWN and isinstance(was.content, CONTENTS):
+            return lambda now: replace(
+                now, content=self._stock.content(was.content), raw=was.raw, still=was.still
+            )
         if group is _SOUND:
             return lambda now: replace(now, sound=was.sound)
         if group is _FILTERS:
@@ -318,7 +318,7 @@ class _Work:
         if known is None or known[0] not in self._labels:
             return "its track is not there any more"
         label, was = known
-        if not isinstance(was.content, MediaUse | Title | Generator):
+        if not isinstance(was.content, CONTENTS):
             return "it cannot be taken back by itself"
         before = [
             one for one_label, one in self._items.values() if one_label == label and one.start < was.start
@@ -331,28 +331,13 @@ class _Work:
             was,
             id=was.id if was.id not in taken else f"{was.id}-again",
             start=was.start + shift,
-            content=self._content(was),
+            content=self._stock.content(was.content),
             link=None,
         )
         why = self._in_the_way(new, track, None)
         if not why:
             self._tracks[track].append(new)
         return why
-
-    def _content(self, item: Item) -> Content:
-        """What an item shows, its medium brought along where it is not there."""
-        content = item.content
-        if not isinstance(content, MediaUse):
-            return content
-        media = self._left.media_by_id.get(content.media)
-        if media is None:
-            return content
-        twin = next((one for one in self._media if one.path == media.path and one.name == media.name), None)
-        if twin is None:
-            taken = {one.id for one in self._media}
-            twin = replace(media, id=media.id if media.id not in taken else f"{media.id}-again")
-            self._media.append(twin)
-        return replace(content, media=twin.id)
 
     def _parted(self, row: Difference) -> str:
         """Take a transition away that was put in."""
