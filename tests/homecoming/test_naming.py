@@ -7,8 +7,9 @@ from fractions import Fraction
 import pytest
 
 from wexodos.homecoming.events import Event
-from wexodos.homecoming.naming import NamingError, Scheme, learnt, said
+from wexodos.homecoming.naming import Scheme, learnt, said
 from wexodos.model import Item, Media, MediaUse
+from wexodos.tidy.shots import SchemeError
 from wexodos.timing import Rate
 
 LONG = [40, 30, 40, 40, 30, 20, 25, 35, 50, 60, 45, 55]
@@ -117,7 +118,7 @@ def test_a_scheme_that_is_said_is_all_that_counts() -> None:
     ["KN", "", "{shot}", "{number:0}", "{item:10}", "{number", "number}", "{item}{item}", "{number:x}"],
 )
 def test_a_scheme_that_makes_no_sense_is_refused(text: str) -> None:
-    with pytest.raises(NamingError, match="names of renders"):
+    with pytest.raises(SchemeError, match="names of renders"):
         said(text, [])
 
 

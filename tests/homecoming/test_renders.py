@@ -478,3 +478,32 @@ def test_a_render_that_is_short_of_a_transition_says_so(
         "Throwing": [0, 2],
         "Turning": [2, 0],
     }
+
+
+def test_names_that_are_said_are_read_so_and_remembered_with_the_job(
+    shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Their numbers are those of the events only by what is said: they count the other way round."""
+    cut, back = cut_of(shoot, tmp_path), tmp_path / "back"
+    back.mkdir()
+    for number, item in ((1, ITEMS[5]), (2, ITEMS[4])):
+        frames = [graded(shown(shoot, item, at))[::-1] for at in range(int(item.duration))]
+        movie(back / f"{item.name}-{number}.mov", frames, None)
+    data = home(capsys, cut, "--from", back, "--names", "{item}-{counter}")
+    assert {one["file"]: (one["item_id"], one["by"]) for one in data["matched"]} == {
+        "Last-1.mov": ("Last", ["name", "length"]),
+        "Grey-2.mov": ("Grey", ["name", "length"]),
+    }
+    assert data["names"] == {
+        "scheme": "{item}-{counter}",
+        "words": "{item}-{counter}: the name of the clip and a number that counts something else"
+        " – 2 of 2 names",
+        "fits": 2,
+        "of": 2,
+        "said": True,
+    }
+    # By their numbers alone nothing is as long as they are but what is said.
+    data = home(capsys, cut, "--from", back, "--names", "{any}-{number:5}")
+    assert data["matched"] == []
+    assert main(["return", str(cut), "--from", str(back), "--names", "{name}"]) == 2
+    assert "{name} stands for nothing" in capsys.readouterr().err

@@ -21,6 +21,7 @@ from wexodos.ground import Progress
 from wexodos.ground.names import json_text
 from wexodos.homecoming.home import brought_home
 from wexodos.homecoming.mixes import Role
+from wexodos.homecoming.naming import said as said_scheme
 from wexodos.homecoming.outcome import Home, Kind
 from wexodos.homecoming.refusing import is_wanted
 from wexodos.homecoming.wanted import Version, Wanted
@@ -187,6 +188,8 @@ def return_command(
     if pull is not None and pull.suffix.lower() not in (".csv", ".ale"):
         raise base.Stop(base.USAGE, f"--pull-list: {pull} must end in .csv or .ale")
     what_is = _said(tell)
+    if names:
+        said_scheme(names, [])
     rules = rules_of(search, up, maps)
     with base._progress(as_json) as step:
         job = load(file) if file.suffix == ".wexo" else None

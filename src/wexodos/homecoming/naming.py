@@ -13,8 +13,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from wexodos.ground.errors import WexodosError
 from wexodos.homecoming.events import Event, plain
+from wexodos.tidy.shots import SchemeError
 
 _PARTS = {
     "number": "the number of the event",
@@ -38,10 +38,6 @@ _IN_STEP = 0.8
 _MOST_WORDS = 12
 """Names of more words are not looked for in a name."""
 _HOLE = "\0"
-
-
-class NamingError(WexodosError):
-    """A scheme of names that makes no sense: one plain sentence."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +92,7 @@ class Scheme:
 
 
 def said(text: str, stems: list[str]) -> Scheme:
-    """The scheme that a person says, over the names there are. Raises ``NamingError``."""
+    """The scheme that a person says, over the names there are. Raises ``SchemeError``."""
     text = text.strip()
     pattern = _pattern(text)
     return Scheme(text, sum(pattern.fullmatch(one) is not None for one in stems), len(stems), said=True)
@@ -104,28 +100,28 @@ def said(text: str, stems: list[str]) -> Scheme:
 
 def _parsed(text: str) -> list[tuple[str, int]]:
     """The parts of a scheme in their order, each with its step; texts between them are parts without name.
-    Raises ``NamingError``."""
+    Raises ``SchemeError``."""
     found: list[tuple[str, int]] = []
     for place, one in enumerate(re.split(r"\{([^{}]*)\}", text)):
         if place % 2 == 0:
             if "{" in one or "}" in one:
-                raise NamingError("names of renders: a bracket stands alone")
+                raise SchemeError("names of renders: a bracket stands alone")
             continue
         part, colon, step = one.partition(":")
         if part not in _PARTS or (colon and (part != _NUMBER or not re.fullmatch(r"[1-9]\d{0,4}", step))):
             known = ", ".join(f"{{{each}}}" for each in _PARTS)
-            raise NamingError(f"names of renders: {{{one}}} stands for nothing; there are {known}")
+            raise SchemeError(f"names of renders: {{{one}}} stands for nothing; there are {known}")
         if part in [each for each, _ in found] and part != "any" and part != _COUNTER:
-            raise NamingError(f"names of renders: {{{part}}} stands there twice")
+            raise SchemeError(f"names of renders: {{{part}}} stands there twice")
         found.append((part, int(step or 1)))
     if not found:
-        raise NamingError("names of renders: the scheme says nothing of an event")
+        raise SchemeError("names of renders: the scheme says nothing of an event")
     return found
 
 
 @lru_cache(maxsize=64)
 def _pattern(text: str) -> re.Pattern[str]:
-    """What a name by a scheme looks like. Raises ``NamingError``."""
+    """What a name by a scheme looks like. Raises ``SchemeError``."""
     parts = [part for part, _ in _parsed(text)]
     made = []
     for place, one in enumerate(re.split(r"\{[^{}]*\}", text)):

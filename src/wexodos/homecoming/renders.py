@@ -115,7 +115,7 @@ def matching(
     """Match renders to the events of a cut; ``came`` is the sequence that came with them, ``said`` the ids of
     items by the paths of the files a person said they are, ``shots`` what they were called where each left
     by itself, ``scheme`` how a person says their names are to be read, ``sight`` what tells by pictures.
-    Raises ``NamingError``."""
+    Raises ``SchemeError``."""
     there = events(document, sequence, shots)
     by_id = {one.item.id: one for one in there}
     told = _told(there, sequence, *came) if came is not None else {}
@@ -195,7 +195,7 @@ def _seen(
 def _scheme(
     there: list[Event], renders: list[Probed], sequence: Sequence, text: str, shots: bool
 ) -> Scheme | None:
-    """How the names of renders are to be read. Raises ``NamingError``."""
+    """How the names of renders are to be read. Raises ``SchemeError``."""
     stems = [stem_of(one) for one in renders]
     if text:
         return said_scheme(text, stems)

@@ -7,7 +7,8 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from wexodos.desktop.theme import mono
-from wexodos.homecoming.naming import NamingError, Scheme, said
+from wexodos.homecoming.naming import Scheme, said
+from wexodos.tidy.shots import SchemeError
 
 _ABOUT = (
     "{number} is the number of the event, {number:10} in tens; {item}, {source}, {reel}, {track} and {id} "
@@ -54,7 +55,7 @@ class NamesLine(QWidget):
         try:
             if text:
                 said(text, [])
-        except NamingError as error:
+        except SchemeError as error:
             self.words.setText(str(error))
             return
         self._shown = text
