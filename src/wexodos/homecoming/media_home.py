@@ -18,12 +18,12 @@ from wexodos.homecoming.measurements import Measurements, of_cut, of_file
 from wexodos.homecoming.mixes import Returned, Role, Told, held, told_apart
 from wexodos.homecoming.onward import NOTHING_CAME, carried_on
 from wexodos.homecoming.outcome import Home, Kind, Left
-from wexodos.homecoming.renders import matching
+from wexodos.homecoming.renders import is_an_event, matching
 from wexodos.homecoming.rounds import joined, sounding
 from wexodos.homecoming.sight import Sight
 from wexodos.homecoming.sound_tracks import laid, taken_out
 from wexodos.homecoming.wanted import Version, Wanted
-from wexodos.homecoming.whole import WHOLE, Whole, laid_over, looked_at, may_be_whole
+from wexodos.homecoming.whole import MOST, WHOLE, Whole, laid_over, looked_at, may_be_whole, says_it_is
 from wexodos.homecoming.within import Within, sounds_within
 from wexodos.job import Ready
 from wexodos.job.cut import Cut, media_found
@@ -122,12 +122,16 @@ def _of_the_whole(
     found: list[list[Whole]] = []
     for one in rounds:
         found.append([])
+        silent = 0
         for facts in list(one.pictures):
             said = wanted.said_of(Path(facts.path))
-            if facts.path in own or not (
-                said == WHOLE or (not said and may_be_whole(facts, sequence, there))
-            ):
+            if facts.path in own or (said != WHOLE and (said or not may_be_whole(facts, sequence, there))):
                 continue
+            if not said and not says_it_is(facts, sequence):
+                # To look through a movie takes its time.
+                if silent == MOST or is_an_event(there, facts, sequence):
+                    continue
+                silent += 1
 
             def look(facts: Probed = facts) -> Whole | None:
                 return looked_at(facts, document, sequence, locate, progress)

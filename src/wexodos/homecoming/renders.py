@@ -98,7 +98,7 @@ class Matching:
     scheme: Scheme | None = None
 
 
-Sight = Callable[[Probed, list[Candidate]], Candidate | None]
+Tells = Callable[[Probed, list[Candidate]], Candidate | None]
 """Tells by its picture which of several events a render is of; None where nobody can say."""
 
 
@@ -110,7 +110,7 @@ def matching(
     said: Mapping[str, str] | None = None,
     shots: Mapping[str, str] = MappingProxyType({}),
     scheme: str = "",
-    sight: Sight | None = None,
+    sight: Tells | None = None,
 ) -> Matching:
     """Match renders to the events of a cut; ``came`` is the sequence that came with them, ``said`` the ids of
     items by the paths of the files a person said they are, ``shots`` what they were called where each left
@@ -173,7 +173,7 @@ def _seen(
     facts: Probed,
     there: list[Event],
     sequence: Sequence,
-    sight: Sight,
+    sight: Tells,
 ) -> Candidate | None:
     """The event that the picture of a render says it is of, where that has to be asked: all else leaves a
     tie, contradicts itself – something speaks for others (``named``) that would be enough – or says
@@ -210,7 +210,7 @@ def _scheme(
         times = _times(event, facts, sequence)
         if not times.by and facts.start_seconds and event.media.start:
             return 0
-        return 2 if By.LENGTH in times.by or _spare(event, facts, sequence) < sequence.rate.seconds(1) else 1
+        return 1 + (_spare(event, facts, sequence) < sequence.rate.seconds(1)) + 2 * len(times.by)
 
     return learnt(there, stems, fits)
 
@@ -247,6 +247,15 @@ def _file(name: str) -> str:
     if pattern is None and one is not None and Path(name).suffix.lower() in FRAME_SUFFIXES:
         pattern = one[0]
     return (pattern.words if pattern is not None else name).casefold()
+
+
+def is_an_event(there: list[Event], facts: Probed, sequence: Sequence) -> bool:
+    """Whether a movie says by its name or its timecode that it is one of some events."""
+    name = stem_of(facts).casefold()
+    return any(
+        any(is_in(one, name) for one in event.names) or By.TIMECODE in _times(event, facts, sequence).by
+        for event in there
+    )
 
 
 def stem_of(facts: Probed) -> str:

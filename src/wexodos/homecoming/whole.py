@@ -28,6 +28,9 @@ WHOLE = "whole"
 """What a person says of such a movie."""
 _MOST_OF = Fraction(4, 5)
 """A movie that is not as long as so much of the cut is none of the whole."""
+MOST = 4
+"""Of so many movies that do not say what they are it is looked whether they are of the whole; more are
+something else."""
 _SURE = 0.6
 """Its pictures must be so like those of the cut."""
 _LINES = 180
@@ -62,6 +65,19 @@ class Whole:
         """From which frames of the cut on it is how many frames later than before."""
         apart = ((one, other) for one, other in zip(self.pieces, self.pieces[1:]))
         return [(other.first, round((other.offset - one.offset) / self.pace)) for one, other in apart]
+
+
+def says_it_is(facts: Probed, sequence: Sequence) -> bool:
+    """Whether a movie says by its timecode that it begins with the cut, or before it, and goes on to its
+    end."""
+    begins = Fraction(sequence.rate.seconds(sequence.start))
+    slack = Fraction(sequence.rate.seconds(1))
+    start, lasts = facts.start_seconds, Fraction(sequence.rate.seconds(sequence.duration))
+    return (
+        start is not None
+        and start <= begins + slack
+        and start + (facts.length or 0) + slack >= begins + lasts
+    )
 
 
 def may_be_whole(facts: Probed, sequence: Sequence, there: list[Event]) -> bool:
