@@ -5,13 +5,33 @@ from __future__ import annotations
 from fractions import Fraction
 from fractions import Fraction as F
 
+import numpy as np
 import pytest
+from lxml import etree
 
 from wexodos.cli.inspecting import document_data
 from wexodos.evaluate import Evaluator, state_at
+from wexodos.evaluate.curves import curve_values
 from wexodos.formats import FORMATS, read_bytes
 from wexodos.formats.xmeml.speeds import Remap, settled_unit
-from wexodos.model import Adjustment, Constant, Document, Generator, Title, Variable
+from wexodos.model import (
+    Adjustment,
+    Constant,
+    Curve,
+    Document,
+    Generator,
+    Item,
+    Key,
+    Media,
+    MediaUse,
+    Motion,
+    Sequence,
+    TextRun,
+    Title,
+    Track,
+    Variable,
+)
+from wexodos.timing import Rate
 
 RATE = "<rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>"
 
@@ -557,3 +577,22 @@ def test_routing_and_settings_of_a_wipe_that_have_no_form_are_named() -> None:
 def test_a_speed_is_percent_unless_the_lengths_say_a_ratio(spelled: str, stated: int, pace: F) -> None:
     remap = Remap(F(spelled) / 100, False, [], True)
     assert settled_unit(remap, stated, 400).factor == pace
+
+
+@pytest.mark.parametrize(("content", "source", "begin"), [("clip", 4, 100), ("title", 0, 9)])
+def test_keys_that_all_lie_before_an_item_are_not_taken_for_counted_from_its_beginning(
+    content: str, source: int, begin: int
+) -> None:
+    """They fade from 90 % to 20 %, nine to seven frames before it: it is at 20 % from its first frame to its
+    last. Spelled alone, as some count from the item's first frame, they would begin with it."""
+    shown = MediaUse("m") if content == "clip" else Title((TextRun("Kiln Night", size=40.0),))
+    fading = Curve((0.9,), (Key(-9, (0.9,)), Key(-7, (0.2,))))
+    item = Item("i", "shot", 50, 40, shown, source, motion=Motion(opacity=fading))
+    sequence = Sequence("s", "S", Rate(25), width=1920, height=1080, tracks=(Track("video", (item,)),))
+    media = Media("m", "A.mov", "/A.mov", duration=800, rate=Rate(25), width=1920, height=1080, video=True)
+    data = FORMATS["xmeml"].write(Document("xmeml", "5", (sequence,), (media,)), "s", "5")
+    whens = [int(one.text or "") for one in etree.fromstring(data).iter("when")]
+    assert whens == [begin - 9, begin - 7, begin]
+    (back,) = read_bytes(data).sequences[0].items()
+    assert back.motion is not None
+    assert [curve_values(back.motion.opacity, np.asarray([at]))[0, 0] for at in (0.0, 5.0, 39.0)] == [0.2] * 3

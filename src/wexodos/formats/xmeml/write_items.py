@@ -36,6 +36,7 @@ from wexodos.model import (
     Effect,
     Generator,
     Item,
+    Key,
     Media,
     MediaUse,
     Motion,
@@ -504,7 +505,12 @@ class ItemWriter:
         high: object,
     ) -> None:
         element = curve_parameter(effect, key, name, spell(curve.still), low, high)
-        for one in curve.keys:
+        keys = curve.keys
+        if keys and keys[-1].time < 0:
+            # All before the item would be taken for counted from its beginning, as some do (7): one at its
+            # beginning, where the last one holds, tells them apart.
+            keys = (*keys, Key(0, keys[-1].value))
+        for one in keys:
             frame = add(element, "keyframe")
             add(frame, "when", number(float(begin + self._exact_own(one.time, rate))))
             value_element(frame, spell(one.value))
