@@ -54,6 +54,8 @@ SETS = [
     ("{source}_{number}", {f"A00{(n - 1) % 3 + 1}C001_{n:02d}": n for n in range(1, 13)}),
     # By its takes the number counts something else.
     ("{source}_{counter}", {"A001C001_1": 1, "A001C001_2": 4, "A002C001_1": 2, "A002C001_2": 5}),
+    # Each number is that of an event as long as the render is, but of another take.
+    ("{source}_{counter}", {"A001C001_02": 1, "A002C001_03": 2, "A003C001_04": 3}),
     ("reel1_{item}_graded", {"reel1_Close_on_hands_graded": 3, "reel1_Door_brick_graded": 4}),
     # What is before the number, or behind it, is another in every name.
     ("{any}_{number:10}", {"wide_0010": 1, "close_0020": 2, "hands_0040": 4}),

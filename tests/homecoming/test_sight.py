@@ -50,6 +50,20 @@ def test_names_that_say_nothing(shoot: Shoot, tmp_path: Path, capsys: pytest.Cap
     assert {float(one.source_in) for one in items} == {3 / 25}
 
 
+def test_the_only_clip_that_is_short_enough_is_not_it_for_that(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """Half of it is another picture: it correlates with 0.7."""
+    back = tmp_path / "back"
+    back.mkdir()
+    frames = [one // 2 + one[::-1, ::-1] // 2 for one in rendered(shoot, ITEMS[5], 0)]
+    movie(back / "sand.mov", frames, None)
+    data = home(capsys, cut_of(shoot, tmp_path), "--from", back)
+    assert data["matched"] == [] and [one["file"] for one in data["unmatched_files"]] == ["sand.mov"]
+
+
 def test_a_tie_of_names_and_what_contradicts_itself(
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,
