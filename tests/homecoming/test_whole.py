@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import av
 import numpy as np
 import pytest
+import soundfile
 from tests.homecoming.test_renders import (  # noqa: F401
-    ITEMS,
     TALL,
     WIDE,
     Picture,
@@ -19,15 +21,17 @@ from tests.homecoming.test_renders import (  # noqa: F401
     movie,
     room,
     shoot,
-    shown,
-    source,
     whole_of,
 )
 
+from wexodos.carryover import carry_over
+from wexodos.destinations import find_destination
 from wexodos.formats import read_file
-from wexodos.model import Item, Sequence
+from wexodos.model import Item, Media, MediaUse, Sequence, Sound, Track
 from wexodos.picture import Composer, Frames
+from wexodos.timing import Rate, Timecode
 
+RATE = 48_000
 START = 90_000
 """The cut begins at 01:00:00:00."""
 
@@ -111,7 +115,6 @@ def test_titles_in_it_do_not_act_twice(
     tmp_path: Path,
     capsys: pytest.CaptureFixture[str],
 ) -> None:
-    """A block of white stands for the words: whoever made the movie drew them otherwise."""
     cut = cut_of(shoot, tmp_path)
     document = read_file(cut)
     pictures = Frames()
@@ -149,6 +152,84 @@ def test_clips_go_before_it_and_a_later_one_takes_its_place(
     data = home(capsys, cut, "--from", tmp_path / "back", "--tell", "whole v1.mov=Last")
     assert data["whole"] == []
     assert next(one for one in data["matched"] if one["item_id"] == "Last")["file"] == "whole v1.mov"
+
+
+def test_its_sound_is_a_mix_that_gives_way_to_one_that_came_beside_it(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """Eight seconds of noise that swells and falls, in the cut, in the movie and in a mix; the movie begins ten
+    frames before the cut, and says so."""
+    dice = np.random.default_rng(8)
+    loud = np.repeat(dice.uniform(0.02, 0.6, 161), 2400)[: 8 * RATE]
+    sound = loud * dice.uniform(-1, 1, 8 * RATE)
+    heard = tmp_path / "room.wav"
+    soundfile.write(heard, sound, RATE, "PCM_24")
+    cut = with_sound(cut_of(shoot, tmp_path), heard)
+    back = tmp_path / "back"
+    back.mkdir()
+    before = np.concatenate([np.zeros(10 * 1920), sound])
+    sounding_movie(back / "v7.mov", whole_of(shoot, 10), before, START - 10)
+    data = home(capsys, cut, "--from", back, "--out", tmp_path / "home.otio")
+    (row,) = data["sync"]
+    assert (row["file"], row["role"], row["laid"], row["switched_on"]) == ("v7.mov", "mix", True, True)
+    document = read_file(tmp_path / "home.otio")
+    # It is one medium: its picture and its sound.
+    assert [one.name for one in document.media].count("v7.mov") == 1
+    soundfile.write(back / "Kiln Night final mix.wav", sound, RATE, "PCM_24")
+    data = home(capsys, cut, "--from", back)
+    assert {one["file"]: one["switched_on"] for one in data["sync"]} == {
+        "v7.mov": False,
+        "Kiln Night final mix.wav": True,
+    }
+    assert data["whole"][0]["switched_on"] is True
+
+
+def with_sound(path: Path, heard: Path) -> Path:
+    """The cut with a track of sound."""
+    document = read_file(path)
+    cut = document.top_level[0]
+    item = Item("room", "Room", 0, 200, MediaUse("room"), sound=Sound((1,)))
+    media = Media("room", heard.name, str(heard), channels=1, sample_rate=RATE, audio=True)
+    made = replace(cut, sample_rate=RATE, tracks=(*cut.tracks, Track("audio", (item,), name="Room")))
+    whole = replace(document, sequences=(made,), media=(*document.media, media))
+    path.write_bytes(carry_over(whole, made, find_destination("archive-otio")).data)
+    return path
+
+
+def sounding_movie(path: Path, frames: list[Picture], sound: np.ndarray, start: int) -> None:  # type: ignore[type-arg]
+    with av.open(str(path), "w") as out:
+        out.metadata["timecode"] = str(Timecode(start, Rate(25), False))
+        stream = out.add_stream("png", rate=25)
+        stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "rgb24"
+        tone = out.add_stream("pcm_s24le", rate=RATE, layout="mono")
+        for number, data in enumerate(frames):
+            frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(data), format="rgb24")
+            frame.pts, frame.time_base = number, Fraction(1, 25)
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+        whole = np.rint(sound * (2**31 - 1)).astype(np.int32)[None]
+        samples = av.AudioFrame.from_ndarray(whole, format="s32", layout="mono")
+        samples.sample_rate, samples.pts, samples.time_base = RATE, 0, Fraction(1, RATE)
+        out.mux(tone.encode(samples))
+        out.mux(tone.encode(None))
+
+
+def test_an_edited_sequence_beside_it_is_named(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    cut, back = cut_of(shoot, tmp_path), tmp_path / "back"
+    back.mkdir()
+    movie(back / "v7.mov", whole_of(shoot, 0), START)
+    (back / "v7 edited.otio").write_bytes(cut.read_bytes())
+    data = home(capsys, cut, "--from", back)
+    assert [one["file"] for one in data["whole"]] == ["v7.mov"]
+    assert data["unmatched_files"] == [
+        {"file": "v7 edited.otio", "why": "an edited sequence comes home by itself"}
+    ]
 
 
 def test_another_film_and_one_clip_alone_are_none(

@@ -182,7 +182,7 @@ def _whole(one: Whole, home: Home) -> dict[str, Any]:
         "titles_in_it": one.titles,
         "steps": [{"at": str(home.sequence.timecode(at)), "frames": by} for at, by in one.steps],
         "laid": True,
-        "switched_on": one.path not in home.silent,
+        "switched_on": not home.whole_off,
     }
 
 

@@ -254,7 +254,7 @@ def return_command(
         words = f"{role_words(one)}; {sync_words(one, home.sequence)}{off}"
         base.out.print(f"  {one.path.name}: the {words}", markup=False)
     for whole in home.whole:
-        off = "; switched off: its clips came" if whole.path in home.silent else ""
+        off = "; switched off: its clips came" if home.whole_off else ""
         words = f"{whole_words(whole, home.sequence)}{off}"
         base.out.print(f"  {whole.path.name}: the movie of the whole; {words}", markup=False)
     if home.scheme is not None:

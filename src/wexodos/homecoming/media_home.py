@@ -35,6 +35,7 @@ from wexodos.tidy.shots import numbered
 
 _GUIDE = "Guide mix"
 _STAYS = "a movie of the whole stays with the cut that left"
+_BY_ITSELF = "an edited sequence comes home by itself"
 _OWN = "it is a medium of the cut itself"
 
 
@@ -72,9 +73,10 @@ def media_home(
     placed: dict[str, Returned] = {}
     if any(one.sounds for one in rounds) or any(each.facts.audio for one in over for each in one):
         placed = _sounds(home, rounds, over, wanted, locate, progress, known)
-    if wanted.into is not None:
-        words = "only renders and files of sound go into a later version"
-        home.others += [(path, words) for one in rounds if not one.pictures for path in one.sequences]
+    told = home.laid | {path for path, _ in home.others}
+    words = _BY_ITSELF if wanted.into is None else "only renders and files of sound go into a later version"
+    rest = [path for one in rounds if not one.pictures for path in one.sequences if path not in told]
+    home.others += [(path, words) for path in rest]
     if wanted.into is not None:
         _onward(home, wanted.into, cut.rules, placed, probes, progress)
     before = home.sequence
@@ -155,8 +157,7 @@ def _lay_over(home: Home, whole: Whole, corrected: bool) -> None:
     home.document, home.sequence = laid_over(home.document, home.sequence, whole, corrected, on)
     home.whole = [whole]
     home.laid.add(whole.path)
-    if not on:
-        home.silent |= {whole.path}
+    home.whole_off = not on
 
 
 def _renders(

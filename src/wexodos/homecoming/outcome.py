@@ -39,12 +39,13 @@ class Left:
 @dataclass(slots=True)
 class Home:
     """What became of what came back; ``left`` is the cut before, ``whole`` the movie of all of it, where one
-    came. ``missing`` are events that no render came for, with the reason, ``refused`` renders that would do
-    harm in their places, ``asked`` files nobody but a person can tell, with the question and what they might
-    be, ``others`` those that are not used, ``unwanted`` those a person left out; ``scheme`` is how the names
-    of the latest renders are read; ``laid`` are the files that are in the cut now, ``silent`` those of them
-    that are switched off. ``holes`` and ``changed`` are told of sounds that came into a later version;
-    ``undone`` are changes that were refused, ``stuck`` those that could not be."""
+    came, ``whole_off`` whether it lies there switched off. ``missing`` are events that no render came for,
+    with the reason, ``refused`` renders that would do harm in their places, ``asked`` files nobody but a
+    person can tell, with the question and what they might be, ``others`` those that are not used,
+    ``unwanted`` those a person left out; ``scheme`` is how the names of the latest renders are read; ``laid``
+    are the files that are in the cut now, ``silent`` the sounds of them that are switched off. ``holes`` and
+    ``changed`` are told of sounds that came into a later version; ``undone`` are changes that were refused,
+    ``stuck`` those that could not be."""
 
     kind: Kind
     document: Document
@@ -53,6 +54,7 @@ class Home:
     sounds: list[Returned] = field(default_factory=list)
     renders: list[Laid] = field(default_factory=list)
     whole: list[Whole] = field(default_factory=list)
+    whole_off: bool = False
     missing: list[tuple[Event, str]] = field(default_factory=list)
     refused: list[tuple[Matched, str]] = field(default_factory=list)
     asked: list[tuple[Path, str, list[Candidate]]] = field(default_factory=list)

@@ -90,7 +90,7 @@ def _open_rows(home: Home) -> Iterator[Row]:
 def _whole_rows(home: Home) -> Iterator[Row]:
     for one in home.whole:
         words = whole_words(one, home.sequence)
-        if one.path in home.silent:
+        if home.whole_off:
             words += "; switched off: its clips came"
         yield Row(
             0,
