@@ -113,3 +113,15 @@ def test_what_two_clips_show_alike_is_asked(
     assert matched(home(capsys, cut, "--from", back))["sand.mov"] == ("Last", ["picture"])
     data = home(capsys, hidden, "--from", back / "sand.mov", "--up", "0")
     assert data["matched"] == [] and data["unmatched_files"][0]["file"] == "sand.mov"
+
+
+def test_a_name_against_the_timecode_is_not_enough(
+    shoot: Shoot,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """It says five o'clock, where nothing of the cut is, and shows something else."""
+    (tmp_path / "back").mkdir()
+    frames = [one[::-1] for one in rendered(shoot, ITEMS[5], 0)]
+    movie(tmp_path / "back/Last.mov", frames, 5 * 3600 * 25)
+    assert home(capsys, cut_of(shoot, tmp_path), "--from", tmp_path / "back")["matched"] == []

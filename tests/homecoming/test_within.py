@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from tests.homecoming.test_mixes import MUSIC, PAL, RATE, SECONDS, SPEECH, cut, home, later, written  # noqa: F401
+from tests.sound.test_sync import performance
 
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
@@ -160,6 +161,21 @@ def test_what_cannot_be_laid_in_by_its_sequence_is_laid_in_by_itself(
     data = home(capsys, cut, "--from", tmp_path / "back")
     assert data["unmatched_files"][0]["why"].endswith("none of its tracks plays a sound that came with it")
     assert [one["file"] for one in data["sync"]] == ["Kiln Night final mix.wav"]
+
+
+def test_a_session_of_another_film_is_named(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    session(tmp_path / "back")
+    for number in (1, 2):
+        written(tmp_path / f"back/take {number}.wav", 0.3 * performance(SECONDS, 20 + number))
+    data = home(capsys, cut, "--from", tmp_path / "back")
+    assert not any(one["laid"] for one in data["sync"]) and len(data["sync"]) == 2
+    assert data["unmatched_files"] == [
+        {"file": "Kiln Night mix.otio", "why": "none of its tracks sounds like the cut"}
+    ]
 
 
 def test_it_is_read_in_what_rooms_send(

@@ -244,6 +244,7 @@ def _sounds(
     own = {media.file_name.casefold() for media in document.media}
     # What is heard with a movie of the whole gives way to a mix of the same return.
     came: list[list[Returned]] = []
+    sessions = set[Path]()
     for one, movies in zip(rounds, over):
         own_sound = [each for each in one.sounds if Path(each.path).name.casefold() in own]
         home.others += [(Path(each.path), _OWN) for each in own_sound]
@@ -251,6 +252,7 @@ def _sounds(
         files = [each for each in one.sounds if each not in own_sound]
         inside = _within(home, one, files, wanted) if not one.pictures else []
         played = {path for _, _, paths in inside for path in paths}
+        sessions |= {Path(facts.path).parent for facts, _, _ in inside}
         sounds = [*movie_sounds, *(each for each in files if each.path not in played)]
         tracks = {facts.path: within for facts, within, _ in inside}
         sounds += [facts for facts, _, _ in inside]
@@ -290,6 +292,11 @@ def _sounds(
         home.document, home.sequence, fit, wanted.corrected, home.silent
     )
     home.laid |= {one.path for one in fit}
+    for path in sessions:
+        if any(one.path.parent == path for one in fit if one.within is not None):
+            home.laid.add(path)
+        else:
+            home.others.append((path, "none of its tracks sounds like the cut"))
     return {where[one.path]: one for one in fit if one.path in where}
 
 
@@ -309,7 +316,6 @@ def _within(
         except ReadError as error:
             home.others.append((path, str(error)))
             continue
-        home.laid.add(path)
         home.others += [(one, "another sequence file came first") for one in came.sequences[number + 1 :]]
         return [(facts, within, played) for facts, within in found]
     return []

@@ -62,12 +62,14 @@ _SLACK = Fraction(1, 2)
 @dataclass(frozen=True, slots=True)
 class Candidate:
     """An event a render may be of. ``head`` are the seconds of the render before the event's first frame, in
-    its own time where the speed of the clip is still to be made (``by_source``)."""
+    its own time where the speed of the clip is still to be made (``by_source``). ``doubtful``: it says
+    another time, and too little speaks for it to be matched all the same."""
 
     event: Event
     by: tuple[By, ...]
     head: Exact
     by_source: bool
+    doubtful: bool = False
 
     @property
     def score(self) -> int:
@@ -124,23 +126,17 @@ def matching(
     best: dict[str, list[tuple[Probed, Candidate]]] = defaultdict(list)
     for facts in renders:
         certain = by_id.get((said or {}).get(facts.path, ""))
-        rows = [
-            one
-            for event in (index.near(facts) if certain is None else [certain])
-            if (one := _candidate(event, facts, sequence, told, found.scheme)) is not None
-        ]
+        near = index.near(facts) if certain is None else [certain]
+        candidates = (_candidate(one, facts, sequence, told, found.scheme) for one in near)
+        named = [one for one in candidates if one is not None]
+        rows = [one for one in named if not one.doubtful]
         if certain is not None:
             best[certain.item.id].append((facts, _said(certain, facts, sequence, rows)))
             continue
+        named = [one for one in named if one.score >= ENOUGH]
         rows = sorted((one for one in rows if one.score >= ENOUGH), key=lambda one: -one.score)
         tie = [one for one in rows if rows[0].score - one.score < CLEAR]
-        seen = None
-        if sight is not None:
-            others = (
-                _candidate(one, facts, sequence, told, found.scheme, False) for one in index.near(facts)
-            )
-            named = [one for one in others if one is not None and one.score >= ENOUGH]
-            seen = _seen(rows, tie, named, facts, there, sequence, sight)
+        seen = _seen(rows, tie, named, facts, there, sequence, sight) if sight is not None else None
         if seen is not None:
             best[seen.event.item.id].append((facts, replace(seen, by=(*seen.by, By.PICTURE))))
         elif not rows:
@@ -317,10 +313,8 @@ def _candidate(
     sequence: Sequence,
     told: dict[tuple[str, str], Exact],
     scheme: Scheme | None,
-    strict: bool = True,
 ) -> Candidate | None:
-    """What speaks for a render being of an event; None where something speaks against it – unless ``strict``
-    is off only that it is too short."""
+    """What speaks for a render being of an event; None where nothing does, or it is too short."""
     if not _holds(event, facts, sequence):
         return None
     times = _times(event, facts, sequence)
@@ -347,12 +341,12 @@ def _candidate(
     timed = {By.TIMECODE, By.RECORD, By.SEQUENCE} & set(by)
     if abs(spare) < frame or (timed and abs(spare - 2 * Fraction(head)) < frame):
         by.append(By.LENGTH)
+    doubtful = False
     if facts.start_seconds and event.media.start and not timed:
         # It says when it begins, and that is not when the event does: a name or a number alone is not enough.
         by = [one for one in by if one is not By.LENGTH]
-        if len(by) < 2 and strict:
-            return None
-    return Candidate(event, tuple(by), head, by_source) if by else None
+        doubtful = len(by) < 2
+    return Candidate(event, tuple(by), head, by_source, doubtful) if by else None
 
 
 def _middle(event: Event, facts: Probed, sequence: Sequence) -> Candidate:
