@@ -75,7 +75,11 @@ def curves(draw: st.DrawFn, low: tuple[float, ...], high: tuple[float, ...]) -> 
 
     if draw(st.booleans()):
         return Curve(value())
-    times = sorted(draw(st.sets(st.integers(-5, 60), min_size=2, max_size=4)))
+    # One in eight moves before the item, where the last of its keys holds.
+    early = draw(st.integers(0, 7)) == 7
+    times = sorted(
+        draw(st.sets(st.integers(-70, -1) if early else st.integers(-5, 60), min_size=2, max_size=4))
+    )
     keys = tuple(Key(time, value(), draw(st.sampled_from(EASES))) for time in times)
     return Curve(keys[0].value, keys)
 

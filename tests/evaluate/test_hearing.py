@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from math import inf, log10, pi, sin
 
@@ -9,7 +10,7 @@ import numpy as np
 import pytest
 
 from wexodos.evaluate.hearing import SAMPLES, followed_level, furthest, gain_at, heard_at, law, looks
-from wexodos.model import Fade, Sound, constant, curve
+from wexodos.model import Curve, Ease, Fade, Key, Sound, constant, curve
 
 
 def dB(gain: float) -> float:
@@ -94,3 +95,18 @@ def test_keys_stand_on_whole_frames_where_nothing_else_goes() -> None:
     made = followed_level(sound, 30.0, "plain", 0.09, False)
     assert all(isinstance(key.time, int) for key in made.keys)
     assert not all(isinstance(key.time, int) for key in followed_level(sound, 30.0, "plain", 0.09, True).keys)
+
+
+def test_a_step_is_followed_by_a_line_of_a_1920th_of_a_frame() -> None:
+    """It is there on every sample that is not the step's own, also where a fade out makes the sound be looked
+    at sample by sample (a line of a sixteenth of a frame was heard there)."""
+    level = Curve((-0.5,), (Key(37, (-0.5,), Ease.HOLD), Key(45, (-19.0,))), "decibel")
+    made = followed_level(Sound((1,), level), 45.0, "gain", 0.09, True)
+    assert [(key.time, key.value[0]) for key in made.keys if 37 < key.time <= 45] == [
+        (Fraction(45 * 1920 - 1, 1920), -0.5),
+        (45, -19.0),
+    ]
+    fading = Sound((1,), level, fade_out=Fade(7))
+    assert furthest(fading, replace(fading, level=made), 45.0) < 1e-6
+    fading = Sound((1,), curve([(0, -0.5), (Fraction(719, 16), -0.5), (45, -19.0)]), fade_out=Fade(7))
+    assert furthest(replace(fading, level=level), fading, 45.0) > 10

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from wexodos.evaluate.curves import curve_values
 from wexodos.evaluate.evaluator import fade_gain
 from wexodos.evaluate.tolerances import QUIET, SILENCE
-from wexodos.model import Curve, Key, Sound
+from wexodos.model import Curve, Ease, Key, Sound
 from wexodos.timing import exact
 
 Floats = NDArray[np.float64]
@@ -50,8 +50,8 @@ def gain_at(sound: Sound, length: float, times: Floats) -> Floats:
 
 def looks(length: float, *sounds: Sound) -> Times:
     """The times at which items of ``length`` frames are to be listened to, in steps of 1/1920 of a frame:
-    finely where anything of them moves, at every sample within a frame of what is low, at every key and both
-    ends."""
+    finely where anything of them moves, at every sample within a frame of what is low, at every key, on both
+    sides of a step, and both ends."""
     edges = {0, ceil(length * SAMPLES)}
     quiet: set[int] = set()
     moving: list[tuple[int, int]] = []
@@ -59,6 +59,8 @@ def looks(length: float, *sounds: Sound) -> Times:
         keys = sound.level.keys if sound.level.animated else ()
         times = [_step(float(key.time)) for key in keys]
         edges |= set(times)
+        steps = [later for key, later in zip(keys, times[1:]) if key.ease is Ease.HOLD]
+        edges |= {one + side for one in steps for side in (-1, 1)}
         moving += list(zip(times, times[1:]))
         quiet |= {time for time, key in zip(times, keys) if key.value[0] <= STEEP}
         if sound.fade_in is not None:
