@@ -45,6 +45,10 @@ def read(names: dict[str, int]) -> Scheme | None:
 SETS = [
     ("KN_{number}", {f"KN_{number:03d}": number for number in range(1, 13)}),
     ("KN_{number:10}", {f"KN_{10 * number:04d}": number for number in range(1, 13)}),
+    # The first is called something else than one step.
+    ("KN_{number:10 from 100}", {f"KN_{90 + 10 * number:04d}": number for number in range(1, 13)}),
+    ("KN_{number:1 from 1001}", {f"KN_{1000 + number}": number for number in (1, 2, 3, 7)}),
+    ("KN_{number:1 from 0}", {f"KN_{number - 1:02d}": number for number in range(1, 13)}),
     # Three of twelve: by their lengths they are 1 to 3 in tens, not 10 to 12.
     ("KN_{number:10}", {"KN_0010": 1, "KN_0020": 2, "KN_0030": 3}),
     ("shot {number}", {"shot 4": 4, "shot 10": 10}),
@@ -84,6 +88,8 @@ def test_a_scheme_is_learnt_from_the_names(text: str, names: dict[str, int]) -> 
         {"KN_1_a": 1, "KN_1_b": 2},
         {"KN_0013": 1, "KN_0014": 2, "KN_0015": 3},
         {"20261201": 1, "20261202": 2},
+        # Two of three would be of the events from 1000 on.
+        {"KN_1000": 1, "KN_1001": 2, "KN_1003": 6},
     ],
 )
 def test_names_that_say_nothing_make_no_scheme(names: dict[str, int]) -> None:
@@ -109,6 +115,9 @@ def test_a_scheme_that_is_said_is_all_that_counts() -> None:
     assert not scheme.is_of("Ash", THERE[5])
     assert said("KN{number:5}_{any}", ["KN15_x"]).number("KN15_x") == 3
     assert said("KN{number:5}_{any}", []).number("KN16_x") is None
+    late = said("KN{number:10 from 100}", ["KN100", "KN120"])
+    assert [late.number(one) for one in ("KN090", "KN100", "KN0120", "KN121")] == [None, 1, 3, None]
+    assert late.meaning == "the number of the event, in tens from 100 on – 2 of 2 names"
     words = said("{source}-{number:10}", ["A001C001-0010", "x"]).words
     assert words == (
         "{source}-{number:10}: the name of its source and the number of the event, in tens – 1 of 2 names"
@@ -117,7 +126,18 @@ def test_a_scheme_that_is_said_is_all_that_counts() -> None:
 
 @pytest.mark.parametrize(
     "text",
-    ["KN", "", "{shot}", "{number:0}", "{item:10}", "{number", "number}", "{item}{item}", "{number:x}"],
+    [
+        "KN",
+        "",
+        "{shot}",
+        "{number:0}",
+        "{item:10}",
+        "{number",
+        "number}",
+        "{item}{item}",
+        "{number:x}",
+        "{number:10 from}",
+    ],
 )
 def test_a_scheme_that_makes_no_sense_is_refused(text: str) -> None:
     with pytest.raises(SchemeError, match="names of renders"):

@@ -409,23 +409,26 @@ SMALLER = Motion(scale=Curve((1.0, 1.0), (Key(34, (1.0, 1.0)), Key(40, (0.25, 0.
 def test_a_fade_a_blend_and_a_sizing_at_the_end_are_measured(
     shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str], baked: bool
 ) -> None:
-    """One clip fades in over twenty frames, one shrinks in its last six, one is added to what lies beneath. The room
-    made all of it into the pictures, or nothing."""
-    beneath = clip("Beneath", 80, 40, "A001C001", 150)
+    """One clip fades in over twenty frames, one shrinks in its last six, one is added to what lies beneath, one is
+    seen through, one is dim. The room made all of it into the pictures, or nothing. Of the dim one, over black,
+    nothing can be told but that it may be."""
+    beneath = clip("Beneath", 80, 80, "A001C001", 110)
     items = (
         clip("Fading", 0, 40, "A001C001", 20, motion=FADED),
         clip("Shrinking", 40, 40, "A001C002", 30, motion=SMALLER),
         beneath,
+        clip("Dim", 160, 40, "A001C002", 90, motion=Motion(opacity=constant(0.4))),
     )
     over = clip("Adding", 80, 40, "B002C001", 60, blend="add")
-    tracks = (Track("video", items), Track("video", (over,)))
+    through = clip("Through", 120, 40, "B002C001", 130, motion=Motion(opacity=constant(0.5)))
+    tracks = (Track("video", items), Track("video", (over, through)))
     sequence = Sequence("s", "Kiln Night", PAL, start=90_000, width=WIDE, height=TALL, tracks=tracks)
     cut = tmp_path / "cut.otio"
     document = Document("otio", "1", (sequence,), tuple(shoot.media))
     cut.write_bytes(carry_over(document, sequence, find_destination("archive-otio")).data)
     folder = tmp_path / "back"
     folder.mkdir()
-    for item in (*items[:2], over):
+    for item in (*items[:2], items[3], over, through):
         frames = []
         for at in range(40):
             picture = source(shoot, item, at)
@@ -437,13 +440,23 @@ def test_a_fade_a_blend_and_a_sizing_at_the_end_are_measured(
             if baked and item is over:
                 sum_of = picture.astype(np.int64) + source(shoot, beneath, at)
                 picture = np.clip(sum_of, 0, 255).astype(np.uint8)
+            if baked and item is through:
+                picture = np.rint(picture * 0.5 + source(shoot, beneath, 40 + at) * 0.5).astype(np.uint8)
+            if baked and item.id == "Dim":
+                picture = np.rint(picture * 0.4).astype(np.uint8)
             frames.append(graded(picture))
         medium = next(one for one in shoot.media if one.id == item.content.media)  # type: ignore[union-attr]
         movie(folder / f"{item.id}.mov", frames, (medium.start or 0) + int(item.source_in * 25))
     data = home(capsys, cut, "--from", folder, "--out", tmp_path / "home.otio")
-    wanted = {("Fading", "fade"), ("Shrinking", "motion"), ("Adding", "blend")} if baked else set()
+    wanted = {("Fading", "fade"), ("Shrinking", "motion"), ("Adding", "blend"), ("Through", "blend")}
+    wanted = wanted if baked else set()
     assert {(one["item_id"], one["what"]) for one in data["doubled"]} == wanted
-    assert len(data["matched"]) == 3 and data["differences"] == []
+    assert len(data["matched"]) == 5 and data["differences"] == []
+    unsure = {one["item_id"]: one["unsure"] for one in data["matched"] if one["unsure"]}
+    was = source(shoot, items[3], 20)
+    share = graded(np.rint(was * 0.4).astype(np.uint8)).mean() / was.mean() * 100
+    told = f"its opacity of 40 % stays on it: its pictures are {share:.0f} % as bright as the clip's"
+    assert unsure == ({"Dim": f"{told}, by that or by a correction"} if baked else {})
     made = {
         one.name: one
         for track in read_file(tmp_path / "home.otio").top_level[0].tracks
@@ -452,6 +465,8 @@ def test_a_fade_a_blend_and_a_sizing_at_the_end_are_measured(
     assert bool(made["Fading"].motion.opacity.keys) is not baked  # type: ignore[union-attr]
     assert bool(made["Shrinking"].motion.scale.keys) is not baked  # type: ignore[union-attr]
     assert made["Adding"].blend == ("normal" if baked else "add")
+    assert made["Through"].motion.opacity == constant(1 if baked else 0.5)  # type: ignore[union-attr]
+    assert made["Dim"].motion.opacity == constant(0.4)  # type: ignore[union-attr]
 
 
 def test_a_render_that_is_short_of_a_transition_says_so(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -11,9 +12,10 @@ from tests.homecoming.test_mixes import MUSIC, PAL, RATE, SECONDS, SPEECH, cut, 
 from tests.sound.test_sync import performance
 
 from wexodos.carryover import carry_over
+from wexodos.cli.commands import main
 from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
-from wexodos.formats import read_file
+from wexodos.formats import FORMATS, read_file
 from wexodos.model import Document, Item, Media, MediaUse, NestedUse, Sequence, Sound, Track, Transition
 from wexodos.sound.mixing import mixed
 from wexodos.timing import Rate
@@ -189,3 +191,67 @@ def test_it_is_read_in_what_rooms_send(
     path.rename(tmp_path / "back/session" / path.name)
     data = home(capsys, cut, "--from", tmp_path / "back")
     assert [one["within"] for one in data["sync"]] == [path.name] * 2
+
+
+@pytest.mark.parametrize("to", ["mixing-aaf-embedded", "mixing-omf"])
+def test_tracks_whose_sound_stands_in_the_sequence_file_itself(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    to: str,
+) -> None:
+    """One file comes, and nothing else: its sound is taken out where the cut is written."""
+    path = session(tmp_path / "there")
+    back = tmp_path / f"Kiln Night mix{FORMATS[find_destination(to).format].suffix}"
+    assert main(["translate", str(path), "--to", to, "--out", str(back)]) == 0
+    capsys.readouterr()
+    for one in (tmp_path / "there").iterdir():
+        one.unlink()
+    data = home(capsys, cut, "--from", back, "--out", tmp_path / "home.otio", "--correct")
+    assert data["kind"] == "mix" and data["differences"] == [] and data["unexplained"] == 0
+    assert [(one["within"], one["stem"], one["offset_samples"]) for one in data["sync"]] == [
+        (back.name, "dialogue", 0),
+        (back.name, "music", 40),
+    ]
+    document = read_file(tmp_path / "home.otio")
+    used = {
+        document.media_by_id[item.content.media].path or ""
+        for track in document.top_level[0].audio_tracks[2:]
+        for item in track.items
+        if isinstance(item.content, MediaUse)
+    }
+    assert used and {Path(one).parent for one in used} == {tmp_path / "home media"}
+    ours, theirs = heard(cut, 100, 50), heard(tmp_path / "home.otio", 100, 50)
+    gain = float((theirs * ours).sum() / (ours * ours).sum())
+    assert float(np.abs(theirs - gain * ours).max()) < 1e-3
+
+
+@pytest.mark.parametrize("suffix", [".otio", ".aaf"])
+def test_a_cut_whose_sound_stands_in_its_file_comes_home_with_it(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    suffix: str,
+) -> None:
+    inside = tmp_path / "Kiln Night.aaf"
+    assert main(["translate", str(cut), "--to", "mixing-aaf-embedded", "--out", str(inside)]) == 0
+    capsys.readouterr()
+    (tmp_path / "back").mkdir()
+    written(tmp_path / "back/Kiln Night final mix.wav", SPEECH + MUSIC)
+    data = home(capsys, inside, "--from", tmp_path / "back", "--out", tmp_path / f"home{suffix}")
+    assert data["unexplained"] == 0 and [one["laid"] for one in data["sync"]] == [True]
+    document = read_file(tmp_path / f"home{suffix}")
+    (made,) = document.top_level
+    own = replace(
+        made, tracks=tuple(replace(one, enabled=at < 2) for at, one in enumerate(made.audio_tracks))
+    )
+    items = tuple(replace(item, enabled=True) for track in own.tracks[:2] for item in track.items)
+    tracks = tuple(Track("audio", (item,)) for item in items)
+    own = replace(own, tracks=tracks, stated_duration=made.duration)
+    there = replace(document, sequences=(own,))
+    sound = mixed(Evaluator(there), own, 100, 50, lambda one: Path(one.path or ""), RATE)
+    assert float(np.abs(sound - heard(cut, 100, 50)).max()) < 1e-3
+    # One that goes over without anybody who takes the sound out says so.
+    carried = carry_over(read_file(inside), read_file(inside).top_level[0], find_destination("archive-otio"))
+    left = [one for one in carried.findings if one.what == "sound"]
+    assert len(left) == 2 and all("does not come out" in one.why for one in left)

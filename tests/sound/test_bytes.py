@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from wexodos.model import Document, Media
+from wexodos.model import Document, Embedded, Media
 from wexodos.sound import locate
 from wexodos.sound.convert import packed, unpacked
 from wexodos.sound.errors import SoundError
@@ -213,7 +213,7 @@ def test_samples_of_several_channels_in_turn_go_out_as_they_stand(
     medium = Media(
         "m", "Room", None, None, 0, False, 1, Rate(25), channels=3, sample_rate=48000, bit_depth=16
     )
-    told = replace(medium, metadata=(("embedded", "1:k"),))
+    told = replace(medium, embedded=Embedded(((1, "k"),)))
     finder = Finder(tmp_path / "x.aaf", Document("aaf", "1.1", (), (told,)))
     path = finder(told)
     assert path is not None

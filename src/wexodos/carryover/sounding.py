@@ -88,7 +88,7 @@ def made_for(
         most_events=turnover.most_events,
     )
     if not makes_sound(destination):
-        return Made(document, plain=how)
+        return Made(document, plain=how, findings=tuple(_shut_in(document, sequence, locate)))
     rate = sequence.sample_rate or 48000
     found = pieces(
         document,
@@ -123,6 +123,34 @@ def with_samples(
     return soundings(
         made.pieces, turnover.bits, turnover.form, folder if turnover.sound == "linked" else None, True, paths
     )
+
+
+def _shut_in(document: Document, sequence: Sequence, locate: Locate) -> Iterator[Finding]:
+    """Sound that stands in the file that was taken in and does not come out of it: what is written links to
+    files, and there is none."""
+    told: set[str] = set()
+    for label, track in sequence.labelled_tracks():
+        for item in track.items:
+            use = item.content
+            medium = document.media_by_id.get(use.media) if isinstance(use, MediaUse) else None
+            if medium is None or medium.embedded is None or medium.id in told or locate(medium) is not None:
+                continue
+            told.add(medium.id)
+            yield Finding(
+                Kind.MEDIA,
+                "sound",
+                medium.file_name,
+                item.id,
+                label,
+                item.start,
+                item.end,
+                Fate.LEFT,
+                "its sound stands in the file that was taken in and does not come out; its clips go over "
+                "without it",
+                "find the medium and turn over again",
+                minutes=1.0,
+                cause=Cause.SOUND_MADE,
+            )
 
 
 def _findings(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import io
 import logging
+import os
 import re
 import signal
 import sys
@@ -17,7 +18,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn
 
 from wexodos import __version__
-from wexodos.carryover import Carried, Choices, came_back, carry_over, put_back, rows, write_file
+from wexodos.carryover import Carried, Choices, came_back, put_back, rows
 from wexodos.cli.baking import BakeOption, bake_choices
 from wexodos.cli.inspecting import document_data, sequence_data
 from wexodos.compare import compare_versions
@@ -37,7 +38,9 @@ from wexodos.report import report_data, told
 from wexodos.report.rows import plain, time_value
 from wexodos.tidy.recipes import RecipeError
 from wexodos.tidy.shots import SchemeError
+from wexodos.tidy.step import Render
 from wexodos.timing import Timecode, TimecodeError, floor
+from wexodos.turnover.run import written_out
 
 OK, DIFFERENT, USAGE, UNREADABLE, REFUSED, INTERNAL = range(6)
 
@@ -283,10 +286,12 @@ def bring_back(
         raise Stop(USAGE, f"{original}: say with --sent which destination the cut was sent to")
     there, target = find_destination(sent), find_destination(to)
     back = read_file(returned)
+    renders: list[Render] = []
+    tables: dict[str, Path] = {}
     if job is not None and sequence is None:
         # What left is the cut with its media found and tidied, not the file it was taken in as.
         left = of_job(job)
-        document, chosen = left.document, left.sequence
+        document, chosen, renders, tables = left.document, left.sequence, left.renders, left.tables
     else:
         document = read_file(source)
         chosen = choose(document, sequence, source)
@@ -300,16 +305,18 @@ def bring_back(
         job.now.options if job is not None else None,
     )
     home.prove(chosen, str(output))
-    carried = carry_over(home.document, home.sequence, target)
     never_changed(output, *given, source, returned)
-    if not carried.errors:
-        write_file(output, carried.data)
+    with _progress(as_json) as step:
+        files, carried = written_out(
+            home.document, home.sequence, renders, source, output, target, step, tables
+        )
+    names = [os.path.relpath(one, output.parent) for one in files] or [output.name]
     if as_json:
         print_json(
             {
                 "original": str(source),
                 "returned": str(returned),
-                "output": told(report_data(carried, str(returned), [output.name])),
+                "output": told(report_data(carried, str(returned), names)),
                 "put_back": [
                     {
                         "at": str(home.sequence.timecode(floor(one.start))),

@@ -127,6 +127,7 @@ def matched_data(one: Laid, home: Home) -> dict[str, Any]:
         "by": [way.value for way in one.matched.found.by],
         "offset_frames": one.offset,
         "short_frames": list(one.short),
+        "unsure": one.unsure,
         "laid": True,
     }
 

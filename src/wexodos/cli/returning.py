@@ -9,7 +9,7 @@ from typing import Annotated, Any
 import typer
 from msgspec import structs
 
-from wexodos.carryover import carry_over, write_file
+from wexodos.carryover import write_file
 from wexodos.cli import commands as base
 from wexodos.cli.preparing import MapOption, SearchOption, UpOption, rules_of
 from wexodos.cli.returned import matched_data, patterns, returned_data
@@ -26,7 +26,7 @@ from wexodos.homecoming.outcome import Home, Kind
 from wexodos.homecoming.refusing import is_wanted
 from wexodos.homecoming.wanted import Version, Wanted
 from wexodos.homecoming.whole import WHOLE
-from wexodos.homecoming.words import hole_words, role_words, short_words, sync_words, whole_words
+from wexodos.homecoming.words import hole_words, open_words, role_words, sync_words, whole_words
 from wexodos.job import Homecoming, Job, load, remembered
 from wexodos.job.cut import Cut
 from wexodos.model import Sequence
@@ -223,11 +223,8 @@ def return_command(
         home = brought_home(cut, wanted, step)
         carried = None
         if target is not None and output is not None:
-            home.prove(str(output))
             step(f"writing {output.name}", 0.9)
-            carried = carry_over(home.document, home.sequence, target, progress=step)
-            carried.prove(str(output))
-            write_file(output, carried.data)
+            carried = home.written(later or source, output, target, step)
         if pull is not None:
             write_file(pull, _pull_list(home, pull))
     unknown = ""
@@ -262,7 +259,7 @@ def return_command(
     for laid in home.renders:
         row = matched_data(laid, home)
         off = f", {laid.offset:+d} frames off" if laid.offset else ""
-        off += "".join(f", {words}" for words in short_words(laid))
+        off += "".join(f", {words}" for words in open_words(laid))
         twice = "".join(f", {what.what.value} is in it already: {what.measured}" for what in laid.doubled)
         by = " and ".join(row["by"])
         base.out.print(

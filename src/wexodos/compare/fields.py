@@ -196,7 +196,10 @@ APART: dict[type, dict[str, str]] = {
     Title: {"runs": "as words, and as style where the words are the same"},
     Transition: {"id": "the thing itself"},
     Track: {"items": "things of their own", "transitions": "things of their own"},
-    Media: {"id": "the thing itself"},
+    Media: {
+        "id": "the thing itself",
+        "embedded": "where its sound is taken from here; what is written has its own place for it",
+    },
     Sequence: {
         "id": "the thing itself",
         "tracks": "things of their own",

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from wexodos.carryover import came_back, carry_over, put_back, write_file
+from wexodos.carryover import came_back, put_back
 from wexodos.carryover.tickets import touched
 from wexodos.compare import compare, compare_versions, match_items
 from wexodos.desktop.sides import Returned, Side
@@ -15,6 +15,7 @@ from wexodos.destinations import Destination
 from wexodos.formats import ReadError, WriteError, read_file
 from wexodos.homecoming.refusing import key_of, without_refused
 from wexodos.sound.locate import Finder
+from wexodos.turnover.run import written_out
 
 if TYPE_CHECKING:
     from wexodos.desktop.session import Session
@@ -110,6 +111,8 @@ class Home:
         if side is None or returned is None:
             return
         target, home = self.home_destination(), returned.home
+        ready, source = self.session.ready, self.session.path or returned.path
+        renders, tables = (ready.renders, ready.tables) if ready is not None else ([], {})
 
         def work(step: Any) -> int:
             step("writing", 0.1)
@@ -117,9 +120,10 @@ class Home:
                 if taken is not None and path.exists() and taken.exists() and path.samefile(taken):
                     raise WriteError(f"{path}: this is a file taken in, which is never changed")
             home.prove(side.sequence, str(path))
-            carried = carry_over(home.document, home.sequence, target, progress=step)
+            _, carried = written_out(
+                home.document, home.sequence, renders, source, path, target, step, tables
+            )
             carried.prove(str(path))
-            write_file(path, carried.data)
             return len(home.put_back)
 
         self.session.tasks.start(

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import structs
 
-from wexodos.carryover import carry_over, write_file
 from wexodos.desktop.sides import Side
 from wexodos.formats import ReadError, WriteError, read_file
 from wexodos.homecoming.home import brought_home
@@ -151,10 +150,7 @@ class Laying:
             for one in taken_in:
                 if path.exists() and one.exists() and path.samefile(one):
                     raise WriteError(f"{path}: this is a file taken in, which is never changed")
-            home.prove(str(path))
-            carried = carry_over(home.document, home.sequence, target, progress=step)
-            carried.prove(str(path))
-            write_file(path, carried.data)
+            home.written(taken_in[-1], path, target, step)
 
         self.session.tasks.start(
             "putting back",

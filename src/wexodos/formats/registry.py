@@ -98,8 +98,9 @@ def read_file(path: str | os.PathLike[str]) -> Document:
 
 def _anchored(document: Document, place: Path) -> Document:
     """The document with the paths of its media from the root: those that are told from where the file stands
-    mean another place as soon as they stand elsewhere."""
-    folder = os.path.dirname(os.path.abspath(place))
+    mean another place as soon as they stand elsewhere. What stands in it says in which file."""
+    whole_place = os.path.abspath(place)
+    folder = os.path.dirname(whole_place)
 
     def whole(path: str | None) -> str | None:
         if not path or is_placed(path):
@@ -108,6 +109,12 @@ def _anchored(document: Document, place: Path) -> Document:
 
     media = tuple(
         one if whole(one.path) == one.path else replace(one, path=whole(one.path)) for one in document.media
+    )
+    media = tuple(
+        replace(one, embedded=replace(one.embedded, file=whole_place, format=document.format))
+        if one.embedded is not None
+        else one
+        for one in media
     )
     return document if media == document.media else replace(document, media=media)
 

@@ -24,12 +24,19 @@ _OURS = {"ascmhl", "papers"}
 @dataclass(slots=True)
 class Arrivals:
     """The files that came, each once, in the order of their names. ``others`` are those that are none of the
-    kinds that are used, with the reason in words."""
+    kinds that are used, with the reason in words; ``session``: what is to be heard stands in a sequence file
+    itself."""
 
     sequences: list[Path] = field(default_factory=list)
     sounds: list[Probed] = field(default_factory=list)
     pictures: list[Probed] = field(default_factory=list)
     others: list[tuple[Path, str]] = field(default_factory=list)
+    session: bool = False
+
+    @property
+    def sounding(self) -> bool:
+        """Whether there is sound to be laid in."""
+        return bool(self.sounds) or self.session
 
 
 def arrived(paths: Iterable[Path], probes: Probes, progress: Progress = quiet) -> Arrivals:

@@ -122,7 +122,8 @@ class Eye:
 
     def open(self, item: Item) -> float:
         """How much of the frame an item leaves open in its middle, from 0 to 1: where white beneath it makes
-        a difference."""
+        a difference, without its opacity."""
+        item = _whole(item)
         frame = floor(item.start + item.duration / Fraction(2))
         white = Generator("colour", color="#ffffffff")
         beneath = Item("white beneath", "", item.start, item.duration, white, motion=Motion())
@@ -148,24 +149,34 @@ class Eye:
         opacity = (event.item.motion or Motion()).opacity
         if not opacity.keys:
             return None
-        bare = replace(
-            event, item=replace(event.item, id=f"{event.item.id} opaque", motion=_opaque(event.item.motion))
-        )
-        shares, ratios = [], []
-        for frame in self._places(event):
-            was, now = self._was(bare, frame), self._picture(_whole(item), frame)
-            if was is not None and now is not None and float(was.mean()) > _DARK:
-                shares.append(
-                    float(curve_values(opacity, np.asarray([float(frame - event.item.start)]))[0, 0])
-                )
-                ratios.append(float(now.mean()) / float(was.mean()))
-        share, ratio = np.asarray(shares), np.asarray(ratios)
-        if len(share) < 3 or np.ptp(share) < 0.2 or not ratio.any():
+        ratios = self._brightness(event, item)
+        if len(ratios) < 3:
+            return None
+        times = np.asarray([float(frame - event.item.start) for frame in ratios])
+        share, ratio = curve_values(opacity, times)[:, 0], np.asarray(list(ratios.values()))
+        if np.ptp(share) < 0.2 or not ratio.any():
             return None
         plain = float(np.std(ratio) / np.mean(ratio))
         # The factor that explains most of it.
         factor = float(share @ ratio / (share @ share))
         return float(np.std(ratio - factor * share) / np.mean(ratio)), plain
+
+    def brightness(self, event: Event, item: Item) -> float | None:
+        """How bright a render is against the event without its opacity; None where nothing can be told."""
+        ratios = self._brightness(event, item)
+        return float(np.median(list(ratios.values()))) if ratios else None
+
+    def _brightness(self, event: Event, item: Item) -> dict[int, float]:
+        """The same by the frames at which it can be told."""
+        bare = replace(
+            event, item=replace(event.item, id=f"{event.item.id} opaque", motion=_opaque(event.item.motion))
+        )
+        found = {}
+        for frame in self._places(event):
+            was, now = self._was(bare, frame), self._picture(_whole(item), frame)
+            if was is not None and now is not None and float(was.mean()) > _DARK:
+                found[frame] = float(now.mean()) / float(was.mean())
+        return found
 
     def stacked(self, event: Event, item: Item) -> tuple[float, float] | None:
         """How well a render correlates with the event over what lies beneath it, and with the event alone."""

@@ -13,6 +13,7 @@ from wexodos.homecoming.media_home import media_home
 from wexodos.homecoming.outcome import Home, Kind, Left
 from wexodos.homecoming.refusing import without_refused
 from wexodos.homecoming.wanted import Wanted
+from wexodos.homecoming.within import is_session
 from wexodos.job import of_job
 from wexodos.job.cut import Cut
 from wexodos.media import Probes
@@ -35,9 +36,11 @@ def brought_home(
         gone = [path for path in paths if number < len(wanted.rounds) and not path.exists()]
         one = arrived([path for path in paths if path not in gone], probes, progress)
         one.others += [(path, "it is not there any more") for path in gone]
+        if not one.sounds and not one.pictures:
+            one.session = any(is_session(path, cut.document, cut.sequence) for path in one.sequences)
         rounds.append(one)
     latest = rounds[-1]
-    if latest.pictures or latest.sounds:
+    if latest.pictures or latest.sounding:
         return media_home(cut, rounds, wanted, probes, progress, known)
     if not latest.sequences:
         came = next((str(path) for path in wanted.rounds[-1]), "")
@@ -60,9 +63,10 @@ def _edit(cut: Cut, found: Arrivals, refused: frozenset[str]) -> Home:
     if other is None:
         raise ReadError("there is no sequence in it", "", str(path))
     choices, options = Choices(), None
+    was = Left(document, sequence)
     if cut.job is not None:
-        left = of_job(cut.job)
-        document, sequence = left.document, left.sequence
+        was = Left.of(of_job(cut.job))
+        document, sequence = was.document, was.sequence
         there = [find_destination(cut.job.now.destination)]
         choices, options = cut.job.now.choices, cut.job.now.options
     else:
@@ -76,7 +80,7 @@ def _edit(cut: Cut, found: Arrivals, refused: frozenset[str]) -> Home:
     rests = [compare_versions(document, sequence, one.document, one.sequence) for one in ways]
     best = min(range(len(ways)), key=lambda place: len(rests[place]) + _AGAINST * ways[place].surplus)
     made = ways[best]
-    home = Home(Kind.EDIT, made.document, made.sequence, Left(document, sequence), others=list(found.others))
+    home = Home(Kind.EDIT, made.document, made.sequence, was, others=list(found.others))
     home.others += [(one, "another sequence file came first") for one in found.sequences[1:]]
     home.put_back = made.put_back
     home.laid = {path}

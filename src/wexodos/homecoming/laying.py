@@ -17,6 +17,7 @@ from wexodos.homecoming.renders import Matched
 from wexodos.homecoming.ways import Way, What, medium_of, ways
 from wexodos.model import (
     Constant,
+    Curve,
     Document,
     Item,
     Media,
@@ -55,12 +56,14 @@ class Doubled:
 @dataclass(frozen=True, slots=True)
 class Laid:
     """A render in its place: how many frames later than the cut's its pictures are, what was switched off,
-    and how many frames it lacks at its beginning and its end for the clip with its transitions."""
+    how many frames it lacks at its beginning and its end for the clip with its transitions, and what could
+    not be told of it, in words."""
 
     matched: Matched
     offset: int
     doubled: tuple[Doubled, ...]
     short: tuple[int, int] = (0, 0)
+    unsure: str = ""
 
 
 @dataclass(slots=True)
@@ -73,7 +76,16 @@ class Rendered:
     left: list[tuple[Matched, str]] = field(default_factory=list)
 
 
-_Measured = tuple[Item, tuple[Doubled, ...], float, int]
+@dataclass(frozen=True, slots=True)
+class _Measured:
+    """The way in which a render stands in best for its event, what that leaves out, what could not be told,
+    how much of the frame it covers besides, and how many frames later its pictures are."""
+
+    way: Item
+    doubled: tuple[Doubled, ...]
+    unsure: str
+    covered: float
+    offset: int
 
 
 def laid_in(
@@ -107,21 +119,21 @@ def laid_in(
                 return _measured(one, medium, Eye(within, sequence, medium, locate, frames), sequence)
 
             key = "render", of_file(one.facts), event.item.id, one.found.head, one.found.by_source, cut
-            way, doubled, covered, offset = known.of(key, measure)
-            way = replace(way, content=MediaUse(medium.id))
-            if covered > _COVERED:
-                words = (
-                    f"it covers {covered * 100:.0f} % of the frame that the clip leaves open; the clip stays"
+            found: _Measured = known.of(key, measure)
+            way = replace(found.way, content=MediaUse(medium.id))
+            if found.covered > _COVERED:
+                share = f"{found.covered * 100:.0f} %"
+                left.append(
+                    (one, f"it covers {share} of the frame that the clip leaves open; the clip stays")
                 )
-                left.append((one, words))
                 continue
-            if offset and corrected:
-                late = exact(Fraction(way.source_in) + Fraction(sequence.rate.seconds(offset)))
+            if found.offset and corrected:
+                late = exact(Fraction(way.source_in) + Fraction(sequence.rate.seconds(found.offset)))
                 way = replace(way, source_in=max(0, late))
             short = lacking(way, joins[event.track], sequence.rate, one.facts.length or 0)
             media.append(medium)
             new[event.item.id] = way
-            rows.append(Laid(one, offset, doubled, short))
+            rows.append(Laid(one, found.offset, found.doubled, short, found.unsure))
     finally:
         frames.close()
     tracks = tuple(
@@ -136,13 +148,12 @@ def laid_in(
 
 
 def _measured(one: Matched, medium: Media, eye: Eye, sequence: Sequence) -> _Measured:
-    """The way in which a render stands in best for its event, what that leaves out, how much of the frame it
-    covers besides, and how many frames later its pictures are."""
     event = one.found.event
-    way, doubled = _chosen(one, medium, eye)
-    covered = eye.open(event.item) - eye.open(way) if _above(sequence, event) else 0.0
+    above = _above(sequence, event)
+    way, doubled = _chosen(one, medium, eye, above)
+    covered = eye.open(event.item) - eye.open(way) if above else 0.0
     offset = eye.offset(event, way) if covered <= _COVERED else 0
-    return way, doubled, covered, offset
+    return _Measured(way, doubled, _dimmed(event, way, eye), covered, offset)
 
 
 def lacking(item: Item, joins: Mapping[Exact, object], rate: Rate, length: Exact) -> tuple[int, int]:
@@ -169,8 +180,9 @@ def _above(sequence: Sequence, event: Event) -> bool:
     return False
 
 
-def _chosen(one: Matched, medium: Media, eye: Eye) -> tuple[Item, tuple[Doubled, ...]]:
-    """The way in which a render matches its event best, and what that leaves out."""
+def _chosen(one: Matched, medium: Media, eye: Eye, above: bool) -> tuple[Item, tuple[Doubled, ...]]:
+    """The way in which a render matches its event best, and what that leaves out; ``above``: the event lies
+    over something."""
     event = one.found.event
     item, doubled = _best(event, ways(one, medium, eye.sequence), eye)
     bare = without_filters(item)
@@ -180,13 +192,14 @@ def _chosen(one: Matched, medium: Media, eye: Eye) -> tuple[Item, tuple[Doubled,
         words = f"{told[0] * 100:.1f} % from the clip with it, {told[1] * 100:.1f} % from the clip without"
         doubled.append(Doubled(What.COLOUR if colours else What.FILTER, words))
         item = bare
-    item = _seen_through(event, item, eye, doubled)
+    item = _seen_through(event, item, eye, above, doubled)
     return item, tuple(doubled)
 
 
-def _seen_through(event: Event, item: Item, eye: Eye, doubled: list[Doubled]) -> Item:
+def _seen_through(event: Event, item: Item, eye: Eye, above: bool, doubled: list[Doubled]) -> Item:
     """An item without the blend and the fade that are in its render."""
-    stacked = eye.stacked(event, item) if event.item.blend != "normal" else None
+    through = event.item.blend != "normal" or _opacity(event.item) != constant(1)
+    stacked = eye.stacked(event, item) if through and above else None
     if stacked is not None and stacked[0] > stacked[1] + _MORE:
         words = f"matches {stacked[0]:.3f} with what lies beneath, {stacked[1]:.3f} alone"
         doubled.append(Doubled(What.BLEND, words))
@@ -197,6 +210,25 @@ def _seen_through(event: Event, item: Item, eye: Eye, doubled: list[Doubled]) ->
         doubled.append(Doubled(What.FADE, words))
         return replace(item, motion=replace(item.motion or Motion(), opacity=constant(1)))
     return item
+
+
+def _dimmed(event: Event, item: Item, eye: Eye) -> str:
+    """What cannot be told of an opacity that does not move: in a render over black it is what a correction
+    may be as well."""
+    opacity = _opacity(item)
+    share = opacity.value[0]
+    if opacity.keys or not 0 < share < 1:
+        return ""
+    bright = eye.brightness(event, item)
+    # Nearer to what the opacity makes of the clip than to the clip, as a factor.
+    if bright is None or bright**2 > share:
+        return ""
+    words = f"its pictures are {bright * 100:.0f} % as bright as the clip's"
+    return f"its opacity of {share * 100:.0f} % stays on it: {words}, by that or by a correction"
+
+
+def _opacity(item: Item) -> Curve:
+    return (item.motion or Motion()).opacity
 
 
 def _best(event: Event, there: list[Way], eye: Eye) -> tuple[Item, list[Doubled]]:

@@ -62,7 +62,7 @@ def media_home(
         Kind.GRADE if pictures else Kind.MIX,
         document,
         sequence,
-        Left(document, sequence),
+        Left.of(left),
         others=[each for one in rounds for each in one.others],
     )
     locate = Finder(cut.source, document, left.tables)
@@ -71,7 +71,7 @@ def media_home(
         over = _of_the_whole(home, rounds, wanted, locate, progress, known)
         _renders(home, rounds, wanted, locate, progress, known, _shots_of(cut, wanted, left))
     placed: dict[str, Returned] = {}
-    if any(one.sounds for one in rounds) or any(each.facts.audio for one in over for each in one):
+    if any(one.sounding for one in rounds) or any(each.facts.audio for one in over for each in one):
         placed = _sounds(home, rounds, over, wanted, locate, progress, known)
     told = home.laid | {path for path, _ in home.others}
     words = _BY_ITSELF if wanted.into is None else "only renders and files of sound go into a later version"
@@ -339,7 +339,7 @@ def _onward(
         home.renders,
         placed,
     )
-    home.left = Left(later.document, later.sequence)
+    home.left = Left.of(later)
     home.document, home.sequence = made.document, made.sequence
     used = {one.matched.path for one in made.laid}
     rest = [one.matched.path for one in home.renders if one.matched.path not in used]

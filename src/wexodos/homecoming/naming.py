@@ -1,8 +1,9 @@
 """How rendered files are named: a scheme that is learnt from the set of their names, or said by a person, and
 what a name says by it.
 
-A scheme is a name with parts in brackets: ``KN_{number:10}_{version}``. What it says of a number is held
-against the renders themselves, so that a number that counts something else is not taken for that of an event.
+A scheme is a name with parts in brackets: ``KN_{number:10}_{version}``, ``KN_{number:10 from 100}``. What it
+says of a number is held against the renders themselves, so that a number that counts something else is not
+taken for that of an event.
 """
 
 from __future__ import annotations
@@ -32,12 +33,46 @@ _NAMING = ("source", "item", "id")
 """Parts that are the name of an event."""
 _STEPS = (1000, 100, 10, 5, 1)
 """Events are numbered in such steps."""
+_FIRSTS = (100, 1000, 101, 1001, 0)
+"""And begin with these, where they do not begin with one step."""
 _STEP_WORDS = {10: "in tens", 100: "in hundreds", 1000: "in thousands"}
 _IN_STEP = 0.8
 """So many names that hold a number and a name must mean one event by both."""
 _MOST_WORDS = 12
 """Names of more words are not looked for in a name."""
 _HOLE = "\0"
+
+
+@dataclass(frozen=True, slots=True)
+class Counting:
+    """How events are numbered: in steps, and the first of them, which is one step where nothing is said."""
+
+    step: int = 1
+    begins: int | None = None
+
+    @property
+    def first(self) -> int:
+        """The number of the first event."""
+        return self.step if self.begins is None else self.begins
+
+    def event(self, number: int) -> int | None:
+        """Which event, from 1, a number means; None where it means none."""
+        past, rest = divmod(number - self.first, self.step)
+        return past + 1 if past >= 0 and not rest else None
+
+    @property
+    def text(self) -> str:
+        """It as it stands in a scheme."""
+        if self.begins is not None:
+            return f"{{{_NUMBER}:{self.step} from {self.begins}}}"
+        return f"{{{_NUMBER}:{self.step}}}" if self.step > 1 else f"{{{_NUMBER}}}"
+
+    @property
+    def words(self) -> str:
+        """It in words; none for one by one from one on."""
+        steps = _STEP_WORDS.get(self.step, f"in steps of {self.step}") if self.step > 1 else ""
+        begin = f"from {self.begins} on" if self.begins is not None else ""
+        return " ".join(filter(None, (steps, begin)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,9 +85,9 @@ class Scheme:
     said: bool = False
 
     @property
-    def step(self) -> int:
-        """In which steps events are numbered by it."""
-        return next((step for part, step in _parsed(self.text) if part == _NUMBER), 1)
+    def counting(self) -> Counting:
+        """How events are numbered by it."""
+        return next((how for part, how in _parsed(self.text) if part == _NUMBER), Counting())
 
     def read(self, stem: str) -> dict[str, str] | None:
         """The parts of a name, which has no suffix, by this scheme; None where it is not by it."""
@@ -64,8 +99,7 @@ class Scheme:
         parts = self.read(stem)
         if parts is None or _NUMBER not in parts:
             return None
-        number = int(parts[_NUMBER])
-        return number // self.step if number % self.step == 0 else None
+        return self.counting.event(int(parts[_NUMBER]))
 
     def is_of(self, stem: str, event: Event) -> bool:
         """Whether a name is that of an event: all parts that name one are its own, and there is one."""
@@ -83,10 +117,9 @@ class Scheme:
     def meaning(self) -> str:
         """What it says, and of how many names, in words."""
         told = []
-        for part, step in _parsed(self.text):
-            in_steps = _STEP_WORDS.get(step, f"in steps of {step}") if step > 1 else ""
+        for part, how in _parsed(self.text):
             if part:
-                told.append(", ".join(filter(None, (_PARTS[part], in_steps))))
+                told.append(", ".join(filter(None, (_PARTS[part], how.words))))
         what = " and ".join(filter(None, (", then ".join(told[:-1]), told[-1]))) if told else "nothing"
         return f"{what} – {self.fits} of {self.of} names"
 
@@ -98,22 +131,25 @@ def said(text: str, stems: list[str]) -> Scheme:
     return Scheme(text, sum(pattern.fullmatch(one) is not None for one in stems), len(stems), said=True)
 
 
-def _parsed(text: str) -> list[tuple[str, int]]:
-    """The parts of a scheme in their order, each with its step; texts between them are parts without name.
-    Raises ``SchemeError``."""
-    found: list[tuple[str, int]] = []
+def _parsed(text: str) -> list[tuple[str, Counting]]:
+    """The parts of a scheme in their order, each with how it counts; texts between them are parts without
+    name. Raises ``SchemeError``."""
+    found: list[tuple[str, Counting]] = []
     for place, one in enumerate(re.split(r"\{([^{}]*)\}", text)):
         if place % 2 == 0:
             if "{" in one or "}" in one:
                 raise SchemeError("names of renders: a bracket stands alone")
             continue
-        part, colon, step = one.partition(":")
-        if part not in _PARTS or (colon and (part != _NUMBER or not re.fullmatch(r"[1-9]\d{0,4}", step))):
+        part, colon, counts = one.partition(":")
+        how = re.fullmatch(r"([1-9]\d{0,4})(?: from (\d{1,8}))?", counts)
+        if part not in _PARTS or (colon and (part != _NUMBER or how is None)):
             known = ", ".join(f"{{{each}}}" for each in _PARTS)
             raise SchemeError(f"names of renders: {{{one}}} stands for nothing; there are {known}")
         if part in [each for each, _ in found] and part != "any" and part != _COUNTER:
             raise SchemeError(f"names of renders: {{{part}}} stands there twice")
-        found.append((part, int(step or 1)))
+        begin = how.group(2) if how is not None else None
+        step = int(how.group(1)) if how is not None else 1
+        found.append((part, Counting(step, int(begin) if begin is not None else None)))
     if not found:
         raise SchemeError("names of renders: the scheme says nothing of an event")
     return found
@@ -213,16 +249,13 @@ def _filled(text: str, rows: list[_Row], there: list[Event], fits: Callable[[int
     values = [[row.shape.numbers[at] for row in rows] for at in range(text.count(_HOLE))]
     varying = [at for at, each in enumerate(values) if len(set(each)) > 1]
     # The last number that is one of events.
-    steps = ((at, _step(there, rows, values[at], fits)) for at in reversed(varying))
-    number, step = next(((at, step) for at, step in steps if step is not None), (-1, 1))
+    ways = ((at, _counting(there, rows, values[at], fits)) for at in reversed(varying))
+    number, counting = next(((at, how) for at, how in ways if how is not None), (-1, Counting()))
     if number < 0 and not any(f"{{{part}}}" in text for part in _NAMING):
         return None
     for at, each in enumerate(values):
-        if at == number:
-            put = f"{{{_NUMBER}:{step}}}" if step > 1 else f"{{{_NUMBER}}}"
-        else:
-            put = f"{{{_COUNTER}}}" if at in varying else each[0]
-        text = text.replace(_HOLE, put, 1)
+        other = f"{{{_COUNTER}}}" if at in varying else each[0]
+        text = text.replace(_HOLE, counting.text if at == number else other, 1)
     return text
 
 
@@ -268,11 +301,10 @@ def _shape(stem: str, known: dict[str, str]) -> _Shape:
     return _Shape(text, tuple(numbers), words, version.group() if version is not None else "")
 
 
-def _step(
+def _counting(
     there: list[Event], rows: list[_Row], values: list[str], fits: Callable[[int, Event], int]
-) -> int | None:
-    """In which steps the numbers of some names are those of events; None where they are not, or where nobody
-    can say."""
+) -> Counting | None:
+    """How the numbers of some names count events; None where they do not, or where nobody can say."""
     if any(len(one) > 8 for one in values):
         return None
     numbers = [int(one) for one in values]
@@ -280,17 +312,37 @@ def _step(
     versions = {(number, row.shape.version.casefold()) for number, row in zip(numbers, rows)}
     if len(versions) < len(numbers) or len(set(numbers)) < 2:
         return None
+    best = _fitting(there, rows, numbers, fits, [Counting(step) for step in _STEPS])
+    if best:
+        # As many in a row by chance are whole tens, or each of them one: that nobody can tell apart.
+        return best[0] if len(best) == 1 or Counting() not in best else None
+    others = [Counting(step, first) for step in _STEPS for first in _FIRSTS if first != step]
+    best = _fitting(there, rows, numbers, fits, others, all_fit=True)
+    return best[0] if len(best) == 1 else None
+
+
+def _fitting(
+    there: list[Event],
+    rows: list[_Row],
+    numbers: list[int],
+    fits: Callable[[int, Event], int],
+    ways: list[Counting],
+    all_fit: bool = False,
+) -> list[Counting]:
+    """The ways of counting by which renders with such numbers are their events best: half of them at least,
+    or all."""
     ranked = []
-    for step in _STEPS:
-        if any(one < step or one % step or one // step > len(there) for one in numbers):
+    for how in ways:
+        places = [how.event(one) for one in numbers]
+        meant = [there[one - 1] for one in places if one is not None and one <= len(there)]
+        if len(meant) < len(numbers):
             continue
-        meant = [there[one // step - 1] for one in numbers]
         named = [
             row.shape.named in map(plain, event.names) for row, event in zip(rows, meant) if row.shape.named
         ]
         fit = [fits(row.place, event) for row, event in zip(rows, meant)]
-        if sum(named) >= _IN_STEP * len(named) and 2 * sum(one > 0 for one in fit) >= len(fit):
-            ranked.append((sum(fit), step))
-    best = [step for fit, step in ranked if fit == max(ranked)[0]]
-    # As many in a row by chance are whole tens, or each of them one: that nobody can tell apart.
-    return best[0] if best and (len(best) == 1 or 1 not in best) else None
+        if sum(named) >= _IN_STEP * len(named) and (
+            all(fit) if all_fit else 2 * sum(one > 0 for one in fit) >= len(fit)
+        ):
+            ranked.append((sum(fit), how))
+    return [how for fit, how in ranked if fit == max(one for one, _ in ranked)]

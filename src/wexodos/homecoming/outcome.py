@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from pathlib import Path
 
-from wexodos.carryover import PutBack
+from wexodos.carryover import Carried, PutBack
 from wexodos.carryover.tickets import refuse_loss
 from wexodos.compare import Difference
 from wexodos.compare.match import Placed
+from wexodos.destinations import Destination
+from wexodos.ground import Progress
 from wexodos.homecoming.events import Event
 from wexodos.homecoming.laying import Laid
 from wexodos.homecoming.mixes import Returned
@@ -17,7 +20,10 @@ from wexodos.homecoming.naming import Scheme
 from wexodos.homecoming.onward import Hole
 from wexodos.homecoming.renders import Candidate, Matched
 from wexodos.homecoming.whole import Whole
+from wexodos.job import Ready
 from wexodos.model import Document, Sequence
+from wexodos.tidy.step import Render
+from wexodos.turnover.run import written_out
 
 
 class Kind(StrEnum):
@@ -30,10 +36,18 @@ class Kind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """The cut as it left, its media found."""
+    """The cut as it left, its media found: ``renders`` are those that are made when it is written, ``tables``
+    where its look-up tables lie."""
 
     document: Document
     sequence: Sequence
+    renders: list[Render] = field(default_factory=list)
+    tables: Mapping[str, Path] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, ready: Ready) -> Left:
+        """A cut that was made ready."""
+        return cls(ready.document, ready.sequence, ready.renders, ready.tables)
 
 
 @dataclass(slots=True)
@@ -70,6 +84,14 @@ class Home:
     holes: list[tuple[Returned, list[Hole]]] = field(default_factory=list)
     changed: list[tuple[Placed, str]] = field(default_factory=list)
 
-    def prove(self, place: str) -> None:
-        """Raises ``UnprovedError`` where the cut before had picture or sound and none of it came home."""
-        refuse_loss(self.left.sequence, self.sequence, place)
+    def written(self, source: Path, output: Path, target: Destination, progress: Progress) -> Carried:
+        """Write it, with what has to be made for it beside it; what writing did to it. Raises
+        ``UnprovedError`` where the cut before had picture or sound and none of it came home, or a book does
+        not balance, and ``WriteError``: nothing is there then."""
+        refuse_loss(self.left.sequence, self.sequence, str(output))
+        left = self.left
+        _, carried = written_out(
+            self.document, self.sequence, left.renders, source, output, target, progress, left.tables
+        )
+        carried.prove(str(output))
+        return carried

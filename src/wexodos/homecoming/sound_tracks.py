@@ -93,7 +93,8 @@ def _unfolded(
         before = within.document.media_by_id[item.content.media]
         if before.id not in again:
             again[before.id] = fresh("returned", ids)
-            found = within.locate(before)
+            # What stands in the sequence file is taken out of it where the cut is written.
+            found = within.locate(before) if before.embedded is None else None
             path = str(found.resolve()) if found is not None else before.path
             media.append(replace(before, id=again[before.id], path=path))
         return replace(item, content=MediaUse(again[before.id]))

@@ -53,8 +53,14 @@ def sounds_within(
         names = [one.file_name.casefold() for one in used if one is not None]
         return {there[name].path for name in names if name in there}
 
+    def in_it(track: Track) -> bool:
+        """Whether a track plays sound that stands in the sequence file itself."""
+        used = (media.get(item.content.media) for item in track.items if isinstance(item.content, MediaUse))
+        return any(one is not None and one.embedded is not None for one in used)
+
     sounding = [(label, track) for label, track in came.labelled_tracks() if track.kind == "audio"]
-    tracks = [(label, track, paths) for label, track in sounding if (paths := plays(track))]
+    tracks = [(label, track, plays(track)) for label, track in sounding]
+    tracks = [(label, track, paths) for label, track, paths in tracks if paths or in_it(track)]
     if not tracks:
         raise ReadError("none of its tracks plays a sound that came with it", "", str(path))
     if any(not isinstance(item.content, MediaUse) for _, track, _ in tracks for item in track.items):
@@ -90,6 +96,27 @@ def sounds_within(
         )
         found.append((facts, Within(within, only, None if nested else track, locate)))
     return found, played
+
+
+def is_session(path: Path, left: Document, sequence: Sequence) -> bool:
+    """Whether a sequence file is by itself the tracks of a mix: no picture, and most of what it plays stands
+    in it and is no medium of the cut that left. One that cannot be read is none."""
+    try:
+        back = read_file(path)
+    except ReadError:
+        return False
+    came, own = came_back(back, sequence.name), {one.file_name.casefold() for one in left.media}
+    own |= {Path(one).stem for one in own}
+    if came is None or any(track.kind == "video" and track.items for track in came.tracks):
+        return False
+    new = rest = Fraction(0)
+    for item in came.items():
+        medium = back.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
+        if medium is not None and medium.embedded is not None and medium.file_name.casefold() not in own:
+            new += Fraction(item.duration)
+        else:
+            rest += Fraction(item.duration)
+    return new > rest
 
 
 def _name(label: str, track: Track, plays: set[str], tells: Callable[[str], bool]) -> str:

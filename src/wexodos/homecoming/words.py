@@ -72,7 +72,7 @@ def render_words(one: Laid) -> str:
         words.append(f"{counted(abs(one.offset), 'frame')} {late}")
     if one.doubled:
         words.append(f"{', '.join(what.what.value for what in one.doubled)} switched off: in it already")
-    return "; ".join([*words, *short_words(one)]) or "as it was"
+    return "; ".join([*words, *open_words(one)]) or "as it was"
 
 
 def whole_words(one: Whole, sequence: Sequence) -> str:
@@ -89,13 +89,15 @@ def whole_words(one: Whole, sequence: Sequence) -> str:
     return ", ".join(words)
 
 
-def short_words(one: Laid) -> list[str]:
-    """Where a render does not reach as far as the transitions at its clip."""
-    return [
+def open_words(one: Laid) -> list[str]:
+    """Where a render does not reach as far as the transitions at its clip, and what could not be told of
+    it."""
+    short = [
         f"{counted(count, 'frame')} short at its {where}, where a transition needs them"
         for count, where in zip(one.short, ("beginning", "end"))
         if count
     ]
+    return [*short, one.unsure] if one.unsure else short
 
 
 def hole_words(hole: Hole, sequence: Sequence) -> str:

@@ -159,8 +159,8 @@ def _first(
     if picked and _there(Path(picked)):
         row.path, row.how = Path(picked), "chosen"
         return
-    if inside is not None and any(
-        key == "embedded" or key.startswith("channel ") for key, _ in media.metadata
+    if inside is not None and (
+        media.embedded is not None or any(key.startswith("channel ") for key, _ in media.metadata)
     ):
         path = inside(media)
         if path is not None:

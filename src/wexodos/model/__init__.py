@@ -40,7 +40,7 @@ from wexodos.model.content import (
 )
 from wexodos.model.curves import Curve, Ease, Key, constant, curve
 from wexodos.model.items import Effect, Fade, Item, Marker, Motion, Sound, Transition, with_curves
-from wexodos.model.media import Media
+from wexodos.model.media import Embedded, Media
 from wexodos.model.raw import Parameter, Raw
 from wexodos.model.sequences import Document, Folder, Note, Sequence, Track
 from wexodos.model.speed import NORMAL, Constant, Speed, SpeedPoint, Variable
@@ -56,6 +56,7 @@ __all__ = [
     "Document",
     "Ease",
     "Effect",
+    "Embedded",
     "Fade",
     "Folder",
     "Generator",

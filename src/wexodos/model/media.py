@@ -9,11 +9,22 @@ from wexodos.timing import Exact, Rate, Timecode
 
 
 @dataclass(frozen=True, slots=True)
+class Embedded:
+    """Where the sound of a medium stands in an exchange file itself: the keys of its streams there by
+    channel, and that file with its format, empty where it was read from bytes."""
+
+    streams: tuple[tuple[int, str], ...]
+    file: str = ""
+    format: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Media:
     """Facts about a source file as the sequence file states them; ``None`` where nothing is said.
 
     ``start`` counts frames of ``rate`` from timecode zero; ``duration`` counts frames of ``rate`` (of the
-    using sequence's rate for pure sound). ``synthetic`` marks entries without a file behind them.
+    using sequence's rate for pure sound). ``synthetic`` marks entries without a file behind them,
+    ``embedded`` those whose sound stands in the exchange file itself.
     """
 
     id: str
@@ -41,6 +52,7 @@ class Media:
     folder: str | None = None
     metadata: tuple[tuple[str, str], ...] = ()
     raw: tuple[Raw, ...] = ()
+    embedded: Embedded | None = None
 
     @property
     def file_name(self) -> str:

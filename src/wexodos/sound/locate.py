@@ -21,7 +21,7 @@ from wexodos.formats.mobs.sources import CHANNEL
 from wexodos.formats.protocol import Inside
 from wexodos.ground.names import unreserved
 from wexodos.ground.remains import scratch_folder
-from wexodos.model import Document, Media
+from wexodos.model import Document, Embedded, Media
 from wexodos.sound.convert import packed
 from wexodos.sound.decode import blocks, facts
 from wexodos.sound.errors import SoundError
@@ -39,8 +39,9 @@ def _inside(format_id: str) -> Inside | None:
 class Finder:
     """Finds the sound of media: where the file says, beside the file in the usual folders, inside the file.
 
-    ``beside`` is the exchange file that was read. Sound inside it is unpacked once, into a folder that goes
-    with this object. ``tables`` are where look-up tables were found, by the medium that stands for each.
+    ``beside`` is the exchange file that was read. Sound that stands inside one is unpacked once, into a
+    folder that goes with this object. ``tables`` are where look-up tables were found, by the medium that
+    stands for each.
     """
 
     def __init__(
@@ -58,11 +59,13 @@ class Finder:
         return self._known[media.id]
 
     def _found(self, media: Media) -> Path | None:
-        inside = [value for key, value in media.metadata if key == "embedded"]
-        if inside and self.beside is not None and _inside(self.format) is not None:
+        inside = media.embedded
+        if inside is not None and not inside.file and self.beside is not None:
+            inside = replace(inside, file=str(self.beside), format=self.format)
+        if inside is not None and inside.file and _inside(inside.format) is not None:
             self._folder = self._folder or self._new_folder()
             try:
-                return self._unpacked(media, inside[0])
+                return self._unpacked(media, inside)
             except (ReadError, SoundError, OSError, ValueError):
                 return None
         apart = {
@@ -117,15 +120,14 @@ class Finder:
                 continue
         return None
 
-    def _unpacked(self, media: Media, told: str) -> Path:
-        """The sound of a medium that stands inside the file; channels that stand apart are brought
-        together."""
-        assert self.beside is not None and self._folder is not None
-        channels = [(int(number), key) for number, _, key in (one.partition(":") for one in told.split())]
+    def _unpacked(self, media: Media, inside: Embedded) -> Path:
+        """The sound of a medium that stands inside a file; channels that stand apart are brought together."""
+        assert self._folder is not None
+        channels = inside.streams
         # One stream holds all channels, sample by sample in turn; several hold one each.
         wide = (media.channels or 1) if len(channels) == 1 else 1
         made = [
-            (number, unpacked(self.beside, self.format, key, media, self._folder, wide))
+            (number, unpacked(Path(inside.file), inside.format, key, media, self._folder, wide))
             for number, key in channels
         ]
         if len(made) == 1 and made[0][0] <= 1:

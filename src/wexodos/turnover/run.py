@@ -12,7 +12,7 @@ from wexodos.carryover import Carried, Choices, Options, carry_over
 from wexodos.carryover.destined import destined
 from wexodos.destinations import Destination
 from wexodos.formats import WriteError
-from wexodos.formats.mobs.sources import CHANNEL, EMBEDDED
+from wexodos.formats.mobs.sources import CHANNEL
 from wexodos.ground import Progress
 from wexodos.ground.names import joined, last
 from wexodos.model import Document, Media, MediaUse, Sequence
@@ -55,7 +55,7 @@ def prepared(
     choices: Choices | None = None,
     renders: list[Render] | None = None,
     tables: Mapping[str, Path] | None = None,
-    finder: Finder | None = None,
+    finder: Locate | None = None,
     drawn: Document | None = None,
     place: str | None = None,
 ) -> list[Turned]:
@@ -121,12 +121,16 @@ def written_out(
     output: Path,
     destination: Destination,
     progress: Progress,
+    tables: Mapping[str, Path] | None = None,
 ) -> tuple[list[str], Carried]:
-    """Write a cut with what is rendered for it beside it; the files, and what writing it in this format did
-    to it: nothing is written where a book does not balance. Raises ``WriteError``."""
-    turned = prepared(
-        document, sequence, destination, source, output, Options(organised=True), progress, renders=renders
-    )[0]
+    """Write a cut, and beside it those of the ``renders`` that are of it and the sound that stood in files
+    that were taken in; the files, and what writing it in this format did to it: nothing is written where a
+    book does not balance. Raises ``WriteError``."""
+    renders = [one for one in renders if document.media_by_id.get(one.media.id) == one.media]
+    options = Options(organised=True, turnover=(("split", "no"),))
+    (turned,) = prepared(
+        document, sequence, destination, source, output, options, progress, renders=renders, tables=tables
+    )
     if turned.carried.errors:
         return [], turned.carried
     written = write_package(turned.parts, output.parent, source, progress)
@@ -134,14 +138,14 @@ def written_out(
 
 
 def unpacked(
-    document: Document, sequence: Sequence, finder: Finder, folder: str
+    document: Document, sequence: Sequence, finder: Locate, folder: str
 ) -> tuple[Document, list[Part]]:
     """Sound that stands inside the file taken in, or in a file for each channel, goes into files beside
     what is written, which links to them."""
     inside = [
         media
         for media in document.media
-        if any(key == EMBEDDED or key == f"{CHANNEL}2" for key, _ in media.metadata)
+        if media.embedded is not None or any(key == f"{CHANNEL}2" for key, _ in media.metadata)
     ]
     parts: list[Part] = []
     placed: dict[str, Media] = {}
@@ -155,7 +159,10 @@ def unpacked(
             name, number = f"{there.stem} {number}{there.suffix}", number + 1
         names.add(name.lower())
         placed[media.id] = replace(
-            media, path=joined(folder, name), name=media.name if "." in media.name else name
+            media,
+            path=joined(folder, name),
+            name=media.name if "." in media.name else name,
+            embedded=None,
         )
         parts.append(
             Part(

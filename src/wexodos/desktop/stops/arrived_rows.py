@@ -139,7 +139,7 @@ def _render_rows(home: Home) -> Iterator[Row]:
             laid.matched.path.name,
             ", ".join(way.value for way in laid.matched.found.by),
             render_words(laid),
-            _ADAPTED if laid.offset or laid.doubled or any(laid.short) else _CARRIED,
+            _ADAPTED if laid.offset or laid.doubled or any(laid.short) or laid.unsure else _CARRIED,
             event.item.id,
             "; ".join(f"{what.what.value}: {what.measured}" for what in laid.doubled),
             laid.matched.path,

@@ -450,7 +450,7 @@ def plain_facts(document: Document, sequence: Sequence) -> list[tuple[str, str]]
 def _inside(document: Document) -> list[tuple[str, str]]:
     """What only some formats have: sound inside the file, reels, media that nobody says where they are."""
     facts = []
-    embedded = sum(any(key == "embedded" for key, _ in media.metadata) for media in document.media)
+    embedded = sum(media.embedded is not None for media in document.media)
     if embedded:
         facts.append(("Sound inside", f"{embedded} of the media stand in the file itself"))
     reels = sorted({media.reel for media in document.media if media.reel})

@@ -492,9 +492,12 @@ class _Reader:
                     continue
             if mob is None or mob.descriptor is None or not mob.descriptor.sound or self.path is None:
                 if mob is not None and mob.descriptor is not None and mob.descriptor.sound:
+                    lookup.found(data, "Data")
                     self.made.essence[key] = tree.Essence(key, mob.descriptor.what or "pcm", 0, _nothing)
                 continue
             told = mob.descriptor
+            # Its bytes are read by whoever wants the sound.
+            lookup.found(data, "Data")
             size = int((told.length or 0) * (told.channels or 1) * (told.bits or 16) // 8)
             with contextlib.suppress(Exception):
                 there = data.open("r")

@@ -55,6 +55,7 @@ class _Reader:
             if mob_id not in self.sequences:
                 self.sequences[mob_id] = self._sequence(self.file.mobs[mob_id], mob_id in top)
         self._spare()
+        self._unheard()
         ordered = sorted(self.sequences.values(), key=lambda one: (not one.top_level, one.name))
         notes = tuple(Note(level, "reading", where, text) for level, where, text in self.notes[:500])
         unread, kept = listed([*self.file.left, *untaken(self.file, set(self.sequences))], self.format_id)
@@ -87,6 +88,19 @@ class _Reader:
                             slot.rate,
                             mob.name,
                         )
+
+    def _unheard(self) -> None:
+        """Sound that stands inside and belongs to no medium is told."""
+        heard = {
+            key
+            for one in self.sources.media.values()
+            if one.embedded is not None
+            for _, key in one.embedded.streams
+        }
+        for key in self.file.essence:
+            if key not in heard:
+                name = self.file.mobs[key].name if key in self.file.mobs else key
+                self.notes.append(("info", name, "its sound stands in the file, and nothing plays it"))
 
     def _top(self) -> list[str]:
         """The sequences for the user: those the file names, else compositions nobody refers to, else single

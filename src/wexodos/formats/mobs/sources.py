@@ -7,11 +7,10 @@ from dataclasses import dataclass, replace
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.places import source_seconds
 from wexodos.formats.paths import is_still_name, path_of
-from wexodos.model import Media
+from wexodos.model import Embedded, Media
 from wexodos.timing import Exact, Rate, ceil, exact, floor
 
 DEEPEST = 60
-EMBEDDED = "embedded"
 """The key under which a medium says where in its file its sound stands: channel:mob, and so on."""
 CHANNEL = "channel "
 """The beginning of the keys under which a medium names the file of each of its channels, where these have one
@@ -260,13 +259,11 @@ class Sources:
             )
         if reference is not None:
             metadata += (("time reference", str(reference)),)
-        inside = [
+        inside = tuple(
             (self._number(one, master, place), one.id)
             for place, one in enumerate(files, 1)
             if one.id in self.file.essence
-        ]
-        if inside:
-            metadata += ((EMBEDDED, " ".join(f"{number}:{key}" for number, key in inside)),)
+        )
         return Media(
             new,
             name,
@@ -288,6 +285,7 @@ class Sources:
             still,
             uid=mob.id,
             metadata=metadata,
+            embedded=Embedded(inside) if inside else None,
         )
 
     def _number(self, mob: tree.Mob, master: tree.Mob | None, place: int) -> int:

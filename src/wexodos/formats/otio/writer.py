@@ -82,7 +82,7 @@ def _timelines(document: Document, sequence_ids: tuple[str, ...]) -> list[Any]:
         made.append(timeline)
     used = set(maker.media)
     of_all = made[0].metadata[OURS]
-    of_all["media"] = [to_plain(media) for media in document.media if media.id not in used]
+    of_all["media"] = [_facts(media) for media in document.media if media.id not in used]
     of_all["folders"] = [to_plain(folder) for folder in document.folders]
     of_all["raw"] = [to_plain(raw) for raw in document.raw]
     return made
@@ -181,7 +181,7 @@ class _Maker:
         if isinstance(content, Angles):
             # All angles stand in the metadata of the item; their media have to be told too.
             made.metadata[OURS]["media"] = [
-                to_plain(self._told(angle.media))
+                _facts(self._told(angle.media))
                 for angle in content.angles
                 if angle.media in self.document.media_by_id
             ]
@@ -230,7 +230,7 @@ class _Maker:
                 made.available_range = range_of(
                     (media.start or 0) if media.rate is not None else 0, media.duration, rate
                 )
-            made.metadata[OURS] = {"media": to_plain(media)}
+            made.metadata[OURS] = {"media": _facts(media)}
             return made
         if isinstance(content, Generator):
             return schema.GeneratorReference(
@@ -239,6 +239,11 @@ class _Maker:
         if isinstance(content, Title):
             return schema.GeneratorReference(item.name or "title", "title", None, {"words": content.words})
         return schema.MissingReference()
+
+
+def _facts(media: Media) -> Any:
+    """A medium, without where its sound stands in the file it was taken in as: that is here, not there."""
+    return to_plain(media, frozenset({"embedded"}))
 
 
 def _reference(media: Media, rate: Rate) -> Any:

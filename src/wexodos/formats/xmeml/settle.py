@@ -152,7 +152,7 @@ def has_name(aspect: Exact) -> bool:
     return aspect_name(aspect) is not None
 
 
-_OURS = ("mediaSource", "embedded", "time reference")
+_OURS = ("mediaSource", "time reference")
 """What readers note about media for the house itself."""
 
 
