@@ -16,8 +16,10 @@ from wexodos.cli.commands import main
 from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator
 from wexodos.formats import FORMATS, read_file
+from wexodos.job import Job, save
 from wexodos.model import Document, Item, Media, MediaUse, NestedUse, Sequence, Sound, Track, Transition
 from wexodos.sound.mixing import mixed
+from wexodos.tidy import Chosen
 from wexodos.timing import Rate
 
 START = 90_000
@@ -255,3 +257,25 @@ def test_a_cut_whose_sound_stands_in_its_file_comes_home_with_it(
     carried = carry_over(read_file(inside), read_file(inside).top_level[0], find_destination("archive-otio"))
     left = [one for one in carried.findings if one.what == "sound"]
     assert len(left) == 2 and all("does not come out" in one.why for one in left)
+
+
+def test_what_tidy_makes_is_made_where_the_cut_comes_home(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """A leader was put before it: its pictures and its tone lie beside what is written."""
+    job = tmp_path / "cut.wexo"
+    save(Job(str(cut)).decide(tidy=(Chosen("leader"),)), job)
+    (tmp_path / "back").mkdir()
+    written(tmp_path / "back/Kiln Night final mix.wav", SPEECH + MUSIC)
+    data = home(capsys, job, "--from", tmp_path / "back", "--out", tmp_path / "home.otio", "--correct")
+    assert data["unexplained"] == 0 and [one["laid"] for one in data["sync"]] == [True]
+    document = read_file(tmp_path / "home.otio")
+    paths = {
+        item.name: Path(document.media_by_id[item.content.media].path or "")
+        for item in document.top_level[0].items()
+        if isinstance(item.content, MediaUse)
+    }
+    made = [one for one in paths.values() if one.parent == tmp_path / "home media"]
+    assert made and all(one.is_file() for one in paths.values()), paths
