@@ -24,7 +24,7 @@ from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Tit
 from wexodos.model.speed import NORMAL, Constant
 from wexodos.picture import Composer, Frames
 from wexodos.picture.filters import is_drawn
-from wexodos.timing import Exact, Timecode, exact, floor
+from wexodos.timing import Timecode, exact, floor
 
 _QUARTER = 4
 _MOST_BLACK = 50
@@ -77,7 +77,7 @@ def grade(
 ) -> Done:
     """Render the clips of a cut into a folder that will be ``there``. Raises ``WriteError``."""
     dice = random.Random(seed)
-    done, made = Done(), dict[str, Media]()
+    done, made, paces = Done(), dict[str, Media](), set[str]()
     shown = events(document, sequence)
     for event in shown:
         progress(f"grading {event.item.name}", event.number / (len(shown) + 1))
@@ -95,6 +95,8 @@ def grade(
             name = f"{shot.name}/{shot.name}.%04d.dpx"
         shot.write(folder / name, locate, look, int(late))
         made[event.item.id] = shot.medium(there / name)
+        if shot.source:
+            paces.add(event.item.id)
         done.files.append(name)
         done.add(event.item.id, name, "rendered", shot.handles)
         done.add(event.item.id, name, "correction", look)
@@ -105,7 +107,7 @@ def grade(
     if Habit.ONE_MOVIE in habits:
         _whole(document, sequence, locate, habits, seed, folder, done, progress)
     if Habit.WITH_SEQUENCE in habits:
-        data = _sequence(document, sequence, made, habits, done)
+        data = _sequence(document, sequence, made, paces, habits, done)
         name = f"{safe_name(sequence.name)} graded.xml"
         write_file(folder / name, data)
         done.files.append(name)
@@ -307,9 +309,15 @@ def _opaque(motion: Motion | None) -> Motion:
 
 
 def _sequence(
-    document: Document, sequence: Sequence, made: dict[str, Media], habits: set[Habit], done: Done
+    document: Document,
+    sequence: Sequence,
+    made: dict[str, Media],
+    paces: set[str],
+    habits: set[Habit],
+    done: Done,
 ) -> bytes:
-    """The cut with its renders, as the room sends it back."""
+    """The cut with its renders, as the room sends it back; ``paces`` are the items whose renders go at the
+    pace of their source."""
 
     def placed(item: Item) -> Item | None:
         if isinstance(item.content, Title) and Habit.NO_TITLES in habits:
@@ -318,12 +326,14 @@ def _sequence(
         medium = made.get(item.id)
         if medium is None:
             return item
-        spare: Exact = max(0, (medium.duration or 0) - item.duration) / Fraction(2)
+        speed = item.speed if item.id in paces else NORMAL
+        pace = Fraction(speed.rate) if isinstance(speed, Constant) else Fraction(1)
+        spare = max(Fraction(0), Fraction(medium.duration or 0) - Fraction(item.duration) * pace) / 2
         return replace(
             item,
             content=MediaUse(medium.id),
             source_in=sequence.rate.seconds(floor(spare)),
-            speed=NORMAL,
+            speed=speed,
             motion=Motion(fit="fit"),
             effects=(),
             still=False,

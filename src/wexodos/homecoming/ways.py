@@ -8,7 +8,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from wexodos.ground.names import fresh
-from wexodos.homecoming.renders import By, Matched
+from wexodos.homecoming.renders import Matched
 from wexodos.media import Probed
 from wexodos.model import Constant, Curve, Item, Key, Media, MediaUse, Motion, Sequence, constant
 from wexodos.model.speed import NORMAL
@@ -53,7 +53,7 @@ def ways(one: Matched, medium: Media, sequence: Sequence) -> list[Way]:
             retimed = item.speed != NORMAL
             speeds.append((made, frozenset({What.SPEED}) if retimed else frozenset()))
             shown = Fraction(sequence.rate.seconds(item.duration)) * _pace(item)
-            if not found.by_source and shown and By.SEQUENCE not in found.by:
+            if not found.by_source and shown:
                 # It may as well be of the source, with as much before as behind.
                 rest = Fraction(one.facts.length or 0) - shown
                 begin = exact(floor(rest / 2 * sequence.rate.fps) / Fraction(sequence.rate.fps))
