@@ -33,6 +33,27 @@ from wexodos.formats import aaf, fcpxml, omf, read_file, xmeml  # noqa: E402
 from wexodos.model import Document  # noqa: E402
 
 HERE = Path(__file__).parent
+_ALL = os.environ.get("WEXODOS_TESTS") == "all" or int(os.environ.get("WEXODOS_EXAMPLES", "1")) > 1
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """``./run test`` is to take less than ten minutes: it leaves out the ``thorough`` tests, and of the cases of
+    those that are ``sampled`` it plays every so manieth, the same each time. ``./run test-all`` and ``./run prove``
+    play all of them, and so does who names a test."""
+    if _ALL or any("::" in one for one in config.args):
+        return
+    seen: dict[str, int] = {}
+    kept, left = [], []
+    for item in items:
+        stays = item.get_closest_marker("thorough") is None
+        sampled = item.get_closest_marker("sampled")
+        if sampled is not None:
+            name = item.nodeid.partition("[")[0]
+            stays = seen.setdefault(name, 0) % sampled.args[0] == 0
+            seen[name] += 1
+        (kept if stays else left).append(item)
+    items[:] = kept
+    config.hook.pytest_deselected(items=left)
 
 
 @pytest.fixture(scope="session")

@@ -47,6 +47,7 @@ def whole(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, byt
 @pytest.mark.loose
 @pytest.mark.parametrize("kept", [False, True], ids=["any bytes", "well-formed"])
 @pytest.mark.parametrize("suffix", WRITTEN)
+@pytest.mark.sampled(3)
 def test_a_mutant_is_read_and_carried_or_refused_in_a_sentence(
     whole: dict[str, bytes], tmp_path: Path, suffix: str, kept: bool
 ) -> None:
@@ -213,6 +214,7 @@ def test_bad_bytes_are_a_sentence(
         assert told.count("\n") == 1 and "Something went wrong" not in told
 
 
+@pytest.mark.thorough
 def test_zips_and_folders_are_taken_by_every_command_with_their_media(
     whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -31,6 +31,7 @@ def cuts(whole_demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.mark.parametrize(
     "work", [one for one in WORKS if MANY or one.name in ("translate", "batch")], ids=lambda one: one.name
 )
+@pytest.mark.sampled(2)
 def test_a_kill_leaves_the_old_or_the_whole_new(work: Work, cuts: Path, tmp_path: Path) -> None:
     place = Place(work, cuts, tmp_path)
     chance = random.Random(work.name)

@@ -59,6 +59,7 @@ def mono(name: str, channel: int, pan: float | None, places: tuple[int, ...]) ->
 @pytest.mark.parametrize("name", ["Camera", "", "C" * 64])
 @pytest.mark.parametrize("left, right", [(-1.0, 1.0), (None, 1.0), (None, None), (-0.5, 0.5)])
 @pytest.mark.parametrize("second", [(0, 100, 200), (0, 200), (0,)])
+@pytest.mark.sampled(7)
 def test_two_mono_tracks_of_one_name_stay_two(
     name: str, left: float | None, right: float | None, second: tuple[int, ...]
 ) -> None:
@@ -304,6 +305,7 @@ def test_a_list_that_claims_a_rate_nobody_has_goes_by_its_codes() -> None:
 
 
 @pytest.mark.parametrize("where", ["/Header-2/Content-3b03/Mobs-1901 index", "/Header-2/Dictionary-3b04"])
+@pytest.mark.sampled(2)
 def test_an_index_that_counts_more_than_it_names_is_refused_before_room_is_made(
     kiln_night: Document, where: str
 ) -> None:

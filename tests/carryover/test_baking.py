@@ -69,6 +69,7 @@ def bare(name: str, nests: bool = True) -> Destination:
 
 
 @pytest.mark.parametrize("name", PICTURED)
+@pytest.mark.sampled(5)
 def test_all_that_can_be_is_rendered_and_comes_home(name: str, kiln_night: Document) -> None:
     sequence, destination = kiln_night.top_level[0], find_destination(name)
     plain = carry_over(kiln_night, sequence, destination)
@@ -189,6 +190,7 @@ def baked(whole_demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Baked:
     return Baked(source, document, sequence, target, renders, speeds)
 
 
+@pytest.mark.thorough
 def test_renders_show_what_they_stand_for(baked: Baked) -> None:
     kinds = {item.id: item for item in baked.sequence.items() if item.id in baked.renders}
     assert baked.speeds.keys() < baked.renders.keys()

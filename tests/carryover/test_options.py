@@ -23,6 +23,7 @@ DESTINATIONS = [one.id for one in load_all(Path("/nowhere"))[0]]
     [Options(sizing=False), Options(organised=True), Options(tolerance=20.0), Options(markers=True)],
     ids=["without sizing", "organised", "tolerant", "markers"],
 )
+@pytest.mark.sampled(5)
 def test_every_option_leaves_nothing_unexplained(
     kiln_night: Document, destination: str, options: Options
 ) -> None:

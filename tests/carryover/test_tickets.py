@@ -23,6 +23,7 @@ DESTINATIONS = [one.id for one in load_all(Path("/nowhere"))[0] if one.format in
 
 
 @pytest.mark.parametrize("name", DESTINATIONS)
+@pytest.mark.sampled(4)
 def test_an_untouched_cut_comes_home_whole(kiln_night: Document, name: str) -> None:
     sequence, destination = kiln_night.top_level[0], find_destination(name)
     away = carry_over(kiln_night, sequence, destination)
@@ -163,6 +164,7 @@ def test_the_command_line_brings_a_cut_home(
 
 
 @pytest.mark.parametrize("name", ["finishing-aaf", "mixing-omf", "editing-lane-xml"])
+@pytest.mark.sampled(3)
 def test_links_that_had_no_form_are_there_again_at_home(kiln_night: Document, name: str) -> None:
     def linked(cut: Sequence) -> set[frozenset[tuple[str, str, object]]]:
         groups: dict[str, set[tuple[str, str, object]]] = {}

@@ -302,6 +302,7 @@ def test_the_waveforms_show_a_mix_where_it_lies(
     assert view.span == 0.25
 
 
+@pytest.mark.thorough
 def test_a_rehearsal_in_the_window_comes_home(
     qtbot: QtBot,
     shell: Shell,

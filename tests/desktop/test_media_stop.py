@@ -50,6 +50,7 @@ def searched(qtbot: QtBot, shell: Shell, cut: Path) -> MediaStop:
     return shell.media
 
 
+@pytest.mark.thorough
 def test_the_sheet_tells_what_a_file_is(qtbot: QtBot, shell: Shell, bad_day: Path) -> None:
     media = searched(qtbot, shell, bad_day)
     row_of(media, AS_WRITTEN[SEQUENCE])
@@ -164,6 +165,7 @@ def test_a_table_is_put_on_a_medium_or_a_reel_and_taken_away(
     assert all(np.array_equal(seen(name), before) for name, before in plain.items())
 
 
+@pytest.mark.thorough
 def test_nothing_is_clipped_in_a_narrow_window(qtbot: QtBot, shell: Shell, bad_day: Path) -> None:
     """All the states a bad day has, each with its button, beside one another or below."""
     media = searched(qtbot, shell, bad_day)
@@ -185,6 +187,7 @@ def test_nothing_is_clipped_in_a_narrow_window(qtbot: QtBot, shell: Shell, bad_d
     assert rows[1024] > rows[1600] == 1
 
 
+@pytest.mark.thorough
 def test_a_reference_picture_answers_the_question(
     qtbot: QtBot, shell: Shell, bad_day: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -71,6 +71,7 @@ def row(pane: PackagePane, group: Group) -> list[str]:
     return [item.text(column) for column in range(4)]
 
 
+@pytest.mark.thorough
 def test_parts_are_seen_chosen_and_undone(qtbot: QtBot, shell: Shell, pane: PackagePane) -> None:
     assert row(pane, Group.SEQUENCE)[1] == "1" and row(pane, Group.MEDIA)[1] == "22"
     assert row(pane, Group.MIX)[1:3] == ["1", "about 98.9 MiB"]
@@ -212,6 +213,7 @@ def test_it_is_made_read_back_and_checked(
     assert not shell.header.main.isEnabled() and "Not every system" in pane.plan.text()
 
 
+@pytest.mark.thorough
 def test_it_can_be_paused_gone_on_with_and_stopped(
     qtbot: QtBot, shell: Shell, pane: PackagePane, tmp_path: Path
 ) -> None:
@@ -244,6 +246,7 @@ def test_it_can_be_paused_gone_on_with_and_stopped(
     assert "Stopped" in pane.state.text() and row(pane, Group.MEDIA)[1] == "22"
 
 
+@pytest.mark.thorough
 def test_a_folder_that_was_stopped_goes_on_from_there(
     qtbot: QtBot, shell: Shell, pane: PackagePane, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -272,6 +275,7 @@ def test_a_folder_that_was_stopped_goes_on_from_there(
     assert {one.state for one in verified(place, quiet)} == {State.EQUAL}
 
 
+@pytest.mark.thorough
 def test_several_sequences_go_in_one_file_or_in_their_own(
     qtbot: QtBot, shell: Shell, pane: PackagePane, whole_demo: Path
 ) -> None:
@@ -328,6 +332,7 @@ def test_where_the_files_will_be() -> None:
     assert _unpacked(Path("/a/Kiln v1.2.zip")) == "/a/Kiln v1.2"
 
 
+@pytest.mark.thorough
 def test_what_the_destination_proposes_is_baked(qtbot: QtBot, shell: Shell, pane: PackagePane) -> None:
     pane.tree.choose(Group.BAKED)
     assert pane.options.bake.isVisible()
@@ -344,6 +349,7 @@ def test_what_the_destination_proposes_is_baked(qtbot: QtBot, shell: Shell, pane
     assert row(pane, Group.REFERENCE)[3] == row(pane, Group.MIX)[3] == "not along"
 
 
+@pytest.mark.thorough
 def test_what_is_decided_while_it_is_made_is_not_in_it(
     qtbot: QtBot, shell: Shell, pane: PackagePane, tmp_path: Path
 ) -> None:

@@ -46,6 +46,7 @@ def colors(image: QImage | None) -> np.ndarray:
     )
 
 
+@pytest.mark.thorough
 def test_a_recipe_is_switched_on_changed_undone_and_saved(
     qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
 ) -> None:
@@ -108,6 +109,7 @@ def test_a_recipe_is_switched_on_changed_undone_and_saved(
     assert session.side.sequence.name == "For Kiln Night R1 v7"
 
 
+@pytest.mark.thorough
 def test_the_ledger_lays_frames_of_one_timecode_over_one_another(
     qtbot: QtBot, shell: Shell, whole_demo: Path
 ) -> None:
@@ -164,6 +166,7 @@ def test_controls_are_worked_by_key_and_a_clicked_one_leaves_space_to_playing(
     assert shell.carry.facts.pair.canvas.divider == pytest.approx(line + 0.05)
 
 
+@pytest.mark.thorough
 def test_a_turnover_writes_what_tidying_needs(
     qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path
 ) -> None:
@@ -233,6 +236,7 @@ def test_media_are_searched_asked_and_chosen(
     assert len(stays) == len(session.swapped.unmatched) > 0 and all(row.words for row in stays)
 
 
+@pytest.mark.thorough
 def test_the_pair_shows_both_frames_a_divider_and_the_difference(
     qtbot: QtBot, shell: Shell, whole_demo: Path
 ) -> None:

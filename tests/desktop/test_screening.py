@@ -18,6 +18,7 @@ from wexodos.formats import FORMATS
 LEFT = Qt.MouseButton.LeftButton
 
 
+@pytest.mark.thorough
 def test_a_movie_is_asked_for_looked_through_and_closed(
     qtbot: QtBot, shell: Shell, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

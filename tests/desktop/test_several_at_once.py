@@ -245,6 +245,7 @@ def test_stopping_leaves_the_others_to_be_worked_out_when_they_are_wanted(
         ("Kiln Night selects", "cut-list-edl"),
     ],
 )
+@pytest.mark.sampled(2)
 def test_every_remedy_is_clicked_and_undone(
     qtbot: QtBot, shell: Shell, demo: Path, name: str, destination: str
 ) -> None:
@@ -330,6 +331,7 @@ def typed(qtbot: QtBot, field: QWidget, words: str) -> None:
     qtbot.keyClick(field, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
 
 
+@pytest.mark.thorough
 def test_a_whole_folder_is_carried_over_stopped_and_gone_on_with(
     qtbot: QtBot, shell: Shell, archive: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

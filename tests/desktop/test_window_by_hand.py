@@ -54,6 +54,7 @@ def changed(before: np.ndarray, after: np.ndarray) -> float:
 
 
 @pytest.mark.parametrize("theme", ["night", "day"])
+@pytest.mark.sampled(2)
 def test_focus_by_click_or_tab_paints_no_more_than_its_mark(
     qtbot: QtBot, shell: Shell, demo: Path, theme: str
 ) -> None:
@@ -109,6 +110,7 @@ def drop(target: QWidget, *paths: Path) -> bool:
     return event.isAccepted()
 
 
+@pytest.mark.thorough
 def test_files_folders_and_zips_can_be_dropped_anywhere(
     qtbot: QtBot, shell: Shell, demo: Path, tmp_path: Path
 ) -> None:
@@ -333,6 +335,7 @@ def test_a_restart_comes_back_to_where_one_was(
     assert again.session.destination.id == "grading-lane-xml"
 
 
+@pytest.mark.thorough
 def test_two_windows_on_one_job(qtbot: QtBot, shell: Shell, demo: Path) -> None:
     opened(qtbot, shell, demo / CUT)
     other = Shell(shell.settings)

@@ -23,6 +23,7 @@ HERE = Path(__file__).parent
 
 @pytest.mark.parametrize("destination", [one.id for one in shipped()])
 @pytest.mark.parametrize("name", ["everything.xml", "everything.fcpxml", "same-cut.xml", "same-cut.fcpxml"])
+@pytest.mark.sampled(5)
 def test_everything_a_file_may_hold_goes_everywhere_and_all_of_it_is_named(
     name: str, destination: str
 ) -> None:

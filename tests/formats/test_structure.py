@@ -154,6 +154,7 @@ PLANTED: dict[str, tuple[Callable[[tree.File, str], None], str]] = {
 
 @pytest.mark.parametrize("fault", PLANTED)
 @pytest.mark.parametrize("dialect", ["aaf", "omf"])
+@pytest.mark.sampled(4)
 def test_a_planted_fault_is_found(fault: str, dialect: str, monkeypatch: pytest.MonkeyPatch) -> None:
     plant, words = PLANTED[fault]
     kind = "sound" if dialect == "omf" or "fade" in fault else "picture"

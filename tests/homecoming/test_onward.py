@@ -265,6 +265,7 @@ def test_a_mix_is_cut_along_what_a_later_version_changed(
     assert "Music" not in heard
 
 
+@pytest.mark.thorough
 def test_a_later_return_takes_the_place_of_an_earlier_one(
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,
@@ -314,6 +315,7 @@ def test_a_later_return_takes_the_place_of_an_earlier_one(
     assert len(now.undo().undo().now.home.came) == 1
 
 
+@pytest.mark.thorough
 def test_what_a_person_says_a_file_is_goes_before(
     shoot: Shoot,  # noqa: F811
     sounding: Path,  # noqa: F811
@@ -345,6 +347,7 @@ def test_what_a_person_says_a_file_is_goes_before(
     assert "no item, stem or track" in capsys.readouterr().err
 
 
+@pytest.mark.thorough
 def test_nothing_is_heard_twice_where_a_mix_and_its_stems_come(
     sounding: Path,  # noqa: F811
     tmp_path: Path,

@@ -36,6 +36,7 @@ def by_item(truth: list[dict[str, str]], what: str) -> dict[str, str]:
 
 
 @pytest.mark.parametrize("number", range(len(GRADING)))
+@pytest.mark.sampled(3)
 def test_what_a_grading_room_did_is_found(
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,
@@ -83,6 +84,7 @@ def test_what_a_grading_room_did_is_found(
         ("levels-ridden,late,leader,step,inverted", 9),
     ],
 )
+@pytest.mark.sampled(2)
 def test_what_a_mixing_room_did_is_measured(
     sounding: Path,  # noqa: F811
     tmp_path: Path,

@@ -57,6 +57,7 @@ def laid(path: Path) -> tuple[Sequence, list[str], Item]:
         (0, 7 * START, 0),
     ],
 )
+@pytest.mark.sampled(2)
 def test_it_is_known_by_its_pictures_and_moved_only_when_that_is_wanted(
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,

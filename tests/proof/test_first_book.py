@@ -61,6 +61,7 @@ def test_what_we_write_is_taken_whole(destination: str) -> None:
         "AudioSamplingRate",
     ],
 )
+@pytest.mark.sampled(3)
 def test_a_property_that_the_aaf_reader_forgets_is_listed(name: str, monkeypatch: pytest.MonkeyPatch) -> None:
     data = written("finishing-aaf")
     whole = lookup.found
@@ -111,6 +112,7 @@ def read_objects(data: bytes) -> Objects:
     "name", ["amplitude", "pan", "level-in", "speed-ratio", "pos-x", "rotate", "scale-x"]
 )
 @pytest.mark.parametrize("destination", ["finishing-aaf", "mixing-omf"])
+@pytest.mark.sampled(3)
 def test_a_parameter_that_becomes_part_of_no_sequence_is_listed(
     name: str, destination: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:

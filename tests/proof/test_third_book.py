@@ -85,6 +85,7 @@ def written_with(fault: str, destination: str, monkeypatch: pytest.MonkeyPatch) 
 
 @pytest.mark.parametrize("destination", DESTINATIONS)
 @pytest.mark.parametrize("fault", FAULTS)
+@pytest.mark.sampled(5)
 def test_a_fault_of_a_writer_is_told(fault: str, destination: str, monkeypatch: pytest.MonkeyPatch) -> None:
     carried = written_with(fault, destination, monkeypatch)
     if carried is None or (fault, destination) == ("a sound slipped by ten samples", "finishing-aaf"):
@@ -109,6 +110,7 @@ FACTS: dict[str, dict[str, object]] = {
     "destination", ["editing-track-xml", "editing-lane-xml", "finishing-aaf", "archive-otio"]
 )
 @pytest.mark.parametrize("fact", FACTS)
+@pytest.mark.sampled(4)
 def test_what_a_writer_says_wrongly_of_media_is_told(
     fact: str, destination: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -99,6 +99,7 @@ def test_a_movie_as_the_cut_has_it_has_no_row(left: Left, tmp_path: Path) -> Non
 @pytest.mark.parametrize(
     "what", ["smaller and cut off", "boxed", "covered", "numbered", "prores", "twice the rate"]
 )
+@pytest.mark.sampled(3)
 def test_what_was_only_made_otherwise_has_no_row(left: Left, tmp_path: Path, what: str) -> None:
     movie = tmp_path / "made.mov"
     pictures = left[3]
@@ -133,6 +134,7 @@ def test_a_grade_over_all_is_one_row_with_its_figures(left: Left, tmp_path: Path
 @pytest.mark.parametrize(
     "gain, offset, words", [(219 / 255, 16 / 255, "full range"), (255 / 219, -16 / 219, "stretched")]
 )
+@pytest.mark.sampled(2)
 def test_a_wrong_range_is_no_grade(
     left: Left, tmp_path: Path, gain: float, offset: float, words: str
 ) -> None:
@@ -222,6 +224,7 @@ MAKES = {
 
 
 @pytest.mark.parametrize("make", MAKES if _THOROUGH else ["as it is"])
+@pytest.mark.thorough
 def test_every_planted_fault_is_found_with_its_figures_and_nothing_else(tmp_path: Path, make: str) -> None:
     case = planted()
     document, sequence = case.cut.document(tmp_path)
@@ -237,6 +240,7 @@ def test_every_planted_fault_is_found_with_its_figures_and_nothing_else(tmp_path
     assert rest == []
 
 
+@pytest.mark.thorough
 def test_what_is_not_there_is_not_compared_and_said(left: Left, tmp_path: Path) -> None:
     cut, document, sequence, pictures = left
     movie = tmp_path / "right.mov"
@@ -254,6 +258,7 @@ def test_what_is_not_there_is_not_compared_and_said(left: Left, tmp_path: Path) 
 
 
 @pytest.mark.parametrize("late", [0, 1234, -900])
+@pytest.mark.sampled(3)
 def test_the_sound_of_a_movie_is_held_against_its_picture(left: Left, tmp_path: Path, late: int) -> None:
     cut, document, sequence, pictures = left
     count = cut.length * 1920
@@ -307,6 +312,7 @@ class Fields(Camera):
 
 
 @pytest.mark.parametrize("wrong", [False, True])
+@pytest.mark.sampled(2)
 def test_fields_in_the_other_order_are_one_row(tmp_path: Path, wrong: bool) -> None:
     cameras = {number: Fields(number) for number in (3, 6, 9)}
     cut = Cut([Shot(3 * (1 + at % 3), 2 + 3 * at, 22) for at in range(9)], [], cameras)

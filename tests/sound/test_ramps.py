@@ -85,6 +85,7 @@ RAMPS = [
 @pytest.mark.parametrize("points", RAMPS, ids=["forwards", "backwards and still"])
 @pytest.mark.parametrize("file_rate", [48000, 44100])
 @pytest.mark.parametrize("rate", [PAL, NTSC], ids=str)
+@pytest.mark.sampled(3)
 def test_a_ramp_sounds_as_the_tone_does_where_it_is(
     tmp_path: Path, points: list[tuple[int, float]], file_rate: int, rate: Rate
 ) -> None:

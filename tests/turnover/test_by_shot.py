@@ -54,6 +54,7 @@ def packed(
 @pytest.mark.parametrize(
     ("to", "suffix"), [("compositing-track-xml", ".xml"), ("compositing-lane-xml", ".fcpxml"), ("compositing-aaf", ".aaf")]
 )  # fmt: skip
+@pytest.mark.sampled(3)
 def test_every_frame_of_every_shot_is_the_cameras(
     shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str], to: str, suffix: str
 ) -> None:

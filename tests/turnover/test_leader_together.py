@@ -54,6 +54,7 @@ def onsets(sound: NDArray[np.float64]) -> list[int]:
         ("mixing-omf", Rate(24000, 1001), False),
     ],
 )
+@pytest.mark.sampled(3)
 def test_pops_fall_together(tmp_path: Path, to: str, rate: Rate, drop: bool) -> None:
     quiet = tmp_path / "yard.wav"
     soundfile.write(quiet, np.zeros(10 * SAMPLES), SAMPLES, "PCM_24")

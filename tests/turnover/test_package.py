@@ -349,6 +349,7 @@ def test_where_something_stands_nothing_is_written(tmp_path: Path) -> None:
     "to",
     ["editing-lane-xml", "mixing-aaf-linked", "mixing-omf"],
 )
+@pytest.mark.sampled(3)
 def test_the_next_room_can_start_from_the_package_alone(
     to: str, demo_alone: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -390,6 +391,7 @@ def test_the_next_room_can_start_from_the_package_alone(
     )} <= listed_paths  # fmt: skip
 
 
+@pytest.mark.thorough
 def test_a_package_of_several_tidied_for_another_place_in_a_zip(
     whole_demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -137,6 +137,7 @@ def test_words_are_burned_into_the_reference_and_not_into_what_is_kept_of_a_movi
 
 
 @pytest.mark.parametrize("rate, drop", RATES, ids=lambda one: str(one))
+@pytest.mark.sampled(3)
 def test_every_frame_is_the_compositors_with_its_timecode_in_the_pixels(
     tmp_path: Path, rate: Rate, drop: bool
 ) -> None:

@@ -147,6 +147,7 @@ def turned(
     ],
     ids=["as proposed", "frames", "clips", "aiff"],
 )
+@pytest.mark.sampled(4)
 def test_the_mix_of_what_was_written_is_the_mix_of_the_media(
     cut: tuple[Document, Path], tmp_path: Path, name: str, settings: tuple[tuple[str, str], ...]
 ) -> None:

@@ -52,13 +52,12 @@ def ways(one: Matched, medium: Media, sequence: Sequence) -> list[Way]:
             made = replace(item, source_in=middle if found.by_source else found.head, speed=NORMAL)
             retimed = item.speed != NORMAL
             speeds.append((made, frozenset({What.SPEED}) if retimed else frozenset()))
-            shown = Fraction(sequence.rate.seconds(item.duration)) * _pace(item)
-            if not found.by_source and shown:
-                # It may as well be of the source, with as much before as behind.
-                rest = Fraction(one.facts.length or 0) - shown
-                begin = exact(floor(rest / 2 * sequence.rate.fps) / Fraction(sequence.rate.fps))
-                if begin > middle:
-                    speeds.append((replace(item, source_in=begin), frozenset()))
+        shown = Fraction(sequence.rate.seconds(item.duration)) * _pace(item)
+        if not found.by_source and shown:
+            # It may as well be of the source, with as much before as behind.
+            begin = exact(floor((length - shown) / 2 * sequence.rate.fps) / Fraction(sequence.rate.fps))
+            if begin > middle:
+                speeds.append((replace(item, source_in=begin), frozenset()))
         if not speeds:
             speeds.append((replace(item, source_in=found.head), frozenset()))
     found_ways = []

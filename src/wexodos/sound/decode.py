@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -22,6 +23,8 @@ from wexodos.sound.spans import next_part
 
 Samples = NDArray[np.float64]
 BLOCK = 1 << 16
+_KINDS = {"u8": "u1", "s16": "i2", "s32": "i4", "s64": "i8", "flt": "f4", "dbl": "f8"}
+"""How FFmpeg's kinds of samples stand in memory."""
 _INTEGERS = {"PCM_16": 16, "PCM_S8": 8, "PCM_U8": 8, "PCM_24": 24, "PCM_32": 32}
 
 
@@ -166,14 +169,15 @@ def _decoded(path: Path, channel: int, first: int, frames: int) -> Iterator[Samp
                     break
                 channel -= stream.channels
             rate = stream.rate or 48000
-            base = stream.time_base or 1
+            base = Fraction(stream.time_base or 1)
+            over, under = base.numerator, base.denominator
             zero = _zero(container, stream)
             if first > rate:
                 container.seek(int((first / rate - 0.5 + zero) / base), stream=stream)
             at = first
             end = first + frames
             for frame in container.decode(stream):
-                begin = round(float((frame.pts or 0) * base - zero) * rate)
+                begin = round(((frame.pts or 0) * over / under - zero) * rate)
                 data = _floats(frame, channel)
                 low, high = max(at - begin, 0), min(end - begin, len(data))
                 if begin + low > at:
@@ -198,12 +202,20 @@ def _zero(container: Any, stream: Any) -> float:
 
 
 def _floats(frame: av.AudioFrame, channel: int) -> Samples:
-    data = frame.to_ndarray()
-    count = len(frame.layout.channels)
+    count = frame.layout.nb_channels
     if channel > count:
         # A stream may go on with fewer channels than it began with.
         return np.zeros(frame.samples)
-    row = data[channel - 1] if frame.format.is_planar else data.reshape(-1, count)[:, channel - 1]
+    kind = frame.format.name.removesuffix("p")
+    if kind not in _KINDS:
+        raise ValueError(f"samples of the kind {kind}")
+    # Behind the last sample there may be room that holds none.
+    if frame.format.is_planar:
+        row = np.frombuffer(memoryview(frame.planes[channel - 1]), _KINDS[kind], frame.samples)
+    else:
+        row = np.frombuffer(memoryview(frame.planes[0]), _KINDS[kind], frame.samples * count)[
+            channel - 1 :: count
+        ]
     if row.dtype.kind == "f":
         return np.asarray(row, dtype=np.float64)
     if row.dtype == np.uint8:

@@ -15,6 +15,7 @@ from wexodos.formats import WriteError
 from wexodos.formats.mobs.sources import CHANNEL
 from wexodos.ground import Progress
 from wexodos.ground.names import joined, last
+from wexodos.ground.recent import Recent
 from wexodos.model import Document, Media, MediaUse, Sequence
 from wexodos.picture.compose import Locate
 from wexodos.sound.locate import Finder
@@ -31,6 +32,8 @@ from wexodos.turnover.splitting import (
     with_tracks,
 )
 from wexodos.turnover.write import Part, PartKind, main_parts, write_package
+
+_CARRIED = Recent[Carried](2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +82,16 @@ def prepared(
         document, parts = unpacked(document, sequence, finder, folder)
     document, files = placed(document, sequence, renders or [], folder)
     locate: Locate = Workshop(renders, finder) if renders else finder
-    whole = carry_over(document, sequence, destination, choices, progress, options, locate, folder)
+
+    def carried_over() -> Carried:
+        return carry_over(document, sequence, destination, choices, progress, options, locate, folder)
+
+    if turnover.sound == "source":
+        # Nothing of it hangs on files then, and in the window it is asked for at every decision.
+        given = document, sequence, destination, choices, options, folder
+        whole = _CARRIED.of(given, carried_over)
+    else:
+        whole = carried_over()
     parts += rendered(whole, [*files, *baked(whole, drawn)], finder)
     if turnover.split == "no" or not whole.made.pieces:
         refuse_too_large(whole)

@@ -14,12 +14,13 @@ from wexodos.formats import WriteError
 from wexodos.ground import Progress
 from wexodos.ground.files import reason
 from wexodos.ground.names import safe_name, table_bytes
+from wexodos.ground.recent import Recent
 from wexodos.media import Row
-from wexodos.model import Document
+from wexodos.model import Document, Sequence
 from wexodos.picture import Composer, Frames
 from wexodos.picture.compose import Locate
 from wexodos.report import render
-from wexodos.report.cover import as_page, as_pdf, cover
+from wexodos.report.cover import Cover, as_page, as_pdf, cover
 from wexodos.report.sights import Sights, sights
 from wexodos.tidy.collapsing import collapse
 from wexodos.tidy.renders import made_pictures
@@ -38,8 +39,9 @@ PAPERS = "Papers"
 CUT_LIST = "cut-list-edl"
 _MOST_LISTS = 12
 """Picture tracks of which each has a list of its own."""
-_REPORT = 1 << 19
-"""Bytes of a report with its pictures, about."""
+_REPORT, _SHEET = 1 << 19, 1 << 16
+"""Bytes of a report with its pictures, and of a cover sheet, about."""
+_CUT_LISTS = Recent[list[Part]](4)
 
 
 class _Reports:
@@ -101,6 +103,18 @@ class _Reports:
         return found
 
 
+def _maker(sheet: Cover, form: Callable[[Cover], bytes]) -> Callable[[Path, Progress], None]:
+    """What writes a cover sheet."""
+
+    def make(path: Path, _progress: Progress) -> None:
+        try:
+            path.write_bytes(form(sheet))
+        except OSError as error:
+            raise WriteError(f"{path}: cannot be written: {reason(error)}") from None
+
+    return make
+
+
 def papers(
     leaving: list[Leaving],
     turned: list[Turned],
@@ -129,8 +143,15 @@ def papers(
     lines = [line for each in shots for line in shot_lines(each)]
     sheet = cover(carried, files, wanted.contact, missing, day, anew, lines, title)
     parts = [
-        Part(f"{PAPERS}/{title} cover sheet{suffix}", "cover sheet", data, kind=PartKind.COVER)
-        for suffix, data in ((".html", as_page(sheet)), (".pdf", as_pdf(sheet)))
+        Part(
+            f"{PAPERS}/{title} cover sheet{suffix}",
+            "cover sheet",
+            b"",
+            _maker(sheet, form),
+            _SHEET,
+            kind=PartKind.COVER,
+        )
+        for suffix, form in ((".html", as_page), (".pdf", as_pdf))
     ]
     parts += [
         Part(
@@ -178,7 +199,11 @@ def _cut_list(one: Leaving, stem: str) -> list[Part]:
     """The cut as lists of events, one for each track, for people and for programs that read nothing else; of
     a cut in layers on the fewest tracks, as nobody reads a hundred lists. A sentence where there can be
     none."""
-    document, sequence = one.document, one.sequence
+    given = one.document, one.sequence, stem
+    return _CUT_LISTS.of(given, lambda: _new_cut_list(*given))
+
+
+def _new_cut_list(document: Document, sequence: Sequence, stem: str) -> list[Part]:
     if len(sequence.video_tracks) > _MOST_LISTS:
         fewest = collapse(document, sequence, {})
         document, sequence = fewest.document, fewest.sequence
