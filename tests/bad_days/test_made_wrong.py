@@ -59,7 +59,7 @@ def mono(name: str, channel: int, pan: float | None, places: tuple[int, ...]) ->
 @pytest.mark.parametrize("name", ["Camera", "", "C" * 64])
 @pytest.mark.parametrize("left, right", [(-1.0, 1.0), (None, 1.0), (None, None), (-0.5, 0.5)])
 @pytest.mark.parametrize("second", [(0, 100, 200), (0, 200), (0,)])
-@pytest.mark.sampled(7)
+@pytest.mark.sampled(12)
 def test_two_mono_tracks_of_one_name_stay_two(
     name: str, left: float | None, right: float | None, second: tuple[int, ...]
 ) -> None:

@@ -216,6 +216,7 @@ def test_renders_show_what_they_stand_for(baked: Baked) -> None:
     assert np.abs(other - picture(after, cut, start + 14)).max() > 0.02
 
 
+@pytest.mark.thorough
 def test_what_stands_still_is_one_picture_with_its_alpha(baked: Baked) -> None:
     (folder,) = [one for one in baked.target.parent.iterdir() if one.is_dir()]
     names = sorted(one.name for one in folder.iterdir())

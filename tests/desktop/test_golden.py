@@ -56,6 +56,7 @@ def held(name: str, shown: np.ndarray) -> None:
 
 
 @pytest.mark.parametrize("theme", ["night", "day"])
+@pytest.mark.sampled(2)
 def test_the_views_look_as_they_were_looked_at(
     qtbot: QtBot, shell: Shell, whole_demo: Path, theme: str
 ) -> None:

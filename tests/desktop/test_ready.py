@@ -194,6 +194,7 @@ def test_a_turnover_writes_what_tidying_needs(
     ]
 
 
+@pytest.mark.thorough
 def test_media_are_searched_asked_and_chosen(
     qtbot: QtBot, shell: Shell, whole_demo: Path, bad_day: Path
 ) -> None:

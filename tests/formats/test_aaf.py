@@ -433,6 +433,7 @@ def test_the_ids_of_the_tables_are_distinct_and_all_that_is_written_is_in_them()
 
 
 @pytest.mark.parametrize("name", ["grading-aaf", "finishing-aaf", "mixing-aaf-embedded", "mixing-omf"])
+@pytest.mark.sampled(2)
 def test_what_is_written_adds_up_and_leads_somewhere(kiln_night: Document, tmp_path: Path, name: str) -> None:
     carried = carry_over(kiln_night, kiln_night.top_level[0], find_destination(name))
     path = tmp_path / "cut"

@@ -102,7 +102,7 @@ CASES = [("xmeml", row) for row in TRACK_ROWS] + [("fcpxml", row) for row in LAN
 @pytest.mark.parametrize(
     ("dialect", "row"), CASES, ids=[f"{dialect}-{row.parent}-{row.name}" for dialect, row in CASES]
 )
-@pytest.mark.sampled(5)
+@pytest.mark.sampled(10)
 def test_the_table_tells_the_truth(dialect: str, row: Row) -> None:
     root = ROOTS[dialect]
     assert has(root, row), "the document that has everything lacks it"

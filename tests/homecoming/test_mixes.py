@@ -135,6 +135,7 @@ def test_a_mix_is_measured_laid_in_and_moved_only_when_that_is_wanted(
         (7190 * RATE, 10 * RATE, ["cut"]),
     ],
 )
+@pytest.mark.sampled(3)
 def test_the_time_a_file_says_of_itself_is_held_against_what_is_heard(
     cut: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], reference: int, offset: int, by: list[str]
 ) -> None:

@@ -196,6 +196,7 @@ def test_it_is_read_in_what_rooms_send(
 
 
 @pytest.mark.parametrize("to", ["mixing-aaf-embedded", "mixing-omf"])
+@pytest.mark.sampled(2)
 def test_tracks_whose_sound_stands_in_the_sequence_file_itself(
     cut: Path,  # noqa: F811
     tmp_path: Path,
@@ -229,6 +230,7 @@ def test_tracks_whose_sound_stands_in_the_sequence_file_itself(
 
 
 @pytest.mark.parametrize("suffix", [".otio", ".aaf"])
+@pytest.mark.sampled(2)
 def test_a_cut_whose_sound_stands_in_its_file_comes_home_with_it(
     cut: Path,  # noqa: F811
     tmp_path: Path,

@@ -99,7 +99,7 @@ def test_a_movie_as_the_cut_has_it_has_no_row(left: Left, tmp_path: Path) -> Non
 @pytest.mark.parametrize(
     "what", ["smaller and cut off", "boxed", "covered", "numbered", "prores", "twice the rate"]
 )
-@pytest.mark.sampled(3)
+@pytest.mark.sampled(6)
 def test_what_was_only_made_otherwise_has_no_row(left: Left, tmp_path: Path, what: str) -> None:
     movie = tmp_path / "made.mov"
     pictures = left[3]
@@ -134,7 +134,7 @@ def test_a_grade_over_all_is_one_row_with_its_figures(left: Left, tmp_path: Path
 @pytest.mark.parametrize(
     "gain, offset, words", [(219 / 255, 16 / 255, "full range"), (255 / 219, -16 / 219, "stretched")]
 )
-@pytest.mark.sampled(2)
+@pytest.mark.thorough
 def test_a_wrong_range_is_no_grade(
     left: Left, tmp_path: Path, gain: float, offset: float, words: str
 ) -> None:
@@ -312,7 +312,7 @@ class Fields(Camera):
 
 
 @pytest.mark.parametrize("wrong", [False, True])
-@pytest.mark.sampled(2)
+@pytest.mark.thorough
 def test_fields_in_the_other_order_are_one_row(tmp_path: Path, wrong: bool) -> None:
     cameras = {number: Fields(number) for number in (3, 6, 9)}
     cut = Cut([Shot(3 * (1 + at % 3), 2 + 3 * at, 22) for at in range(9)], [], cameras)

@@ -156,6 +156,7 @@ ROUNDED = Variable((SpeedPoint(0, 4), SpeedPoint(40, 5, 6, 8), SpeedPoint(100, 8
     ],
     ids=["forwards", "backwards and still", "rounded", "a part"],
 )
+@pytest.mark.sampled(4)
 def test_a_ramp_of_sound_is_rendered_for_a_mix_and_the_books_balance(
     tmp_path: Path, name: str, speed: Variable
 ) -> None:

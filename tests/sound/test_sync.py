@@ -72,6 +72,7 @@ def longer(sound: Samples, millionths: float) -> Samples:
 
 
 @pytest.mark.parametrize("offset", [-1, 4157, 9 * RATE + 7])
+@pytest.mark.sampled(3)
 def test_an_offset_is_found_to_the_sample_in_a_mix(offset: int) -> None:
     found = measured(Held(CUT), Held(later(mixed_down(CUT), offset)))
     assert found.offset is not None and abs(found.offset - offset) < 0.1
@@ -79,6 +80,7 @@ def test_an_offset_is_found_to_the_sample_in_a_mix(offset: int) -> None:
 
 
 @pytest.mark.parametrize("drift", [1000.0, -40.0, 7.0])
+@pytest.mark.sampled(3)
 def test_a_drift_is_found_to_a_millionth(drift: float) -> None:
     found = measured(Held(CUT), Held(later(longer(mixed_down(CUT), drift), 500)))
     assert abs(found.drift - drift) < 0.3

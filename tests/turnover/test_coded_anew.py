@@ -160,6 +160,7 @@ HARD = {
 
 
 @pytest.mark.parametrize(("name", "anew"), [*((one, Anew.PRORES) for one in HARD), ("hd.mov", Anew.DNXHR)])
+@pytest.mark.sampled(3)
 def test_every_frame_and_sample_is_that_of_its_source(name: str, anew: Anew, tmp_path: Path) -> None:
     source = made_movie(tmp_path / name, **HARD[name])  # type: ignore[arg-type]
     plain = planned(source, 20, 15, Anew.NONE)

@@ -119,6 +119,7 @@ def code(path: Path) -> str:
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
+@pytest.mark.sampled(3)
 def test_a_stretch_of_a_movie_is_that_of_its_source(kind: Kind, tmp_path: Path) -> None:
     count = 40 if kind.size[0] > 1000 else COUNT
     source = movie(tmp_path / kind.name, kind, count)
