@@ -187,3 +187,16 @@ def test_a_sound_too_long_to_be_kept_is_read_where_it_is_asked_for() -> None:
     assert len(kept.read(5, 100)) == 100
     assert len(kept.read(5, 100)) == 100
     assert source.read_of_it == 200
+
+
+def test_what_is_used_again_and_again_lies_where_most_of_it_does() -> None:
+    """One effect of four seconds every 22 seconds, silence between: each of them is as much like the next as like
+    itself, and only all together say which is which."""
+    effect, made = performance(4, 5), np.zeros(150 * RATE)
+    for number in range(7):
+        at = (3 + 22 * number) * RATE
+        made[at : at + len(effect)] = effect[: max(0, len(made) - at)]
+    for late in (0, 5 * RATE + 11):
+        found = measured(Held(made), Held(later(made, late)))
+        assert found.offset == pytest.approx(late, abs=0.01) and found.certainty > 0.9
+        assert found.steps == () and found.drift == 0.0

@@ -45,6 +45,9 @@ _SURE = 0.3
 _LIKELY = 0.12
 """A stretch whose loudness correlates with less is not looked at again; those that were found by chance agree
 in nothing."""
+_AS_GOOD, _CLEAR, _MOST_ALIKE, _APART = 0.9, 0.4, 12, 32
+"""Places that are as good as the best, to that share of it, where that is clear; so many at the most, and so
+many values of the envelope apart: what most stretches agree in tells which of them is meant."""
 _FASTEST = 2500e-6
 """The largest drift that is looked for; a pull of 0.1 % is 1000 in a million."""
 _PULLS, _HARDLY = (1e-3, -1e-3 / 1.001), 0.4
@@ -115,15 +118,14 @@ def measured(reference: Signal, other: Signal, progress: Progress = quiet) -> Me
     rows = []
     for number, at in enumerate(places[:: max(1, len(places) // _SEARCHED)]):
         progress("listening for the same sound", 0.3 + 0.3 * number / max(1, len(places)))
-        found = loudness.find(reference, at)
-        if found is not None:
-            rows.append(found)
+        rows += loudness.find(reference, at)
     likely = [one for one in rows if one.score >= _LIKELY]
     ways: list[tuple[float, _Line, list[_Window]]] = []
 
     def go(coarse: _Line) -> None:
         windows = [_Window(at) for at in places]
-        found_line = _finely(reference, other, windows, _Around(coarse, rows), _SHORT, progress, 0.6)
+        around = _Around(coarse, _nearest(rows, coarse))
+        found_line = _finely(reference, other, windows, around, _SHORT, progress, 0.6)
         if found_line is not None:
             ways.append((sum(one.score for one in found_line.windows), found_line, windows))
 
@@ -178,22 +180,30 @@ class _Loudness:
         self._transformed = rfft(self._changes, self._size)
         self._energy = np.concatenate([[0.0], np.cumsum(np.square(self._changes, dtype=np.float64))])
 
-    def find(self, reference: Signal, at: int) -> _Window | None:
-        """Where a stretch of the reference is; None where it is silent."""
+    def find(self, reference: Signal, at: int) -> list[_Window]:
+        """Where a stretch of the reference is, the best place first: one that is repeated – a loop, an effect
+        that is used again – is in several. None where it is silent."""
         count = min(_STRETCH, max(0, reference.length - at) // _HOP)
         if count < _LEAST_VALUES:
-            return None
+            return []
         samples = reference.read(at - 1, count * _HOP + 1)
         if np.sqrt(np.square(samples).mean()) < _QUIET:
-            return None
+            return []
         ours = _changes(_loudness(samples))
         power = max(1e-9, float(np.square(ours).sum()))
         product = irfft(self._transformed * np.conj(rfft(ours, self._size)), self._size)
         energy = self._energy[count:] - self._energy[:-count]
         score = product[: len(energy)] / np.sqrt(np.maximum(energy, 0.05 * power) * power)
-        best = int(np.argmax(score))
-        place = best + _between_peaks(score, best) - _STRETCH
-        return _Window(at, place * _HOP - at, float(score[best]))
+        found: list[_Window] = []
+        for _ in range(_MOST_ALIKE):
+            best = int(np.argmax(score))
+            height = float(score[best])
+            if found and (found[0].score < _CLEAR or height < found[0].score * _AS_GOOD):
+                break
+            place = best + _between_peaks(score, best) - _STRETCH
+            found.append(_Window(at, place * _HOP - at, height))
+            score[max(0, best - _APART) : best + _APART + 1] = -1.0
+        return found
 
 
 def _fast(count: int) -> int:
@@ -226,6 +236,8 @@ def _agreed(rows: list[_Window], close: float) -> list[_Line]:
         if votes > level[0] + 1e-9:
             level = votes, float(lag[one]), 0.0
         for other in range(one + 1, len(rows)):
+            if at[other] == at[one]:
+                continue
             slope = (lag[other] - lag[one]) / (at[other] - at[one])
             if abs(slope) > _FASTEST or slope == 0:
                 continue
@@ -241,6 +253,16 @@ def _agreed(rows: list[_Window], close: float) -> list[_Line]:
         if votes > 0 and len(line.windows) >= min(_LEAST, len(rows)):
             lines.append(_fitted(line) if slope else line)
     return lines
+
+
+def _nearest(rows: list[_Window], line: _Line) -> list[_Window]:
+    """Of the places of each stretch the one that is nearest to a line."""
+    found: dict[int, _Window] = {}
+    for one in rows:
+        known = found.get(one.at)
+        if known is None or abs(one.lag - line.at(one.at)) < abs(known.lag - line.at(one.at)):
+            found[one.at] = one
+    return list(found.values())
 
 
 def _along(rows: list[_Window], slope: float, close: float) -> list[_Line]:
