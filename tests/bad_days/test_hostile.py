@@ -47,7 +47,7 @@ def whole(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, byt
 @pytest.mark.loose
 @pytest.mark.parametrize("kept", [False, True], ids=["any bytes", "well-formed"])
 @pytest.mark.parametrize("suffix", WRITTEN)
-@pytest.mark.sampled(6)
+@pytest.mark.sampled(12)
 def test_a_mutant_is_read_and_carried_or_refused_in_a_sentence(
     whole: dict[str, bytes], tmp_path: Path, suffix: str, kept: bool
 ) -> None:

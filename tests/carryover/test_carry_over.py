@@ -91,7 +91,7 @@ def onward(destination: str) -> tuple[str, ...]:
 
 
 @pytest.mark.parametrize("destination", DESTINATIONS)
-@pytest.mark.sampled(8)
+@pytest.mark.sampled(15)
 def test_a_second_trip_loses_nothing_more(kiln_night: Document, destination: str) -> None:
     once = carry_over(kiln_night, kiln_night.top_level[0], find_destination(destination))
     back = read_bytes(once.data)

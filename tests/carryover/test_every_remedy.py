@@ -34,7 +34,7 @@ def offered(findings: list[Finding]) -> dict[tuple[str, str], Finding]:
         ("grading-aaf", "everything.xml"),
     ],
 )
-@pytest.mark.sampled(3)
+@pytest.mark.sampled(6)
 def test_each_remedy_is_taken_for_one_and_for_all_of_a_kind(
     kiln_night: Document, destination_id: str, name: str
 ) -> None:

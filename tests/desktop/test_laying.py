@@ -167,6 +167,7 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     assert shell.session.laying.arrived is None
 
 
+@pytest.mark.thorough
 def test_files_are_left_out_told_and_taken_over_by_later_ones(
     qtbot: QtBot,
     shell: Shell,

@@ -245,7 +245,7 @@ def test_stopping_leaves_the_others_to_be_worked_out_when_they_are_wanted(
         ("Kiln Night selects", "cut-list-edl"),
     ],
 )
-@pytest.mark.sampled(4)
+@pytest.mark.thorough
 def test_every_remedy_is_clicked_and_undone(
     qtbot: QtBot, shell: Shell, demo: Path, name: str, destination: str
 ) -> None:

@@ -184,6 +184,7 @@ def test_a_contradiction_is_told_everywhere_with_the_way_out(qtbot: QtBot, shell
     assert "this one goes to Editing, Track XML" in shell.tidying.proposal.text()
 
 
+@pytest.mark.thorough
 def test_media_are_those_of_the_cut_that_leaves_and_questions_follow_each_other(
     qtbot: QtBot, shell: Shell, bad_day: Path
 ) -> None:

@@ -127,7 +127,7 @@ def calls(work: Callable[[], object]) -> int:
 
 
 @pytest.mark.parametrize("name", GROWING)
-@pytest.mark.sampled(2)
+@pytest.mark.sampled(5)
 def test_twice_the_file_takes_about_twice_the_work(name: str) -> None:
     made = GROWING[name]
     found: list[list[int]] = []

@@ -84,7 +84,7 @@ def test_what_a_grading_room_did_is_found(
         ("levels-ridden,late,leader,step,inverted", 9),
     ],
 )
-@pytest.mark.sampled(2)
+@pytest.mark.sampled(4)
 def test_what_a_mixing_room_did_is_measured(
     sounding: Path,  # noqa: F811
     tmp_path: Path,

@@ -57,7 +57,7 @@ def laid(path: Path) -> tuple[Sequence, list[str], Item]:
         (0, 7 * START, 0),
     ],
 )
-@pytest.mark.sampled(2)
+@pytest.mark.sampled(4)
 def test_it_is_known_by_its_pictures_and_moved_only_when_that_is_wanted(
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,
@@ -132,6 +132,7 @@ def test_titles_in_it_do_not_act_twice(
     assert laid(tmp_path / "home.otio")[1] == ["", "", "Movie of the whole"]
 
 
+@pytest.mark.thorough
 def test_clips_go_before_it_and_a_later_one_takes_its_place(
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,

@@ -85,7 +85,7 @@ def named(text: str) -> Document:
     ["editing-track-xml", "editing-lane-xml", "finishing-aaf", "mixing-omf", "cut-list-edl", "archive-otio"],
 )
 @pytest.mark.parametrize("kind", HOSTILE)
-@pytest.mark.sampled(4)
+@pytest.mark.sampled(8)
 def test_no_name_makes_a_difference_that_nothing_explains(kind: str, destination: str) -> None:
     document = named(HOSTILE[kind])
     carried = carry_over(document, document.sequences[0], find_destination(destination))

@@ -122,6 +122,7 @@ def test_what_was_only_made_otherwise_has_no_row(left: Left, tmp_path: Path, wha
     assert (told.masked > 0) == (what == "numbered")
 
 
+@pytest.mark.thorough
 def test_a_grade_over_all_is_one_row_with_its_figures(left: Left, tmp_path: Path) -> None:
     movie = tmp_path / "graded.mov"
     write_movie(movie, [graded(one) for one in left[3]])
@@ -145,6 +146,7 @@ def test_a_wrong_range_is_no_grade(
     assert words in row.value
 
 
+@pytest.mark.thorough
 def test_another_version_is_told_once_with_the_place(left: Left, tmp_path: Path) -> None:
     cut, pictures = left[0], left[3]
     place = cut.starts()[6] + 9

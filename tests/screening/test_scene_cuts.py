@@ -98,6 +98,7 @@ def test_light_that_changes_is_no_change_of_scene() -> None:
     assert found_in([a * (1 - 0.02 * at) for at in range(30)] + [a * 0.42] * 20) == []
 
 
+@pytest.mark.thorough
 def test_long_movies_are_looked_at_piece_by_piece_and_no_change_is_lost_or_told_twice() -> None:
     five = [surface(seed, 64, 36) for seed in range(5)]
     pictures = [five[at // 57 % 5] for at in range(4000)]

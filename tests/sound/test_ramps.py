@@ -85,7 +85,7 @@ RAMPS = [
 @pytest.mark.parametrize("points", RAMPS, ids=["forwards", "backwards and still"])
 @pytest.mark.parametrize("file_rate", [48000, 44100])
 @pytest.mark.parametrize("rate", [PAL, NTSC], ids=str)
-@pytest.mark.sampled(3)
+@pytest.mark.sampled(8)
 def test_a_ramp_sounds_as_the_tone_does_where_it_is(
     tmp_path: Path, points: list[tuple[int, float]], file_rate: int, rate: Rate
 ) -> None:
@@ -124,6 +124,7 @@ def test_what_is_too_high_for_the_rate_is_taken_out_and_not_folded_down(tmp_path
 
 
 @pytest.mark.parametrize(("reached", "made"), [(F(16 * 10, 25), True), (F(16 * 10, 25) + F(1, 1000), False)])
+@pytest.mark.sampled(2)
 def test_of_a_ramp_faster_than_can_be_heard_nothing_is_made_and_it_is_said_before(
     tmp_path: Path, reached: F, made: bool
 ) -> None:

@@ -121,7 +121,7 @@ def test_a_short_mix_that_was_pulled_and_follows_another_cut(share: float) -> No
 
 
 @pytest.mark.parametrize("drift", [0.0, 1000.0])
-@pytest.mark.sampled(2)
+@pytest.mark.thorough
 def test_a_mix_upside_down_is_found_and_said(drift: float) -> None:
     mix = -mixed_down(CUT)
     found = measured(Held(CUT), Held(later(longer(mix, drift), 4157)))

@@ -117,6 +117,7 @@ def sounds(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @SETTINGS
 @given(document=documents(), chosen=st.sampled_from(SOUNDS))
+@pytest.mark.thorough
 def test_what_a_step_does_not_name_sounds_the_same(
     sounds: Path, document: Document, chosen: tuple[str, dict[str, str]]
 ) -> None:
