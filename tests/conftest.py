@@ -37,9 +37,9 @@ _ALL = os.environ.get("WEXODOS_TESTS") == "all" or int(os.environ.get("WEXODOS_E
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """``./run test`` is to take less than ten minutes: it leaves out the ``thorough`` tests, and of the cases of
-    those that are ``sampled`` it plays every so manieth, the same each time. ``./run test-all`` and ``./run prove``
-    play all of them, and so does who names a test."""
+    """``./run test`` plays a sample, to be done soon: it leaves out the ``thorough`` tests, and of the cases of
+    those that are ``sampled`` it plays every so manieth, the same each time. ``./run test-all``, ``./run mutate`` and
+    ``./run prove`` play all of them, and so does who names a test."""
     if _ALL or any("::" in one for one in config.args):
         return
     seen: dict[str, int] = {}
