@@ -10,13 +10,13 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
-import cv2
 import numpy as np
 import pytest
 import soundfile
 from tests.homecoming.test_mixes import sounding_cut
 from tests.homecoming.test_rehearsal import by_item, rehearsed
 from tests.homecoming.test_renders import GREY, TALL, WIDE, home
+from tests.homecoming.truth import ITEM, NAMES, after_editing, after_grading, lacking, surface, unlike
 
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
@@ -54,8 +54,7 @@ LONG = 160
 
 def take(folder: Path, number: int, rate: Rate, drop: bool) -> Media:
     """A camera over a surface of its own, every frame another."""
-    dice = np.random.default_rng(number)
-    surface = cv2.resize(dice.integers(0, 200, (60, 90, 3), np.uint8), (720, 480), interpolation=2)
+    seen = surface(number)
     start = Timecode.parse(f"{9 + number:02d}:00:10:00", rate, drop).frames
     path = folder / f"C{number:03d}.mov"
     with av.open(str(path), "w") as out:
@@ -63,7 +62,7 @@ def take(folder: Path, number: int, rate: Rate, drop: bool) -> Media:
         stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "rgb24"
         out.metadata["timecode"] = str(Timecode(start, rate, drop))
         for at in range(LONG):
-            picture = np.ascontiguousarray(surface[at : at + TALL, 2 * at : 2 * at + WIDE])
+            picture = np.ascontiguousarray(seen[at : at + TALL, 2 * at : 2 * at + WIDE])
             frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
             frame.pts, frame.time_base = at, 1 / Fraction(rate.fps)
             out.mux(stream.encode(frame))
@@ -88,18 +87,17 @@ def cut_at(folder: Path, rate: Rate, drop: bool) -> Path:
         "Held": {"speed": Constant(0)},
         "Fading": {"motion": fading},
     }
-    names = ("First", "Wider", "Slower", "Plain", "Grey", "Shrinking", "Held", "Fading", "Last")
     items = tuple(
         Item(
             name,
             name,
-            at * 24,
-            24,
+            at * ITEM,
+            ITEM,
             MediaUse(media[at % 4].id),
             rate.seconds(20 + 12 * at),
             **{"motion": Motion(), **more.get(name, {})},  # type: ignore[arg-type]
         )
-        for at, name in enumerate(names)
+        for at, name in enumerate(NAMES)
     )
     joins = (
         Transition("w", "Wipe", "wipe", 20, 8, 24, pattern=1),
@@ -163,10 +161,11 @@ def test_from_the_grading_room(
     seed = day * len(RATES) + list(RATES).index(rate)
     # A quarter of pictures as small as these shows no frame beside another.
     names = ",".join(one.value for one in drawn(Room.GRADING, seed) if one is not Habit.SMALL) or "none"
-    arguments = "--at", "grading", "--seed", str(seed), "--habits", names, "--out", tmp_path / "back"
-    played = rehearsed(capsys, cuts[rate], *arguments)
+    there = "--at", "grading", "--seed", str(seed), "--habits", names, "--out", tmp_path / "back"
+    played = rehearsed(capsys, cuts[rate], *there)
     truth, habits = played["truth"], set(played["habits"])
-    data = home(capsys, cuts[rate], "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
+    arguments = cuts[rate], "--from", tmp_path / "back", "--out"
+    data = home(capsys, *arguments, tmp_path / "home.otio")
     files = {one["item_id"]: Path(one["file"]).name for one in truth if one["what"] == "rendered"}
     found = {one["item_id"]: one["file"] for one in data["matched"]}
     asked = {each["item_id"] for one in data["asked"] for each in one["candidates"]}
@@ -191,6 +190,13 @@ def test_from_the_grading_room(
     else:
         assert data["whole"] == [], habits
     assert data["differences"] == [] and data["unexplained"] == 0, habits
+    laid = {one["item_id"] for one in data["matched"]}
+    assert {one["item_id"]: one["short_frames"] for one in data["matched"]} == lacking(truth, laid), habits
+    # What is a frame late is put right first: then every frame is what it must be.
+    if late:
+        home(capsys, *arguments, tmp_path / "right.otio", "--correct")
+    back = tmp_path / ("right.otio" if late else "home.otio")
+    assert after_grading(back, cuts[rate], truth, laid, bool(wholes)) == [], habits
 
 
 @pytest.mark.parametrize("day", DAYS)
@@ -215,11 +221,17 @@ def test_from_the_editing_room(
     removed = set(by_item(played["truth"], "removed"))
     told |= {key for key in removed if key.capitalize() in {one["item"] for one in data["put_back"]}}
     assert done <= told, (habits, done - told)
+    # What such rooms lose is put back in one action each; then only the edits are left.
+    lost = [one["what"] for one in data["patterns"] if one["put_back"] < one["count"]]
+    if lost:
+        home(capsys, *arguments, *(word for what in lost for word in ("--refuse", what)))
+    assert after_editing(tmp_path / "home.otio", played["truth"]) == [], habits
     refused = home(capsys, *arguments, "--refuse", "all")
     assert refused["differences"] == [] and refused["not_refused"] == [], (
         habits,
         json.dumps(refused["not_refused"]),
     )
+    assert unlike(tmp_path / "home.otio", cuts[rate]) == [], habits
 
 
 @pytest.fixture(scope="module")
@@ -302,4 +314,5 @@ def test_from_the_finishing_room(
     assert (after.frame_size != before.frame_size) == ("resized" in habits), habits
     refused = home(capsys, *arguments, "--refuse", "all")
     assert refused["differences"] == [] and refused["not_refused"] == [], (habits, refused["not_refused"])
+    assert unlike(tmp_path / "home.otio", cuts[rate]) == [], habits
     assert read_file(tmp_path / "home.otio").top_level[0].frame_size == before.frame_size

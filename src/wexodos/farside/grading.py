@@ -300,6 +300,7 @@ def _whole(
         frames.close()
     done.files.append(name)
     done.add("", name, "whole", lead)
+    done.add("", name, "correction", look)
     done.add("", name, "titles in it", "yes" if titled else "no")
 
 
