@@ -158,6 +158,14 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
         ("A1–A2", "mix", "the cut's sound", "3000 samples earlier than the cut (1 frame)")
     ]
     assert stop.arriving.correct.isVisible() and stop.main_action()[1]
+    # Its waveform is drawn in the ledger; by its path, as a file of the cut may be called the same.
+    peaks = shell.session.search.peaks
+    qtbot.waitUntil(lambda: str(mix) in peaks, timeout=60_000)
+    assert mix.name not in peaks
+    with_it = stop.arriving.ledger.grab().toImage()
+    del peaks[str(mix)]
+    stop.arriving.ledger.refresh()
+    assert stop.arriving.ledger.grab().toImage() != with_it
     shell.session.laying.drop()
     said: list[str] = []
     shell.session.said.connect(lambda words, _bad: said.append(words))

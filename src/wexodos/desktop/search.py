@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Callable, Iterable
+from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from wexodos.desktop.widgets.ledger_data import named
 from wexodos.media import Misfit, Probes, Row, Scanner, find, misfits, stamp
-from wexodos.model import Sequence
+from wexodos.model import Media, Sequence
 from wexodos.sound.locate import Finder
 from wexodos.sound.peaks import Peaks, SoundError, peaks
 
@@ -77,31 +81,45 @@ class Search:
 
     def listen(self) -> None:
         """Work out the waveforms of what is heard, in the background."""
-        wanted = [
-            (row.media.file_name.lower(), row.path)
-            for row in self.rows
-            if row.path is not None and row.need.sound
-        ]
-        wanted = [one for one in wanted if one[0] not in self.peaks]
-        if not wanted:
+        # Once relinked, the cut calls it by the name of the file.
+        self._listen(
+            "listening",
+            [
+                ((row.media.file_name.lower(), row.path.name.lower()), partial(Path, row.path))
+                for row in self.rows
+                if row.path is not None and row.need.sound
+            ],
+        )
+
+    def hear(self, media: Iterable[Media], locate: Callable[[Media], Path | None]) -> None:
+        """The same for sound that came back: known by its path where it has one, as a file of the cut may
+        have its name."""
+        self._listen(
+            "listening to what came",
+            [((named(one)[0] or named(one)[1],), partial(locate, one)) for one in media if one.audio],
+        )
+
+    def _listen(self, what: str, sounds: list[tuple[tuple[str, ...], Callable[[], Path | None]]]) -> None:
+        """Work out the waveforms of sounds: by what each is known, and where it is."""
+        new = [one for one in sounds if one[0][0] not in self.peaks]
+        if not new:
             return
 
         def work(step: Any) -> dict[str, Peaks]:
-            found = {}
-            for number, (name, path) in enumerate(wanted):
-                step(f"listening to {path.name}", number / len(wanted))
-                with contextlib.suppress(SoundError):
-                    # Once relinked, the cut calls it by the name of the file.
-                    found[name] = found[path.name.lower()] = peaks(path)
+            found: dict[str, Peaks] = {}
+            for number, (names, located) in enumerate(new):
+                path = located()
+                if path is not None:
+                    step(f"listening to {path.name}", number / len(new))
+                    with contextlib.suppress(SoundError):
+                        found.update(dict.fromkeys(names, peaks(path)))
             return found
 
         def done(found: dict[str, Peaks]) -> None:
             self.peaks.update(found)
             self.session.waves_changed.emit()
 
-        self.session.tasks.start(
-            "listening", work, done, lambda sentence: self.session.said.emit(sentence, True)
-        )
+        self.session.tasks.start(what, work, done, lambda sentence: self.session.said.emit(sentence, True))
 
     def misfits(self) -> list[Misfit]:
         """What of the media does not fit the cuts or the destination."""

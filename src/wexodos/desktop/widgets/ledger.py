@@ -331,7 +331,7 @@ class Ledger(QWidget):
                 int(np.searchsorted(half.starts, (box.right() - LABEL) / self.scale + self.origin - 1e-6)) - 1
             )
             wave = half.waves.get(index)
-            found = self.peaks.get(wave.name) if wave is not None else None
+            found = next((self.peaks[one] for one in wave.names if one in self.peaks), None) if wave else None
             right = min(box.right(), float(self.width()))
             if wave is None or found is None or index < first or right - box.left() < 4:
                 continue

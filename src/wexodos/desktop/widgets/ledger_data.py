@@ -8,15 +8,16 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from wexodos.model import Constant, Curve, Document, Item, MediaUse, Sequence, Track
+from wexodos.model import Constant, Curve, Document, Item, Media, MediaUse, Sequence, Track
 
 
 @dataclass(frozen=True, slots=True)
 class Wave:
-    """Where the sound of an item comes from: the file's name, its channel (from 1), the second of it at the
-    item's start, and how many seconds of it a frame takes (less than 0 backwards)."""
+    """Where the sound of an item comes from: what its file is known by, the surest first, its channel (from
+    1), the second of it at the item's start, and how many seconds of it a frame takes (less than 0
+    backwards)."""
 
-    name: str
+    names: tuple[str, str]
     channel: int
     start: float
     step: float
@@ -103,6 +104,11 @@ def empty_half() -> Half:
     return Half(_EMPTY, _EMPTY, _EMPTY, [], [], [], [])
 
 
+def named(media: Media) -> tuple[str, str]:
+    """What the waveform of a medium is known by: its path, and its file's name wherever it stands."""
+    return media.path or "", media.file_name.lower()
+
+
 def waves_of(track: Track, sequence: Sequence, document: Document | None) -> dict[int, Wave]:
     """The sources of a sound track's items, as far as they play at one speed."""
     found: dict[int, Wave] = {}
@@ -112,7 +118,7 @@ def waves_of(track: Track, sequence: Sequence, document: Document | None) -> dic
         if media is not None and isinstance(item.speed, Constant):
             channel = item.sound.channels[0] if item.sound is not None and item.sound.channels else 1
             step = float(item.speed.rate) / float(sequence.rate.fps)
-            found[place] = Wave(media.file_name.lower(), channel, float(item.source_in), step)
+            found[place] = Wave(named(media), channel, float(item.source_in), step)
     return found
 
 
