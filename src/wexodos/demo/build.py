@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor, as_completed
 from pathlib import Path
 
 from wexodos.demo.cut import kiln_night, returned
@@ -27,9 +29,17 @@ def build(folder: Path, progress: Callable[[str, float], None] = lambda _what, _
 
     media = folder / "media"
     media.mkdir(parents=True, exist_ok=True)
-    for place, (title, source) in enumerate(ALL.items()):
-        progress(f"making {source.file}", place / len(ALL))
-        make(source, media, title)
+    progress("making media", 0.0)
+    # Most of the time goes into encoding, beside which another file is drawn.
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        made = {pool.submit(make, source, media, title): source for title, source in ALL.items()}
+        try:
+            for place, one in enumerate(as_completed(made)):
+                one.result()
+                progress(f"made {made[one].file}", (place + 1) / len(ALL))
+        except BaseException:
+            pool.shutdown(cancel_futures=True)
+            raise
     write_sequences(folder)
     progress("done", 1.0)
 
