@@ -30,6 +30,7 @@ from tests.homecoming.test_renders import (
 )
 
 from wexodos.carryover import carry_over
+from wexodos.cli.commands import main
 from wexodos.desktop.shell import Shell
 from wexodos.destinations import find_destination
 from wexodos.farside.habits import HABITS, Habit, Room
@@ -173,6 +174,36 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     assert stop.dropped([tmp_path / "empty"])
     qtbot.waitUntil(lambda: any("nothing in it can come home" in words for words in said), timeout=180_000)
     assert shell.session.laying.arrived is None
+
+
+def test_a_file_with_sound_in_it_is_the_tracks_of_a_mix_or_an_edited_cut_as_a_person_says(
+    qtbot: QtBot,
+    shell: Shell,
+    sounding: Path,  # noqa: F811
+    tmp_path: Path,
+) -> None:
+    back = tmp_path / "Kiln Night mixed.aaf"
+    assert main(["translate", str(sounding), "--to", "mixing-aaf-embedded", "--out", str(back)]) == 0
+    opened(qtbot, shell, sounding)
+    stop, page = shell.returning, shell.returning.arriving
+    assert not stop.as_tracks.isVisible()
+    assert stop.dropped([back])
+    qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
+    settled(qtbot, shell)
+    assert stop.as_tracks.isVisible() and not page.isVisible()
+    qtbot.mouseClick(stop.as_tracks, LEFT)
+    qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
+    settled(qtbot, shell)
+    rows = page.table.visible_rows()
+    told = [(row.track, row.words) for row in rows]
+    assert page.isVisible() and told == [(one, "in sync, to the sample") for one in ("A1", "A2")]
+    page.go(rows[1])
+    settled(qtbot, shell)
+    (box,) = [one for one in page.facts.findChildren(QComboBox) if one.isVisible()]
+    box.setCurrentIndex(box.findData("edit"))
+    box.activated.emit(box.currentIndex())
+    settled(qtbot, shell)
+    assert stop.as_tracks.isVisible() and shell.session.laying.arrived is None
 
 
 @pytest.mark.thorough

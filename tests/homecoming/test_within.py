@@ -216,6 +216,9 @@ def test_tracks_whose_sound_stands_in_the_sequence_file_itself(
         (back.name, "dialogue", 0),
         (back.name, "music", 40),
     ]
+    # Where a person says so, it is a cut that was edited; nothing of it is laid in as sound.
+    told = home(capsys, cut, "--from", back, "--tell", f"{back.name}=edit")
+    assert told["kind"] == "edit" and told["sync"] == [] and told["differences"] != []
     document = read_file(tmp_path / "home.otio")
     used = {
         document.media_by_id[item.content.media].path or ""
@@ -259,6 +262,29 @@ def test_a_cut_whose_sound_stands_in_its_file_comes_home_with_it(
     carried = carry_over(read_file(inside), read_file(inside).top_level[0], find_destination("archive-otio"))
     left = [one for one in carried.findings if one.what == "sound"]
     assert len(left) == 2 and all("does not come out" in one.why for one in left)
+
+
+def test_the_cuts_own_sound_in_a_file_is_an_edited_cut_unless_a_person_says_it_is_a_mix(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    back = tmp_path / "Kiln Night.aaf"
+    assert main(["translate", str(cut), "--to", "mixing-aaf-embedded", "--out", str(back)]) == 0
+    capsys.readouterr()
+    looked = home(capsys, cut, "--from", back)
+    assert looked["kind"] == "edit" and looked["sync"] == []
+    told = home(
+        capsys, cut, "--from", back, "--tell", "Kiln Night.aaf=tracks", "--out", tmp_path / "home.otio"
+    )
+    assert told["kind"] == "mix" and told["differences"] == [] and told["unexplained"] == 0
+    assert [(one["tracks"], one["offset_samples"], one["laid"]) for one in told["sync"]] == [
+        (["A1"], 0, True),
+        (["A2"], 0, True),
+    ]
+    back.unlink()
+    ours, theirs = heard(cut, 100, 50), heard(tmp_path / "home.otio", 100, 50)
+    assert float(np.abs(theirs - ours).max()) < 1e-3
 
 
 def test_what_tidy_makes_is_made_where_the_cut_comes_home(

@@ -53,10 +53,13 @@ class Laying:
         """What the job says of what came back."""
         return self.session.job.now.home if self.session.job is not None else Homecoming()
 
-    def take(self, paths: list[Path]) -> None:
-        """Look at a return, together with those before it."""
-        if self.session.job is not None:
-            self._look(self.wanted.and_then(tuple(str(one.resolve()) for one in paths)))
+    def take(self, paths: list[Path], told: str = "") -> None:
+        """Look at a return, together with those before it; ``told`` is what a person says the files are."""
+        if self.session.job is None:
+            return
+        came = tuple(str(one.resolve()) for one in paths)
+        said = {**self.wanted.told, **dict.fromkeys(came if told else (), told)}
+        self._look(structs.replace(self.wanted.and_then(came), told=said))
 
     def decide(self, **changes: Any) -> None:
         """Decide something of what came."""
@@ -117,6 +120,8 @@ class Laying:
                 # An edited sequence alone is looked at as such.
                 self.arrived = self._looked = None
                 session.decide(returned=str(next(iter(result.home.laid)).resolve()), home=Homecoming())
+                # It may have been looked at as that before.
+                session.returned_changed.emit()
                 return
             self.arrived, self._looked = result, key
             session.decide(home=wanted)

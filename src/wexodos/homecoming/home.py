@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from wexodos.carryover import Choices, came_back, put_back
 from wexodos.compare import compare_versions
 from wexodos.destinations import find_destination, load_all
@@ -12,7 +14,7 @@ from wexodos.homecoming.measurements import Measurements
 from wexodos.homecoming.media_home import media_home
 from wexodos.homecoming.outcome import Home, Kind, Left
 from wexodos.homecoming.refusing import without_refused
-from wexodos.homecoming.wanted import Wanted
+from wexodos.homecoming.wanted import Alone, Wanted
 from wexodos.homecoming.within import is_session
 from wexodos.job import of_job
 from wexodos.job.cut import Cut
@@ -37,7 +39,7 @@ def brought_home(
         one = arrived([path for path in paths if path not in gone], probes, progress)
         one.others += [(path, "it is not there any more") for path in gone]
         if not one.sounds and not one.pictures:
-            one.session = any(is_session(path, cut.document, cut.sequence) for path in one.sequences)
+            one.session = any(_is_of_tracks(path, cut, wanted) for path in one.sequences)
         rounds.append(one)
     latest = rounds[-1]
     if latest.pictures or latest.sounding:
@@ -53,6 +55,12 @@ def brought_home(
             str(latest.sequences[0]),
         )
     return _edit(cut, latest, wanted.refused)
+
+
+def _is_of_tracks(path: Path, cut: Cut, wanted: Wanted) -> bool:
+    """Whether a sequence file by itself is the tracks of a mix: as a person says, or as it looks."""
+    said = wanted.said_of(path)
+    return said == Alone.TRACKS or (said != Alone.EDIT and is_session(path, cut.document, cut.sequence))
 
 
 def _edit(cut: Cut, found: Arrivals, refused: frozenset[str]) -> Home:

@@ -4,10 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from enum import StrEnum
 from pathlib import Path
 
 from wexodos.job import Homecoming
 from wexodos.model import Document, Sequence
+
+
+class Alone(StrEnum):
+    """What a sequence file that came without any sound or movie can be said to be: the tracks of a mix, or an
+    edited cut."""
+
+    TRACKS = "tracks"
+    EDIT = "edit"
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,11 +36,12 @@ class Wanted:
     place of earlier ones, event by event and stem by stem. ``sent`` is the package that was sent;
     ``corrected``: what is late is moved. ``left`` are the files a person does not want laid in, ``told`` what
     a person said a file is – the id of an item for a render; ``mix``, the key of a stem or the label of a
-    track for sound – both by their whole path or their name alone. ``into`` is a later version of the cut in
-    which it is laid instead. ``refused`` is what was changed over there and is not wanted, as
-    ``refusing.is_wanted`` knows it. ``shots`` is the scheme of names by which every shot left by itself,
-    where no job says it; ``names`` the one by which a person says that renders are named (``naming``).
-    ``nested``: the tracks of a sequence file that came with sound stay together as one nested item.
+    track for sound; ``Alone`` for a sequence file – both by their whole path or their name alone. ``into`` is
+    a later version of the cut in which it is laid instead. ``refused`` is what was changed over there and is
+    not wanted, as ``refusing.is_wanted`` knows it. ``shots`` is the scheme of names by which every shot left
+    by itself, where no job says it; ``names`` the one by which a person says that renders are named
+    (``naming``). ``nested``: the tracks of a sequence file that came with sound stay together as one nested
+    item.
     """
 
     rounds: tuple[tuple[Path, ...], ...]

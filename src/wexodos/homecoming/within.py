@@ -13,6 +13,7 @@ from wexodos.ground.names import fresh, safe_name
 from wexodos.media import Probed
 from wexodos.model import Document, Media, MediaUse, Sequence, Track
 from wexodos.sound.locate import Finder
+from wexodos.sound.piece import stem_of, stem_within
 
 RATE = 48_000
 """Sound is held against sound at this rate."""
@@ -98,6 +99,11 @@ def sounds_within(
     return found, played
 
 
+def has_sound_in_it(document: Document) -> bool:
+    """Whether sound stands in a file itself, so that its tracks could be laid in without any other."""
+    return any(one.embedded is not None for one in document.media)
+
+
 def is_session(path: Path, left: Document, sequence: Sequence) -> bool:
     """Whether a sequence file is by itself the tracks of a mix: no picture, and most of what it plays stands
     in it and is no medium of the cut that left. One that cannot be read is none."""
@@ -106,13 +112,14 @@ def is_session(path: Path, left: Document, sequence: Sequence) -> bool:
     except ReadError:
         return False
     came, own = came_back(back, sequence.name), {one.file_name.casefold() for one in left.media}
-    own |= {Path(one).stem for one in own}
+    own |= {Path(one).stem for one in own} | {stem_of(one).casefold() for one in left.media}
     if came is None or any(track.kind == "video" and track.items for track in came.tracks):
         return False
     new = rest = Fraction(0)
     for item in came.items():
         medium = back.media_by_id.get(item.content.media) if isinstance(item.content, MediaUse) else None
-        if medium is not None and medium.embedded is not None and medium.file_name.casefold() not in own:
+        inside = medium.file_name if medium is not None and medium.embedded is not None else ""
+        if inside and own.isdisjoint((inside.casefold(), stem_within(inside).casefold())):
             new += Fraction(item.duration)
         else:
             rest += Fraction(item.duration)

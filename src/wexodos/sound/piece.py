@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -13,6 +14,9 @@ from wexodos.model.speed import source_at
 from wexodos.sound.decode import Facts
 from wexodos.sound.stamps import Stamp, stamp_of
 from wexodos.timing import Exact, Rate, exact
+
+_CHANNEL = re.compile(r"(.+?)(?:-speed)?-\d{3,}\.A\d+", re.DOTALL)
+"""What ``pieces``, ``varied`` and ``channel_name`` call a channel."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,6 +95,12 @@ def stamp_for(told: Facts | None, items: list[Item]) -> Stamp | None:
 def stem_of(media: Media) -> str:
     """What the files of a medium's pieces begin with: plain letters that every system takes."""
     return safe_name(plain(media.file_name.rsplit(".", 1)[0], 40).strip(" .") or "sound")
+
+
+def stem_within(name: str) -> str:
+    """The other way: what a channel of a piece is made of, by its name; any other name as it is."""
+    found = _CHANNEL.fullmatch(name)
+    return found[1] if found is not None else name
 
 
 def channel_name(piece: Piece, channel: int) -> str:

@@ -38,6 +38,8 @@ from wexodos.formats.opening import is_many
 from wexodos.ground.names import safe_name
 from wexodos.homecoming.patterns import pattern_of
 from wexodos.homecoming.refusing import is_wanted, key_of
+from wexodos.homecoming.wanted import Alone
+from wexodos.homecoming.within import has_sound_in_it
 from wexodos.job import Homecoming
 from wexodos.report.rows import plain
 from wexodos.tidy.step import counted
@@ -178,6 +180,9 @@ class ReturnStop(Stop):
         self.summary.setWordWrap(True)
         other = QPushButton("Open another…")
         other.clicked.connect(self.choose)
+        self.as_tracks = QPushButton("Lay in its tracks")
+        self.as_tracks.setToolTip("It is the tracks of a mix with their sound in it, and no edited cut")
+        self.as_tracks.clicked.connect(self._lay_in_tracks)
         self.ledger = Ledger()
         self.with_waves(self.ledger)
         self.ledger.playhead_moved.connect(self.session.set_playhead)
@@ -232,6 +237,7 @@ class ReturnStop(Stop):
             button.clicked.connect(lambda _on=False, one=group: self.show_group(one))
             self.groups[group] = button
             head.addWidget(button)
+        head.addWidget(self.as_tracks)
         head.addWidget(other)
         return ledger_page(head, self.ledger, self.table, self.facts)
 
@@ -338,6 +344,12 @@ class ReturnStop(Stop):
         self._group, self._chosen = Group.CHANGED, False
         self.session.decide(returned=str(path.resolve()), refused=(), home=Homecoming())
 
+    def _lay_in_tracks(self) -> None:
+        """What was taken for an edited cut is the tracks of a mix."""
+        returned = self.session.home.returned
+        if returned is not None:
+            self.session.laying.take([returned.path], Alone.TRACKS)
+
     def dropped(self, paths: list[Path]) -> bool:
         """What is dropped here came back, once a cut is taken in."""
         if self.session.job is None or any(path.suffix == ".wexo" for path in paths):
@@ -412,6 +424,7 @@ class ReturnStop(Stop):
         arrived = self.session.laying.arrived
         screened, paired = self.session.screening.screened, self.session.pairing.paired
         page = 1 if returned is not None and side is not None else 0
+        self.as_tracks.setVisible(returned is not None and has_sound_in_it(returned.side.document))
         page = 2 if arrived is not None else page
         page = 3 if screened is not None else page
         self.stack.setCurrentIndex(4 if paired is not None else page)
