@@ -44,10 +44,12 @@ from wexodos.model import (
 )
 from wexodos.timing import Rate
 
+_SHARE = float(os.environ.get("WEXODOS_EXAMPLES", "1" if os.environ.get("WEXODOS_TESTS") == "all" else "0.5"))
+
 
 def examples(count: int) -> int:
-    """How many cases to draw: ``./run prove`` draws many more than every run of the tests does."""
-    return max(1, round(count * float(os.environ.get("WEXODOS_EXAMPLES", "1"))))
+    """How many cases to draw: half as many in the sample that ``./run test`` plays, many more in ``./run prove``."""
+    return max(1, round(count * _SHARE))
 
 
 RATES = [Rate(25), Rate(24000, 1001), Rate(30000, 1001), Rate(50)]

@@ -58,7 +58,7 @@ def take(folder: Path, number: int, rate: Rate, drop: bool) -> Media:
     start = Timecode.parse(f"{9 + number:02d}:00:10:00", rate, drop).frames
     path = folder / f"C{number:03d}.mov"
     with av.open(str(path), "w") as out:
-        stream = out.add_stream("png", rate=Fraction(rate.fps))
+        stream = out.add_stream("png", rate=Fraction(rate.fps), options={"compression_level": "0"})
         stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "rgb24"
         out.metadata["timecode"] = str(Timecode(start, rate, drop))
         for at in range(LONG):
@@ -201,6 +201,7 @@ def test_from_the_grading_room(
 
 @pytest.mark.parametrize("day", DAYS)
 @pytest.mark.parametrize("rate", RATES)
+@pytest.mark.sampled(5)
 def test_from_the_editing_room(
     cuts: dict[str, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str], rate: str, day: int
 ) -> None:
@@ -296,6 +297,7 @@ def test_from_the_mixing_room(
 
 @pytest.mark.parametrize("day", DAYS)
 @pytest.mark.parametrize("rate", RATES)
+@pytest.mark.sampled(5)
 def test_from_the_finishing_room(
     cuts: dict[str, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str], rate: str, day: int
 ) -> None:

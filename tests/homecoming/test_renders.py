@@ -78,7 +78,7 @@ class Shoot:
 def movie(path: Path, frames: list[Picture], start: int | None) -> Path:
     """A movie without loss, with a timecode track."""
     with av.open(str(path), "w") as out:
-        stream = out.add_stream("png", rate=25)
+        stream = out.add_stream("png", rate=25, options={"compression_level": "0"})
         stream.width, stream.height, stream.pix_fmt = frames[0].shape[1], frames[0].shape[0], "rgb24"
         if start is not None:
             out.metadata["timecode"] = str(Timecode(start, PAL, False))

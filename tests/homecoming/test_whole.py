@@ -203,7 +203,7 @@ def with_sound(path: Path, heard: Path) -> Path:
 def sounding_movie(path: Path, frames: list[Picture], sound: np.ndarray, start: int) -> None:  # type: ignore[type-arg]
     with av.open(str(path), "w") as out:
         out.metadata["timecode"] = str(Timecode(start, Rate(25), False))
-        stream = out.add_stream("png", rate=25)
+        stream = out.add_stream("png", rate=25, options={"compression_level": "0"})
         stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "rgb24"
         tone = out.add_stream("pcm_s24le", rate=RATE, layout="mono")
         for number, data in enumerate(frames):
