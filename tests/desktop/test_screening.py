@@ -73,6 +73,7 @@ def test_a_movie_is_asked_for_looked_through_and_closed(
     assert not page.isVisible() and stop.stack.currentIndex() == 0
 
 
+@pytest.mark.thorough
 def test_what_is_no_movie_of_the_cut_is_said_and_nothing_is_shown(
     qtbot: QtBot, shell: Shell, tmp_path: Path
 ) -> None:

@@ -196,6 +196,7 @@ def test_one_that_does_not_go_over_can_be_looked_at(qtbot: QtBot, shell: Shell, 
     assert shell.notice.isVisible() and not shell.turnover.main_action()[1]
 
 
+@pytest.mark.thorough
 def test_a_second_window_looks_at_all_of_them(qtbot: QtBot, shell: Shell, demo: Path) -> None:
     opened(qtbot, shell, demo / REELS)
     qtbot.mouseClick(shell.intake.every, LEFT)

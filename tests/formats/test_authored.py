@@ -29,7 +29,7 @@ def authored(kind: str, seed: int) -> Document:
 @pytest.mark.parametrize("destination", [one.id for one in shipped()])
 @pytest.mark.parametrize("seed", SEEDS)
 @pytest.mark.parametrize("kind", EVERY)
-@pytest.mark.sampled(11)
+@pytest.mark.sampled(23)
 def test_nothing_is_unexplained_and_nothing_told_twice(kind: str, seed: int, destination: str) -> None:
     document = authored(kind, seed)
     sequence = document.top_level[0]

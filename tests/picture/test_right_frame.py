@@ -121,7 +121,7 @@ def asked(seed: str) -> list[int]:
 
 
 @pytest.mark.parametrize(("name", "coding"), WHEEL, ids=[f"{coding[0]}-{name}" for name, coding in WHEEL])
-@pytest.mark.sampled(8)
+@pytest.mark.sampled(15)
 def test_every_container_and_coding_shows_the_frame_that_was_asked_for(
     tmp_path: Path, name: str, coding: tuple[str, str, dict[str, str]]
 ) -> None:

@@ -85,7 +85,7 @@ def written_with(fault: str, destination: str, monkeypatch: pytest.MonkeyPatch) 
 
 @pytest.mark.parametrize("destination", DESTINATIONS)
 @pytest.mark.parametrize("fault", FAULTS)
-@pytest.mark.sampled(8)
+@pytest.mark.sampled(15)
 def test_a_fault_of_a_writer_is_told(fault: str, destination: str, monkeypatch: pytest.MonkeyPatch) -> None:
     carried = written_with(fault, destination, monkeypatch)
     if carried is None or (fault, destination) == ("a sound slipped by ten samples", "finishing-aaf"):

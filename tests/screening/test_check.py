@@ -87,6 +87,7 @@ def numbered(picture: Picture, number: int) -> Picture:
     return made
 
 
+@pytest.mark.thorough
 def test_a_movie_as_the_cut_has_it_has_no_row(left: Left, tmp_path: Path) -> None:
     movie = tmp_path / "right.mov"
     write_movie(movie, left[3], start="01:00:00:00")

@@ -47,6 +47,7 @@ def held(day: Day) -> tuple[int, int, int]:
     return right, missed, len(left)
 
 
+@pytest.mark.thorough
 def test_of_three_days_of_scenes_all_changes_are_found_and_nothing_else() -> None:
     told = np.sum([held(scenes(seed)) for seed in (3, 8, 11)], axis=0)
     right, missed, false = (int(one) for one in told)

@@ -124,7 +124,7 @@ def test_what_is_too_high_for_the_rate_is_taken_out_and_not_folded_down(tmp_path
 
 
 @pytest.mark.parametrize(("reached", "made"), [(F(16 * 10, 25), True), (F(16 * 10, 25) + F(1, 1000), False)])
-@pytest.mark.sampled(2)
+@pytest.mark.thorough
 def test_of_a_ramp_faster_than_can_be_heard_nothing_is_made_and_it_is_said_before(
     tmp_path: Path, reached: F, made: bool
 ) -> None:

@@ -62,19 +62,9 @@ class Shell(QMainWindow):
         self.collector = Collector(self)
         self.keyboard = Keyboard(self)
         self.session = Session(self)
-        self.intake, self.carry = IntakeStop(self.session), CarryStop(self.session)
-        self.tidying, self.media = TidyStop(self.session), MediaStop(self.session)
-        self.turnover, self.returning = TurnoverStop(self.session), ReturnStop(self.session)
-        self.stops: list[Stop] = [
-            self.intake,
-            self.tidying,
-            self.media,
-            self.carry,
-            self.turnover,
-            self.returning,
-        ]
         self.player = Player(self.session, self)
-        self.route = Route([stop.name for stop in self.stops])
+        stops = IntakeStop, TidyStop, MediaStop, CarryStop, TurnoverStop, ReturnStop
+        self.route = Route([one.name for one in stops])
         self.header = Header()
         self.notice = Notice()
         self.reel_bar = ReelBar()
@@ -83,11 +73,27 @@ class Shell(QMainWindow):
         self.batching: Batching | None = None
         self.rehearsing: Rehearsing | None = None
         self.pages = QStackedWidget()
+        self._frame()
+        # Into a frame that stands: each widget is dressed anew, with everything in it, wherever it is put.
+        self.intake = IntakeStop(self.session, self.pages)
+        self.tidying = TidyStop(self.session, self.pages)
+        self.media = MediaStop(self.session, self.pages)
+        self.carry = CarryStop(self.session, self.pages)
+        self.turnover = TurnoverStop(self.session, self.pages)
+        self.returning = ReturnStop(self.session, self.pages)
+        self.stops: list[Stop] = [
+            self.intake,
+            self.tidying,
+            self.media,
+            self.carry,
+            self.turnover,
+            self.returning,
+        ]
         for stop in self.stops:
             self.pages.addWidget(stop)
             stop.changed.connect(self._refresh)
             stop.asked_for.connect(self._asked)
-        self._build()
+        self._settle()
         self._menus()
         self.route.chosen.connect(self.go_to)
         self.header.main.clicked.connect(lambda: self.current.run_main())
@@ -114,14 +120,17 @@ class Shell(QMainWindow):
 
     # ---- layout
 
-    def _build(self) -> None:
+    def _frame(self) -> None:
+        """Put what stands about the pages in its place, from the outside in."""
         central = QWidget()
+        self.setCentralWidget(central)
         across = QHBoxLayout(central)
         across.setContentsMargins(0, 0, 0, 0)
         across.setSpacing(0)
         across.addWidget(self.route)
         right = QVBoxLayout()
         right.setSpacing(0)
+        across.addLayout(right, 1)
         right.addWidget(self.header)
         right.addWidget(self.reel_bar)
         right.addWidget(self.notice)
@@ -129,8 +138,8 @@ class Shell(QMainWindow):
         right.addWidget(self.pages, 1)
         right.addWidget(_line())
         right.addWidget(self._status())
-        across.addLayout(right, 1)
-        self.setCentralWidget(central)
+
+    def _settle(self) -> None:
         self.resize(1280, 800)
         self.setMinimumSize(960, 640)
         self.setAcceptDrops(True)

@@ -118,6 +118,10 @@ class ReturnStop(Stop):
         self._chosen = False
         self._sides: tuple[Side, Side] | None = None
         self.stack = QStackedWidget()
+        # First of all: what is put into what stands is dressed once.
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.stack)
         empty = QWidget()
         box = QVBoxLayout(empty)
         box.addStretch(1)
@@ -168,9 +172,6 @@ class ReturnStop(Stop):
         self.paired = PairedPage(session)
         self.with_waves(self.paired.ledger)
         self.stack.addWidget(self.paired)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(self.stack)
         session.returned_changed.connect(self._show)
         session.opened.connect(self._show)
         session.playhead_changed.connect(self._playhead)
