@@ -8,7 +8,6 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
@@ -149,9 +148,7 @@ def _movie(source: Source, path: Path, title: str) -> None:
             )
         for number in range(source.frames):
             picture = frame_of(source, ground, number, title, glyphs)
-            # As the coder would have it; it takes three times as long for that.
-            coded = np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2YUV_I420), np.uint8)
-            frame = av.VideoFrame.from_ndarray(coded, format="yuv420p")
+            frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
             frame.pts = number
             frame.time_base = 1 / rate
             container.mux(video.encode(frame))
