@@ -221,8 +221,9 @@ class ReturnStop(Stop):
         self.facts = Facts(self.session.pictures, "return")
         self.facts.call("before", "returned")
         self.facts.remedy_asked.connect(self._decided)
-        head = QHBoxLayout()
-        head.addWidget(self.summary, 1)
+        head, row = QVBoxLayout(), QHBoxLayout()
+        head.addWidget(self.summary)
+        head.addLayout(row)
         self.groups: dict[Group, QPushButton] = {}
         for group, about in (
             (Group.CHANGED, "What somebody did to the cut over there"),
@@ -237,9 +238,10 @@ class ReturnStop(Stop):
             button.setToolTip(about)
             button.clicked.connect(lambda _on=False, one=group: self.show_group(one))
             self.groups[group] = button
-            head.addWidget(button)
-        head.addWidget(self.as_tracks)
-        head.addWidget(other)
+            row.addWidget(button)
+        row.addStretch(1)
+        row.addWidget(self.as_tracks)
+        row.addWidget(other)
         return ledger_page(head, self.ledger, self.table, self.facts)
 
     def _timecode(self, difference: Difference) -> object:
