@@ -34,6 +34,7 @@ _TIME = frozenset(
         Aspect.EXTENT,
     }
 )
+_PLACE = frozenset({Aspect.RECORD_START, Aspect.RECORD_END})
 _SIZING, _WORDS, _FILTERS = of_kind(Kind.MOTION), of_kind(Kind.TITLE), of_kind(Kind.FILTER)
 _SOUND = of_kind(Kind.LEVEL, Kind.PAN, Kind.FADE, Kind.CHANNELS, Kind.MUTE) | {Aspect.ROLES}
 _JOIN = of_kind(Kind.TRANSITION) - {Aspect.MIX}
@@ -160,20 +161,23 @@ class _Work:
         if known is None or place is None:
             return "it is of the whole cut, not of one thing"
         was = known[1]
+        track, at = place
+        now = self._tracks[track][at]
         group = next((one for one in _GROUPS if aspect in one), frozenset({aspect}))
+        if group is _TIME and now.duration == was.duration:
+            # As long as it was, it stands elsewhere and plays otherwise: neither follows from the other.
+            group = _PLACE if aspect in _PLACE else _TIME - _PLACE
         if (row.item_id, group) in self._done:
             return ""
         changed = self._changed(group, was)
         if changed is None:
             return "it cannot be taken back by itself"
-        track, at = place
-        now = self._tracks[track][at]
         if group is _SIZING and self._before.frame_size != self._home.frame_size:
             return "the frame is of another size"
         if group is _WORDS and not (isinstance(was.content, Title) and isinstance(now.content, Title)):
             return "it is no title any more"
         new = changed(now)
-        why = self._in_the_way(new, track, at) if group is _TIME else ""
+        why = self._in_the_way(new, track, at) if group & _PLACE else ""
         if not why:
             self._tracks[track][at] = new
             self._done.add((row.item_id, group))
@@ -194,11 +198,13 @@ class _Work:
 
     def _changed(self, group: frozenset[Aspect], was: Item) -> Callable[[Item], Item] | None:
         """What takes a group of aspects back; None where nothing does."""
-        if group is _TIME:
-            start = was.start + self._shifts.get(was.id, 0)
+        start = was.start + self._shifts.get(was.id, 0)
+        if group is _PLACE:
+            return lambda now: replace(now, start=start)
+        if group <= _TIME:
             return lambda now: replace(
                 now,
-                start=start,
+                start=start if group & _PLACE else now.start,
                 duration=was.duration,
                 source_in=was.source_in,
                 speed=was.speed,
