@@ -85,6 +85,22 @@ ONE, TWO, THREE, FOUR = FIRST
 WAS = [("one", 0, 50, 100), ("two", 50, 50, 100), ("three", 110, 40, 300), ("four", 150, 50, 300)]
 
 
+def test_a_clip_that_was_moved_and_retimed_keeps_the_one_where_the_other_is_refused() -> None:
+    back = cut(ONE, replace(TWO, start=55, speed=Constant(0)), THREE, FOUR)
+    slow = next(key_of(one) for one in refused(back, ALL).undone if one.what == "speed")
+    made = refused(back, slow)
+    assert places(made) == [WAS[0], ("two", 55, 50, 100), *WAS[2:]] and made.stuck == []
+    assert made.sequence.tracks[0].items[1].speed == Constant(1)
+    made = refused(back, "moved")
+    assert places(made) == WAS and made.sequence.tracks[0].items[1].speed == Constant(0)
+    made = refused(back, "two")
+    assert places(made) == WAS and made.sequence.tracks[0].items[1].speed == Constant(1)
+    # Shorter as well, the one cannot be told from the other: all of it goes back.
+    back = cut(ONE, replace(TWO, start=55, duration=40), THREE, FOUR)
+    later = next(key_of(one) for one in refused(back, ALL).undone if one.what == "record start")
+    assert places(refused(back, later)) == WAS
+
+
 def test_each_change_alone_is_taken_back_and_the_others_stay() -> None:
     """A trim at the end, another sizing and a filter, a slip, another speed; each refused by its item."""
     bigger = Motion(scale=constant(1.5, 1.5), opacity=constant(0.5))
