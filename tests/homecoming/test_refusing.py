@@ -85,6 +85,20 @@ ONE, TWO, THREE, FOUR = FIRST
 WAS = [("one", 0, 50, 100), ("two", 50, 50, 100), ("three", 110, 40, 300), ("four", 150, 50, 300)]
 
 
+def test_what_is_gone_or_black_says_nothing_against_a_shift_of_the_rest() -> None:
+    """A second at the head, a clip gone, black instead of the title: three rows."""
+    later = [replace(one, start=one.start + 25) for one in (ONE, THREE, FOUR, WORDS, SPEECH)]
+    black = replace(later[3], content=Generator("colour", color="#000000ff"))
+    join = replace(JOIN, start=JOIN.start + 25, cut=JOIN.cut + 25)
+    rows = refused(cut(*later[:3], join=join, words=(black,), speech=later[4]), ALL).undone
+    told = [(one.kind, one.what, one.item, one.before, one.after) for one in rows if one.kind != "settings"]
+    assert sorted(told) == [
+        ("changed", "kind", "Title", "title", "generator"),
+        ("gone", "clip", "two", "two", None),
+        ("moved", "record start", "4 items from here on", 0, 25),
+    ]
+
+
 def test_a_clip_that_was_moved_and_retimed_keeps_the_one_where_the_other_is_refused() -> None:
     back = cut(ONE, replace(TWO, start=55, speed=Constant(0)), THREE, FOUR)
     slow = next(key_of(one) for one in refused(back, ALL).undone if one.what == "speed")

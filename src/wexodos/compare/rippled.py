@@ -4,6 +4,7 @@ it had stayed as it was."""
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import replace
 from fractions import Fraction
 
@@ -18,7 +19,7 @@ from wexodos.timing import Exact
 _FEW = 3
 """So many things that stand elsewhere are told one by one."""
 _MOST = 0.8
-"""Of all that begins in a stretch so much has to stand elsewhere by the same time."""
+"""Of all that begins in a stretch, and is still there, so much has to stand elsewhere by the same time."""
 
 
 def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> list[Difference]:
@@ -39,8 +40,9 @@ def compare_versions(a: Document, old: Sequence, b: Document, new: Sequence) -> 
     moved = sum(one.kind == "moved" for one in plain)
     if moved <= _FEW or old.rate != new.rate:
         return plain
-    changes = versions(a, old, b, new).changes
-    ripples = sorted((one for one in changes if _ripples(one, old)), key=lambda one: one.new_from)
+    found = versions(a, old, b, new)
+    still = {one.old.item.id: one.old.item.start for one in found.pieces}.values()
+    ripples = sorted((one for one in found.changes if _ripples(one, still)), key=lambda one: one.new_from)
     if not ripples:
         return plain
     straight = _straightened(new, ripples)
@@ -159,11 +161,12 @@ def _scaled(curve: Curve, share: Fraction) -> Curve:
     return replace(curve, value=values(curve.value), keys=keys)
 
 
-def _ripples(change: Change, old: Sequence) -> bool:
-    """Whether a stretch stands elsewhere with (nearly) all that is in it."""
+def _ripples(change: Change, starts: Collection[Exact]) -> bool:
+    """Whether a stretch stands elsewhere with (nearly) all that is still there of it: ``starts`` are where
+    what both versions have begins in the earlier one."""
     if change.what is not What.MOVED or len(change.items) < _FEW:
         return False
-    inside = sum(change.old_from <= one.item.start < change.old_until for one in placed_items(old))
+    inside = sum(change.old_from <= one < change.old_until for one in starts)
     return len(change.items) >= _MOST * inside
 
 
