@@ -164,6 +164,9 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     qtbot.waitUntil(lambda: str(mix) in peaks, timeout=60_000)
     assert mix.name not in peaks
     with_it = stop.arriving.ledger.grab().toImage()
+    peaks[mix.name] = 0 * peaks[str(mix)]
+    stop.arriving.ledger.refresh()
+    assert stop.arriving.ledger.grab().toImage() == with_it
     del peaks[str(mix)]
     stop.arriving.ledger.refresh()
     assert stop.arriving.ledger.grab().toImage() != with_it

@@ -76,6 +76,12 @@ def test_its_tracks_are_laid_in_with_their_names_pieces_and_fades(
     capsys: pytest.CaptureFixture[str],
 ) -> None:
     session(tmp_path / "back")
+    # Said to be an edited cut it says nothing of the files, which come home by their names, each from its beginning.
+    told = home(capsys, cut, "--from", tmp_path / "back", "--tell", "Kiln Night mix.otio=edit")
+    assert {one["within"] for one in told["sync"]} <= {None}
+    assert [(one["file"], one["why"]) for one in told["unmatched_files"]][-1:] == [
+        ("Kiln Night mix.otio", "an edited sequence comes home by itself")
+    ]
     data = home(capsys, cut, "--from", tmp_path / "back", "--out", tmp_path / "home.otio")
     assert data["kind"] == "mix" and data["differences"] == [] and data["unexplained"] == 0
     assert [

@@ -26,7 +26,7 @@ from wexodos.model import (
 )
 from wexodos.sound.decode import facts
 from wexodos.sound.making import samples
-from wexodos.sound.piece import Piece, channel_name, stretch
+from wexodos.sound.piece import Piece, channel_name, stem_within, stretch
 from wexodos.sound.pieces import Pieces, pieces, restored, sample_rate
 from wexodos.timing import Rate
 
@@ -185,6 +185,8 @@ def test_what_comes_back_is_said_of_the_medium_again() -> None:
     document, sequence = cut(*items)
     found = pieces(document, sequence, 48000, 1, False, lambda _: None)
     names = {piece.id: channel_name(piece, 1) for piece in found.pieces.values()}
+    told = ("Kiln roar-001.A1", "bells-speed-012.A2", "Dialogue.A1", "take-001")
+    assert [stem_within(one) for one in told] == ["Kiln roar", "bells", "Dialogue.A1", "take-001"]
     told = tuple(replace(one, name=names[one.id]) for one in found.document.media)
     back = restored(replace(found.document, media=told), found.pieces, document)
     assert [(one.source_in, one.speed, one.duration) for one in back.sequences[0].items()] == [

@@ -24,7 +24,7 @@ from wexodos.homecoming.mixes import Role
 from wexodos.homecoming.naming import said as said_scheme
 from wexodos.homecoming.outcome import Home, Kind
 from wexodos.homecoming.refusing import is_wanted
-from wexodos.homecoming.wanted import Alone, Version, Wanted
+from wexodos.homecoming.wanted import Holds, Version, Wanted
 from wexodos.homecoming.whole import WHOLE
 from wexodos.homecoming.words import hole_words, open_words, role_words, sync_words, whole_words
 from wexodos.job import Homecoming, Job, load, remembered
@@ -129,7 +129,7 @@ def return_command(
         typer.Option(
             "--tell",
             help="what a file is: a render by the id of its item, whole; sound as mix, a stem or a track; "
-            "a sequence file alone as tracks (of a mix) or edit",
+            "a sequence file as tracks (of a mix) or edit",
             metavar="NAME=WHAT",
         ),
     ] = [],  # noqa: B006
@@ -300,7 +300,7 @@ def return_command(
 def _known(names: dict[str, str], sequence: Sequence) -> None:
     """Raises ``Stop`` where a file is said to be something there is not."""
     tracks = {label for label, track in sequence.labelled_tracks() if track.kind == "audio"}
-    can = {WHOLE, *Alone, Role.MIX.value, *STEMS, *tracks, *(item.id for item in sequence.items())}
+    can = {WHOLE, *Holds, Role.MIX.value, *STEMS, *tracks, *(item.id for item in sequence.items())}
     for name, what in names.items():
         if what not in can:
             raise base.Stop(

@@ -88,8 +88,7 @@ class Home:
         def done(result: Returned) -> None:
             self.returned = result
             self.session.returned_changed.emit()
-            new = [one for one in result.home.document.media if one.id not in side.document.media_by_id]
-            self.session.search.hear(new, Finder(path, result.home.document))
+            self.session.search.hear(side.document, result.home.document, path)
 
         def failed(sentence: str) -> None:
             self.returned = None

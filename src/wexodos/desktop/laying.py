@@ -126,9 +126,7 @@ class Laying:
             self.arrived, self._looked = result, key
             session.decide(home=wanted)
             session.returned_changed.emit()
-            before, after = result.before.document, result.after.document
-            new = [one for one in after.media if one.id not in before.media_by_id]
-            session.search.hear(new, Finder(source, after))
+            session.search.hear(result.before.document, result.after.document, source)
 
         def failed(sentence: str) -> None:
             # What is not there any more is not looked for again and again.

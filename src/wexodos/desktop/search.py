@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from wexodos.desktop.widgets.ledger_data import named
 from wexodos.media import Misfit, Probes, Row, Scanner, find, misfits, stamp
-from wexodos.model import Media, Sequence
+from wexodos.model import Document, Sequence
 from wexodos.sound.locate import Finder
 from wexodos.sound.peaks import Peaks, SoundError, peaks
 
@@ -91,12 +91,14 @@ class Search:
             ],
         )
 
-    def hear(self, media: Iterable[Media], locate: Callable[[Media], Path | None]) -> None:
-        """The same for sound that came back: known by its path where it has one, as a file of the cut may
-        have its name."""
+    def hear(self, before: Document, after: Document, beside: Path) -> None:
+        """The same for sound that came back, and is ``after`` in a document: known by its path where it has
+        one, as a file of the cut may have its name."""
+        locate = Finder(beside, after)
+        new = [one for one in after.media if one.audio and one.id not in before.media_by_id]
         self._listen(
             "listening to what came",
-            [((named(one)[0] or named(one)[1],), partial(locate, one)) for one in media if one.audio],
+            [((named(one)[0] or named(one)[1],), partial(locate, one)) for one in new],
         )
 
     def _listen(self, what: str, sounds: list[tuple[tuple[str, ...], Callable[[], Path | None]]]) -> None:

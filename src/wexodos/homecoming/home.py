@@ -14,7 +14,7 @@ from wexodos.homecoming.measurements import Measurements
 from wexodos.homecoming.media_home import media_home
 from wexodos.homecoming.outcome import Home, Kind, Left
 from wexodos.homecoming.refusing import without_refused
-from wexodos.homecoming.wanted import Alone, Wanted
+from wexodos.homecoming.wanted import Holds, Wanted
 from wexodos.homecoming.within import is_session
 from wexodos.job import of_job
 from wexodos.job.cut import Cut
@@ -60,7 +60,7 @@ def brought_home(
 def _is_of_tracks(path: Path, cut: Cut, wanted: Wanted) -> bool:
     """Whether a sequence file by itself is the tracks of a mix: as a person says, or as it looks."""
     said = wanted.said_of(path)
-    return said == Alone.TRACKS or (said != Alone.EDIT and is_session(path, cut.document, cut.sequence))
+    return said == Holds.TRACKS or (said != Holds.EDIT and is_session(path, cut.document, cut.sequence))
 
 
 def _edit(cut: Cut, found: Arrivals, refused: frozenset[str]) -> Home:

@@ -22,7 +22,7 @@ from wexodos.homecoming.renders import is_an_event, matching
 from wexodos.homecoming.rounds import joined, sounding
 from wexodos.homecoming.sight import Sight
 from wexodos.homecoming.sound_tracks import laid, taken_out
-from wexodos.homecoming.wanted import Version, Wanted
+from wexodos.homecoming.wanted import Holds, Version, Wanted
 from wexodos.homecoming.whole import MOST, WHOLE, Whole, laid_over, looked_at, may_be_whole, says_it_is
 from wexodos.homecoming.within import Within, sounds_within
 from wexodos.job import Ready
@@ -310,13 +310,14 @@ def _within(
     def tells(name: str) -> bool:
         return told_apart(name, home.left.sequence, False) is not None
 
-    for number, path in enumerate(came.sequences):
+    mixes = [path for path in came.sequences if wanted.said_of(path) != Holds.EDIT]
+    for number, path in enumerate(mixes):
         try:
             found, played = sounds_within(path, home.left.sequence, sounds, wanted.nested, tells)
         except ReadError as error:
             home.others.append((path, str(error)))
             continue
-        home.others += [(one, "another sequence file came first") for one in came.sequences[number + 1 :]]
+        home.others += [(one, "another sequence file came first") for one in mixes[number + 1 :]]
         return [(facts, within, played) for facts, within in found]
     return []
 

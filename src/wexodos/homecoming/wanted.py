@@ -11,9 +11,8 @@ from wexodos.job import Homecoming
 from wexodos.model import Document, Sequence
 
 
-class Alone(StrEnum):
-    """What a sequence file that came without any sound or movie can be said to be: the tracks of a mix, or an
-    edited cut."""
+class Holds(StrEnum):
+    """What a sequence file can be said to hold: the tracks of a mix, or an edited cut."""
 
     TRACKS = "tracks"
     EDIT = "edit"
@@ -36,7 +35,7 @@ class Wanted:
     place of earlier ones, event by event and stem by stem. ``sent`` is the package that was sent;
     ``corrected``: what is late is moved. ``left`` are the files a person does not want laid in, ``told`` what
     a person said a file is – the id of an item for a render; ``mix``, the key of a stem or the label of a
-    track for sound; ``Alone`` for a sequence file – both by their whole path or their name alone. ``into`` is
+    track for sound; ``Holds`` for a sequence file – both by their whole path or their name alone. ``into`` is
     a later version of the cut in which it is laid instead. ``refused`` is what was changed over there and is
     not wanted, as ``refusing.is_wanted`` knows it. ``shots`` is the scheme of names by which every shot left
     by itself, where no job says it; ``names`` the one by which a person says that renders are named

@@ -10,14 +10,14 @@ from wexodos.homecoming.events import Event, events
 from wexodos.homecoming.mixes import NO_DRIFT, Returned
 from wexodos.homecoming.outcome import Home
 from wexodos.homecoming.renders import NO_EVENT
-from wexodos.homecoming.wanted import Alone
+from wexodos.homecoming.wanted import Holds
 from wexodos.homecoming.whole import WHOLE, track_of
 from wexodos.homecoming.words import by_words, render_words, role_words, sync_words, tracks_words, whole_words
 from wexodos.model.stems import STEMS
 from wexodos.tidy.step import counted
 from wexodos.timing import Exact, floor
 
-_AS_EDIT = ((Alone.EDIT.value, "part of an edited cut, and no mix"),)
+_AS_EDIT = ((Holds.EDIT.value, "part of an edited cut, and no mix"),)
 _CARRIED, _ADAPTED, _LEFT, _NOTED = "carried", "adapted", "left behind", "noted"
 
 
@@ -110,7 +110,6 @@ def _whole_rows(home: Home) -> Iterator[Row]:
 
 
 def _sound_rows(home: Home) -> Iterator[Row]:
-    alone = all(one.within is not None for one in home.sounds) and not home.whole
     for one in home.sounds:
         fine = in_sync(one)
         words = sync_words(one, home.sequence)
@@ -128,7 +127,7 @@ def _sound_rows(home: Home) -> Iterator[Row]:
             detail=f"certainty {one.found.certainty:.2f}",
             path=one.path,
             sound=one,
-            choices=_heard_as(home) + (_AS_EDIT if alone else ()),
+            choices=_heard_as(home) + (_AS_EDIT if one.within is not None else ()),
         )
 
 

@@ -36,7 +36,7 @@ from wexodos.desktop.widgets.sync_view import Sounding, SyncView, Waves, columns
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.homecoming.mixes import Returned
 from wexodos.homecoming.outcome import Kind
-from wexodos.homecoming.wanted import Alone
+from wexodos.homecoming.wanted import Holds
 from wexodos.homecoming.within import RATE
 from wexodos.homecoming.words import sync_words
 from wexodos.model import MediaUse, Track
@@ -282,7 +282,7 @@ class Arriving(QWidget):
         row = self._current
         if row is None or row.path is None:
             return
-        if remedy == Alone.EDIT:
+        if remedy == Holds.EDIT:
             # It is said of the file that the track stands in.
             self.session.laying.tell(row.path.parent, remedy)
         elif remedy not in _DECIDED:

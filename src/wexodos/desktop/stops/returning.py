@@ -38,7 +38,7 @@ from wexodos.formats.opening import is_many
 from wexodos.ground.names import safe_name
 from wexodos.homecoming.patterns import pattern_of
 from wexodos.homecoming.refusing import is_wanted, key_of
-from wexodos.homecoming.wanted import Alone
+from wexodos.homecoming.wanted import Holds
 from wexodos.homecoming.within import has_sound_in_it
 from wexodos.job import Homecoming
 from wexodos.report.rows import plain
@@ -351,7 +351,7 @@ class ReturnStop(Stop):
         """What was taken for an edited cut is the tracks of a mix."""
         returned = self.session.home.returned
         if returned is not None:
-            self.session.laying.take([returned.path], Alone.TRACKS)
+            self.session.laying.take([returned.path], Holds.TRACKS)
 
     def dropped(self, paths: list[Path]) -> bool:
         """What is dropped here came back, once a cut is taken in."""
