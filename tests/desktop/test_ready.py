@@ -268,6 +268,15 @@ def test_the_pair_shows_both_frames_a_divider_and_the_difference(
     assert canvas.divider == pytest.approx(0.25, abs=0.02)
     qtbot.keyClick(shell, Qt.Key.Key_W)
     assert facts.pair.mode == "both" and len(canvas.boxes()) == 2
+    # By its word or by its key.
+    buttons = {one.text(): one for one in facts.pair.buttons.buttons()}
+    assert list(buttons) == ["Both", "Wipe", "Difference", "Alone"]
+    for words, button in reversed(buttons.items()):
+        qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+        assert facts.pair.mode == words.lower() and button.isChecked()
+    qtbot.keyClick(shell, Qt.Key.Key_A)
+    assert facts.pair.mode == "alone"
+    qtbot.keyClick(shell, Qt.Key.Key_A)
     calm = next(
         frame
         for frame in range(200, 9000, 50)

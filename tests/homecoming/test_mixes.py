@@ -230,7 +230,7 @@ def test_several_paths_may_follow_and_the_file_may_come_last() -> None:
 def test_a_pop_says_where_a_mix_belongs(
     cut: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    """By custom two seconds before the cut. Holds it counts only where there is nothing to be heard of the cut."""
+    """By custom two seconds before the cut. Alone it counts only where there is nothing to be heard of the cut."""
     pop = 0.1 * np.sin(2 * np.pi * np.arange(1920) * 1000 / RATE)
     leader = np.zeros(10 * RATE)
     leader[8 * RATE : 8 * RATE + 1920] = pop

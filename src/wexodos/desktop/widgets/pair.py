@@ -22,7 +22,7 @@ MODES = (
     ("both", "Both", "One above the other"),
     ("wipe", "Wipe", "Drag the line to go over from one to the other (W)"),
     ("difference", "Difference", "Bright where they differ, four times as strong (D)"),
-    ("alone", "Holds", "Only what is chosen, without what lies over it (A)"),
+    ("alone", "Alone", "Only what is chosen, without what lies over it (A)"),
 )
 GAP = 6
 CAPTION = 19
