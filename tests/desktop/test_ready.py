@@ -155,6 +155,15 @@ def test_controls_are_worked_by_key_and_a_clicked_one_leaves_space_to_playing(
     qtbot.keyClick(table, Qt.Key.Key_Down)
     assert table.current_row() is not before and table.current_row() is shell.media._row
     shell.go_to("Carry-over")
+    pair = shell.carry.facts.pair
+    buttons = {one.text(): one for one in pair.buttons.buttons()}
+    assert list(buttons) == ["Both", "Wipe", "Difference", "Alone"]
+    for words, button in reversed(buttons.items()):
+        qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+        assert pair.mode == words.lower() and button.isChecked()
+    qtbot.keyClick(shell, Qt.Key.Key_A)
+    assert pair.mode == "alone"
+    qtbot.keyClick(shell, Qt.Key.Key_A)
     button = shell.carry.facts.pair.buttons.button(1)
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert shell.carry.facts.pair.mode == "wipe" and button.hasFocus()
@@ -268,15 +277,6 @@ def test_the_pair_shows_both_frames_a_divider_and_the_difference(
     assert canvas.divider == pytest.approx(0.25, abs=0.02)
     qtbot.keyClick(shell, Qt.Key.Key_W)
     assert facts.pair.mode == "both" and len(canvas.boxes()) == 2
-    # By its word or by its key.
-    buttons = {one.text(): one for one in facts.pair.buttons.buttons()}
-    assert list(buttons) == ["Both", "Wipe", "Difference", "Alone"]
-    for words, button in reversed(buttons.items()):
-        qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
-        assert facts.pair.mode == words.lower() and button.isChecked()
-    qtbot.keyClick(shell, Qt.Key.Key_A)
-    assert facts.pair.mode == "alone"
-    qtbot.keyClick(shell, Qt.Key.Key_A)
     calm = next(
         frame
         for frame in range(200, 9000, 50)
