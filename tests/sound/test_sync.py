@@ -79,6 +79,14 @@ def test_an_offset_is_found_to_the_sample_in_a_mix(offset: int) -> None:
     assert found.drift == 0 and found.steps == () and found.certainty > 0.8
 
 
+@pytest.mark.parametrize("second", [0, 61, 66, 71, 76, 109.9])
+def test_a_word_is_found_wherever_it_is_in_a_long_mix(second: float) -> None:
+    """Also where two of the parts meet in which it is looked for."""
+    at = round(second * RATE) + 5
+    found = measured(Held(CUT[at : at + 10 * RATE]), Held(CUT))
+    assert found.offset is not None and abs(found.offset - at) < 0.1 and found.certainty > 0.9
+
+
 @pytest.mark.parametrize("drift", [1000.0, -40.0, 7.0])
 @pytest.mark.sampled(3)
 def test_a_drift_is_found_to_a_millionth(drift: float) -> None:

@@ -13,9 +13,10 @@ from wexodos.cli.translating import turnover_settings
 from wexodos.destinations import find_destination
 from wexodos.formats import read_file
 from wexodos.formats.opening import the_one, unpacked
+from wexodos.ground import processors
 from wexodos.tidy.step import counted
 from wexodos.timing import exact
-from wexodos.turnover.batch import DONE, PASSED, REFUSED, STATE, SUMMARY, UNREADABLE, batch, processors
+from wexodos.turnover.batch import DONE, PASSED, REFUSED, STATE, SUMMARY, UNREADABLE, batch
 from wexodos.turnover.pull import as_ale, as_csv, pulls
 
 

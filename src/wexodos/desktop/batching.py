@@ -28,8 +28,9 @@ from wexodos.desktop.stops.base import dim
 from wexodos.desktop.theme import palette
 from wexodos.desktop.widgets.tables import Column, Table
 from wexodos.destinations import Destination
+from wexodos.ground import processors
 from wexodos.tidy.step import counted
-from wexodos.turnover.batch import DONE, PASSED, SUMMARY, batch, begun, processors
+from wexodos.turnover.batch import DONE, PASSED, SUMMARY, batch, begun
 
 KIND = "a folder of files"
 

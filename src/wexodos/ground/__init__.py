@@ -6,6 +6,7 @@ from wexodos.ground.delivery import Delivery
 from wexodos.ground.errors import Cancelled, UnprovedError, WexodosError
 from wexodos.ground.files import is_plain, read_text, read_whole, refuse_special, write_file
 from wexodos.ground.progress import Progress, quiet
+from wexodos.ground.together import processors, together
 
 __all__ = [
     "Cancelled",
@@ -14,10 +15,12 @@ __all__ = [
     "UnprovedError",
     "WexodosError",
     "is_plain",
+    "processors",
     "quiet",
     "read_text",
     "read_whole",
     "refuse_special",
     "remains",
+    "together",
     "write_file",
 ]

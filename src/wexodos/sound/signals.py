@@ -7,6 +7,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from math import gcd
 from pathlib import Path
+from threading import Lock
 from typing import Protocol
 
 import numpy as np
@@ -30,7 +31,7 @@ _KEPT = 20_000_000
 
 
 class Signal(Protocol):
-    """``length`` samples at ``rate``."""
+    """``length`` samples at ``rate``, which several threads may read at once."""
 
     rate: int
     length: int
@@ -106,6 +107,9 @@ class Kept:
 class CutSignal:
     """What a sequence lets hear, both sides in one."""
 
+    _alone = Lock()
+    """What a cut is mixed with remembers what it looked up: one at a time."""
+
     def __init__(
         self,
         document: Document,
@@ -125,7 +129,9 @@ class CutSignal:
         if high <= low:
             return made
         begin = int(self._sequence.rate.seconds(low) * self.rate)
-        sound = mixed(self._evaluator, self._sequence, low, high - low, self._locate, self.rate).mean(axis=1)
+        with self._alone:
+            heard = mixed(self._evaluator, self._sequence, low, high - low, self._locate, self.rate)
+        sound = heard.mean(axis=1)
         start, stop = max(first, begin), min(first + count, begin + len(sound))
         if stop > start:
             made[start - first : stop - first] = sound[start - begin : stop - begin]

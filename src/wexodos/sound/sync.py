@@ -15,13 +15,15 @@ import numpy as np
 from numpy.fft import irfft, rfft
 from numpy.typing import NDArray
 
-from wexodos.ground import Progress, quiet
+from wexodos.ground import Progress, quiet, together
 from wexodos.sound.signals import Kept, Samples, Signal
 
 _HOP = 128
 """Samples of one value of an envelope: at 48 kHz 375 a second."""
 _STRETCH = 4096
 """Values of an envelope that are held against all of the other: 11 s."""
+_PART = 1 << 15
+"""Values that are transformed at once (overlap-save): as a whole they take ten times as long."""
 _MARGIN = 2048
 """So far around the expected place a window is looked for, in samples."""
 _SHORT, _WINDOW = (1 << 15) - 2 * _MARGIN, (1 << 17) - 2 * _MARGIN
@@ -146,13 +148,16 @@ def measured(reference: Signal, other: Signal, progress: Progress = quiet) -> Me
 def _envelope(signal: Signal, progress: Progress) -> NDArray[np.float32]:
     """How the loudness of a whole sound changes, a value for each hop."""
     block = _HOP * 4096
-    parts = []
-    for first in range(0, signal.length, block):
-        progress("listening", 0.3 * first / signal.length)
+
+    def part(first: int) -> NDArray[np.float32]:
         count = min(block, signal.length - first) // _HOP * _HOP
-        if count:
-            parts.append(_loudness(signal.read(first - 1, count + 1)))
-    return np.concatenate(parts) if parts else np.zeros(0, np.float32)
+        return _loudness(signal.read(first - 1, count + 1)) if count else np.zeros(0, np.float32)
+
+    parts = [np.zeros(0, np.float32)]
+    for number, one in enumerate(together(part, range(0, signal.length, block))):
+        progress("listening", 0.3 * number * block / signal.length)
+        parts.append(one)
+    return np.concatenate(parts)
 
 
 def _loudness(samples: Samples) -> NDArray[np.float32]:
@@ -174,10 +179,11 @@ class _Loudness:
     """The loudness of a whole sound, in which stretches of another are looked for."""
 
     def __init__(self, envelope: NDArray[np.float32]) -> None:
-        room = np.zeros(_STRETCH, np.float32)
+        room, step = np.zeros(_STRETCH, np.float32), _PART - _STRETCH
         self._changes = np.concatenate([room, _changes(envelope), room])
-        self._size = _fast(len(self._changes) + _STRETCH)
-        self._transformed = rfft(self._changes, self._size)
+        rest = np.zeros(-len(self._changes) % step + _STRETCH, np.float32)
+        parts = np.lib.stride_tricks.sliding_window_view(np.concatenate([self._changes, rest]), _PART)
+        self._transformed = rfft(parts[::step], axis=1)
         self._energy = np.concatenate([[0.0], np.cumsum(np.square(self._changes, dtype=np.float64))])
 
     def find(self, reference: Signal, at: int) -> list[_Window]:
@@ -191,9 +197,12 @@ class _Loudness:
             return []
         ours = _changes(_loudness(samples))
         power = max(1e-9, float(np.square(ours).sum()))
-        product = irfft(self._transformed * np.conj(rfft(ours, self._size)), self._size)
+        product = irfft(self._transformed * np.conj(rfft(ours, _PART)), _PART, axis=1)
         energy = self._energy[count:] - self._energy[:-count]
-        score = product[: len(energy)] / np.sqrt(np.maximum(energy, 0.05 * power) * power)
+        # The end of each part is with its beginning in the next.
+        score = product[:, : _PART - _STRETCH].reshape(-1)[: len(energy)] / np.sqrt(
+            np.maximum(energy, 0.05 * power) * power
+        )
         found: list[_Window] = []
         for _ in range(_MOST_ALIKE):
             best = int(np.argmax(score))
@@ -308,10 +317,13 @@ def _finely(
 ) -> _Line | None:
     """Find every window to the sample; the line most of them agree in."""
     ways: dict[int, list[_Window]] = {1: [], -1: []}
-    for number, one in enumerate(windows):
+
+    def places(one: _Window) -> list[tuple[_Window, _Window]]:
+        drift = around.line.drift
+        return [_exactly(reference, other, one.at, lag, drift, size) for lag in around.of(one.at)]
+
+    for number, found in enumerate(together(places, windows)):
         progress("measuring to the sample", share + 0.2 * number / len(windows))
-        expected = around.of(one.at)
-        found = [_exactly(reference, other, one.at, lag, around.line.drift, size) for lag in expected]
         for place, way in enumerate(ways.values()):
             way.append(max((each[place] for each in found), key=lambda each: each.score))
     # A sound is upside down as a whole or not at all.

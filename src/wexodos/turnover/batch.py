@@ -319,8 +319,3 @@ def _save(out: Path, key: str, rows: dict[str, dict[str, Any]]) -> None:
         for row in ordered
     ]
     write_file(out / SUMMARY, table_bytes([_HEADS, *lines]))
-
-
-def processors() -> int:
-    """How many files are worked on at once by default."""
-    return max(1, len(os.sched_getaffinity(0)))
