@@ -87,7 +87,9 @@ def looks(length: float, *sounds: Sound) -> Times:
         first = max(one - SAMPLES, min((a for a, _ in near), default=one), low)
         last = min(one + SAMPLES, max((b for _, b in near), default=one), high)
         found.append(np.arange(first, last))
-    return np.unique(np.concatenate(found))
+    # Rows that are in order in themselves: to sort them takes a tenth of what np.unique takes.
+    every = np.sort(np.concatenate(found), kind="stable")
+    return np.asarray(every[np.append(True, every[1:] != every[:-1])], np.int64)
 
 
 def _step(time: float) -> int:
