@@ -42,8 +42,16 @@ _THOROUGH = int(os.environ.get("WEXODOS_EXAMPLES", "1")) > 1
 @pytest.fixture(scope="module")
 def left(tmp_path_factory: pytest.TempPathFactory) -> Left:
     """A cut of sixteen shots, its pictures and its media on the disk."""
-    folder = tmp_path_factory.mktemp("left")
-    cut = day(16, lengths=(18, 28))
+    return _made(day(16, lengths=(18, 28)), tmp_path_factory.mktemp("left"))
+
+
+@pytest.fixture(scope="module")
+def short(tmp_path_factory: pytest.TempPathFactory) -> Left:
+    """Its first six shots, where nothing depends on how many there are."""
+    return _made(day(6, lengths=(18, 28)), tmp_path_factory.mktemp("short"))
+
+
+def _made(cut: Cut, folder: Path) -> Left:
     return (cut, *cut.document(folder), cut.pictures())
 
 
@@ -160,7 +168,7 @@ def test_another_version_is_told_once_with_the_place(left: Left, tmp_path: Path)
     assert row.value == "from here on everything is 12 frames later"
 
 
-def test_a_movie_of_another_cut_is_refused(left: Left, tmp_path: Path) -> None:
+def test_a_movie_of_another_cut_is_refused(short: Left, tmp_path: Path) -> None:
     movie = tmp_path / "other.mov"
     dice = np.random.default_rng(3)
     pictures = [
@@ -168,7 +176,7 @@ def test_a_movie_of_another_cut_is_refused(left: Left, tmp_path: Path) -> None:
     ]
     write_movie(movie, pictures)
     with pytest.raises(ReadError, match="are not in it"):
-        checked(left, movie)
+        checked(short, movie)
 
 
 # ---- faults
@@ -262,8 +270,8 @@ def test_what_is_not_there_is_not_compared_and_said(left: Left, tmp_path: Path) 
 
 @pytest.mark.parametrize("late", [0, 1234, -900])
 @pytest.mark.sampled(3)
-def test_the_sound_of_a_movie_is_held_against_its_picture(left: Left, tmp_path: Path, late: int) -> None:
-    cut, document, sequence, pictures = left
+def test_the_sound_of_a_movie_is_held_against_its_picture(short: Left, tmp_path: Path, late: int) -> None:
+    cut, document, sequence, pictures = short
     count = cut.length * 1920
     dice = np.random.default_rng(8)
     # Noise that swells and falls at its own pace.
@@ -287,8 +295,8 @@ def test_the_sound_of_a_movie_is_held_against_its_picture(left: Left, tmp_path: 
     assert told.sound.steps == ()
 
 
-def test_a_sound_that_cannot_be_read_is_said(left: Left, tmp_path: Path) -> None:
-    _, document, sequence, pictures = left
+def test_a_sound_that_cannot_be_read_is_said(short: Left, tmp_path: Path) -> None:
+    _, document, sequence, pictures = short
     voice = tmp_path / "voice.wav"
     voice.write_bytes(b"RIFF no sound at all")
     media = Media("voice", voice.name, str(voice), duration=50, rate=Rate(25), audio=True, channels=1,
@@ -340,9 +348,9 @@ def test_fields_in_the_other_order_are_one_row(tmp_path: Path, wrong: bool) -> N
 
 
 def test_the_command_line_tells_rows_with_places_and_figures(
-    left: Left, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+    short: Left, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    cut, document, sequence, pictures = left
+    cut, document, sequence, pictures = short
     file, movie = tmp_path / "cut.xml", tmp_path / "movie.mov"
     file.write_bytes(FORMATS["xmeml"].write(document, sequence.id, "5", None))
     start = cut.starts()[3]
