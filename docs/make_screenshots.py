@@ -213,7 +213,7 @@ def main() -> None:
     window.returning.open(data / BACK)
     window.go_to("Return")
     settle(app, window)
-    window.returning.ledger.zoom(5.0, 1200)
+    window.returning.edited.ledger.zoom(5.0, 1200)
     shot("return")
     for name, came in (
         ("return-grade", graded(data / CUT, Path(scratch))),

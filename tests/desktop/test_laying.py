@@ -125,7 +125,7 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     assert stop.dropped([edited])
     qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     settled(qtbot, shell)
-    assert shell.session.laying.arrived is None and "cut.otio" in stop.summary.text()
+    assert shell.session.laying.arrived is None and "cut.otio" in stop.edited.summary.text()
     # One step back it is what came before.
     shell.session.undo()
     qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
@@ -189,12 +189,12 @@ def test_a_file_with_sound_in_it_is_the_tracks_of_a_mix_or_an_edited_cut_as_a_pe
     assert main(["translate", str(sounding), "--to", "mixing-aaf-embedded", "--out", str(back)]) == 0
     opened(qtbot, shell, sounding)
     stop, page = shell.returning, shell.returning.arriving
-    assert not stop.as_tracks.isVisible()
+    assert not stop.edited.as_tracks.isVisible()
     assert stop.dropped([back])
     qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     settled(qtbot, shell)
-    assert stop.as_tracks.isVisible() and not page.isVisible()
-    qtbot.mouseClick(stop.as_tracks, LEFT)
+    assert stop.edited.as_tracks.isVisible() and not page.isVisible()
+    qtbot.mouseClick(stop.edited.as_tracks, LEFT)
     qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     settled(qtbot, shell)
     rows = page.table.visible_rows()
@@ -206,7 +206,7 @@ def test_a_file_with_sound_in_it_is_the_tracks_of_a_mix_or_an_edited_cut_as_a_pe
     box.setCurrentIndex(box.findData("edit"))
     box.activated.emit(box.currentIndex())
     settled(qtbot, shell)
-    assert stop.as_tracks.isVisible() and shell.session.laying.arrived is None
+    assert stop.edited.as_tracks.isVisible() and shell.session.laying.arrived is None
 
 
 @pytest.mark.thorough
@@ -387,8 +387,8 @@ def test_a_rehearsal_in_the_window_comes_home(
     qtbot.mouseClick(sheet.main, LEFT)
     qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=180_000)
     settled(qtbot, shell)
-    assert shell.session.laying.arrived is None and shell.returning.table.isVisible()
-    rows = shell.returning.table.visible_rows()
+    assert shell.session.laying.arrived is None and shell.returning.edited.table.isVisible()
+    rows = shell.returning.edited.table.visible_rows()
     assert [(row.kind, row.before, row.after) for row in rows] == [("moved", 0, 25)]
     truth = json.loads((tmp_path / "Kiln Night back from editing truth.json").read_text())
     assert truth["habits"] == ["inserted"]
@@ -422,23 +422,23 @@ def test_changes_are_refused_one_by_one_and_all_of_a_kind(
 
     def states() -> dict[tuple[str, str], str]:
         settled(qtbot, shell)
-        return {(row.item, row.what): stop._goes_home(row) for row in stop.table.visible_rows()}
+        return {(row.item, row.what): stop.edited._goes_home(row) for row in stop.edited.table.visible_rows()}
 
     def pressed(words: str) -> None:
-        button = next(one for one in stop.facts.findChildren(QPushButton) if one.text() == words)
+        button = next(one for one in stop.edited.facts.findChildren(QPushButton) if one.text() == words)
         qtbot.mouseClick(button, LEFT)
 
     first = ("Throwing", "record end")
     assert states()[first] == "changed" and set(states().values()) == {"changed"}
-    stop._go(next(row for row in stop.table.visible_rows() if (row.item, row.what) == first))
+    stop.edited.go(next(row for row in stop.edited.table.visible_rows() if (row.item, row.what) == first))
     pressed("Refuse it")
     assert [key for key, state in states().items() if state == "as it was"] == [first]
-    last = next(row for row in stop.table.visible_rows() if (row.item, row.what) == ("Last", "size"))
-    stop._go(last)
+    last = next(row for row in stop.edited.table.visible_rows() if (row.item, row.what) == ("Last", "size"))
+    stop.edited.go(last)
     pressed("Refuse it")
-    assert states()[("Last", "size")] == "as it was" and stop.facts.title.text().startswith("Last")
+    assert states()[("Last", "size")] == "as it was" and stop.edited.facts.title.text().startswith("Last")
     shell.session.undo()
-    stop._go(next(row for row in stop.table.visible_rows() if (row.item, row.what) == first))
+    stop.edited.go(next(row for row in stop.edited.table.visible_rows() if (row.item, row.what) == first))
     pressed("Do “refuse it” for all 2 like it")
     assert states()[("Turning", "record end")] == "as it was" and states()[("Last", "size")] == "changed"
     shell.session.undo()

@@ -289,9 +289,13 @@ def test_the_pair_shows_both_frames_a_divider_and_the_difference(
     shell.go_to("Return")
     qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=30_000)
     settled(qtbot, shell)
-    assert shell.returning.facts.pair.canvas.pair is not None and shell.returning.facts.pair.canvas.words == (
-        "before",
-        "returned",
+    assert (
+        shell.returning.edited.facts.pair.canvas.pair is not None
+        and shell.returning.edited.facts.pair.canvas.words
+        == (
+            "before",
+            "returned",
+        )
     )
 
 

@@ -81,10 +81,10 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     shell.returning.open(demo / "kiln-night-graded.xml")
     shell.go_to("Return")
     qtbot.waitUntil(lambda: shell.session.home.returned is not None, timeout=20_000)
-    came = shell.returning.table.model_rows.rows
+    came = shell.returning.edited.table.model_rows.rows
     assert {"gone", "moved", "retitled", "slipped"} <= {one.kind for one in came}
     gone = next(one for one in came if one.kind == "gone" and one.item == "Clay pit")
-    shell.returning._go(gone)
+    shell.returning.edited.go(gone)
     assert shell.session.playhead == gone.start
 
     # What was lost on the way over is no difference; it is put back, and the cut can be saved.

@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 from wexodos.demo.build import BACK, CUT
 from wexodos.desktop.asking import near
 from wexodos.desktop.shell import Shell
-from wexodos.desktop.stops.returning import Group
+from wexodos.desktop.stops.edited import Group
 from wexodos.desktop.stops.turnover import Stage
 from wexodos.desktop.targets import Targets
 from wexodos.desktop.widgets.finder import Finder
@@ -297,14 +297,14 @@ def test_an_untouched_return_has_no_differences_and_lists_what_comes_home(
     returned = shell.session.home.returned
     assert returned.differences == [] and shell.returning.open_count() == (0, False, True)
     assert returned.home.missing == () and len(returned.laid) > 20
-    texts = [shell.returning.groups[group].text() for group in Group]
+    texts = [shell.returning.edited.groups[group].text() for group in Group]
     assert texts == ["0 changed over there", f"{len(returned.laid)} put back", "0 did not come back"]
     # What comes home is listed by itself, item by item.
-    rows = shell.returning.table.model_rows.rows
+    rows = shell.returning.edited.table.model_rows.rows
     assert rows == returned.laid and {one.kind for one in rows} >= {"added", "changed"}
     assert shell.header.main.text() == "Save the cut that came home…"
-    qtbot.mouseClick(shell.returning.groups[Group.CHANGED], Qt.MouseButton.LeftButton)
-    assert shell.returning.table.model_rows.rows == []
+    qtbot.mouseClick(shell.returning.edited.groups[Group.CHANGED], Qt.MouseButton.LeftButton)
+    assert shell.returning.edited.table.model_rows.rows == []
     home = tmp_path / "home.xml"
     shell.returning.write_home(home)
     qtbot.waitUntil(lambda: "is saved with" in shell.status.text(), timeout=20_000)
