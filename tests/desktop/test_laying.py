@@ -156,7 +156,9 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     rows = stop.arriving.table.visible_rows()
     assert [(row.track, row.thing, row.by, row.words) for row in rows] == [
-        ("A1–A2", "mix", "the cut's sound", "3000 samples earlier than the cut (1 frame)")
+        # Of the last two frames there is one half.
+        ("A1–A2", "speech", "", "nothing of it until 01:00:36:00"),
+        ("A1–A2", "mix", "the cut's sound", "3000 samples earlier than the cut (1 frame)"),
     ]
     assert stop.arriving.correct.isVisible() and stop.main_action()[1]
     # Its waveform is drawn in the ledger; by its path, as a file of the cut may be called the same.
@@ -314,10 +316,12 @@ def test_the_waveforms_show_a_mix_where_it_lies(
     sounding: Path,  # noqa: F811
     tmp_path: Path,
 ) -> None:
-    """A click half a second into a pause of the cut comes 4800 samples, a tenth of a second, late in the mix."""
+    """A click half a second into a pause of the cut comes 4800 samples, a tenth of a second, late in the mix; after
+    twenty seconds a second was put into it."""
     opened(qtbot, shell, sounding)
     stop, page = shell.returning, shell.returning.arriving
-    mix = later(mixed_down(SPEECH + MUSIC), 4800)
+    sound = mixed_down(SPEECH + MUSIC)
+    mix = later(np.concatenate([sound[: 20 * RATE], np.zeros(RATE), sound[20 * RATE :]]), 4800)
     stop.dropped([written(tmp_path / "back/KN final mix.wav", mix)])
     qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     settled(qtbot, shell)
@@ -343,6 +347,21 @@ def test_the_waveforms_show_a_mix_where_it_lies(
     view.setFocus()
     qtbot.keyClick(view, "+")
     assert view.span == 0.25
+    # Moved, it is cut there: what is heard at 25 seconds is a second and a tenth further on in it.
+    assert "from 01:00:20:00 on +48000 samples more" in view.sounding.words and stop.open_count()[0] == 1
+    qtbot.keyClick(view, "-")
+    qtbot.mouseClick(page.correct, LEFT)
+    shell.session.set_playhead(25 * 25)
+    qtbot.waitUntil(lambda: view.sounding is not None and "2 parts" in view.sounding.words, timeout=180_000)
+    settled(qtbot, shell)
+    assert view.sounding.words == "cut into 2 parts, each where it belongs" and view.sounding.late == 0
+    assert stop.open_count()[0] == 0
+    qtbot.waitUntil(lambda: view.waves is not None and shell.session.tasks.quiet, timeout=180_000)
+    settled(qtbot, shell)
+    at = 26 * RATE + 4800
+    low, high = came[at : at + 15].min(), came[at : at + 15].max()
+    assert view.waves is not None and view.span == 0.5
+    assert view.waves.came[800] == pytest.approx([low, high], abs=2e-4)
 
 
 @pytest.mark.thorough

@@ -240,6 +240,12 @@ def sounding(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     return {name: sounding_cut(tmp_path_factory.mktemp("sounds"), *rate) for name, rate in RATES.items()}
 
 
+def _frame(code: str, cut: Path) -> int:
+    """A timecode as a frame from the beginning of a cut."""
+    sequence = read_file(cut).top_level[0]
+    return Timecode.parse(code, sequence.rate, sequence.drop_frame).frames - sequence.start
+
+
 @pytest.mark.parametrize("day", DAYS)
 @pytest.mark.parametrize("rate", RATES)
 @pytest.mark.sampled(5)
@@ -281,18 +287,27 @@ def test_from_the_mixing_room(
         assert len(row["steps"]) == len(more), (habits, role)
         for one, each in zip(row["steps"], more):
             assert abs(one["samples"] - each) <= odd, (habits, role)
+            assert abs(_frame(one["at"], sounding[rate]) - int(told["step_frame"])) <= 1, (habits, role)
     home(capsys, *arguments, tmp_path / "moved.otio", "--correct")
     cut = read_file(tmp_path / "moved.otio").top_level[0]
     laid = cut.audio_tracks[2:]
     assert len(laid) == len(found)
+    alone = "with-sequence" not in habits
     for track, row in zip(laid, data["sync"]):
-        (item,) = track.items
-        pace = Fraction(1001, 1000) if "pull" in habits and "with-sequence" not in habits else Fraction(1)
-        assert item.speed == Constant(pace), habits
-        assert item.start == 0 or "late" in habits, habits
-        at = Fraction(cut.rate.seconds(item.start)) * pace
-        wanted = at + Fraction(row["offset_samples"], row["sample_rate"])
-        assert abs(item.source_in - wanted) * 48_000 < 1.5, (habits, track.name)
+        pace = Fraction(1001, 1000) if "pull" in habits and alone else Fraction(1)
+        late = row["offset_samples"]
+        # Cut where it follows another cut; not the tracks of a sequence.
+        assert len(track.items) == 1 + (len(row["steps"]) if alone else 0), habits
+        for number, item in enumerate(track.items):
+            if number:
+                late += row["steps"][number - 1]["samples"]
+                assert item.start == track.items[number - 1].end, habits
+                assert abs(item.start - int(next(iter(truths.values()))["step_frame"])) <= 1, habits
+            assert item.speed == Constant(pace), habits
+            assert number or item.start == 0 or "late" in habits, habits
+            at = Fraction(cut.rate.seconds(item.start)) * pace
+            wanted = at + Fraction(late, row["sample_rate"])
+            assert abs(item.source_in - wanted) * 48_000 < 1.5, (habits, track.name)
 
 
 @pytest.mark.parametrize("day", DAYS)

@@ -110,7 +110,7 @@ def test_from_where_on_a_mix_follows_another_cut_is_found_to_the_sample() -> Non
     assert found.offset is not None and abs(found.offset + 123) < 0.1
     assert [one.samples for one in found.steps] == [1920, -RATE]
     # Where the frame of silence was put in, and where the second begins that is gone.
-    assert abs(found.steps[0].at - 50 * RATE) <= 1920
+    assert abs(found.steps[0].at - 50 * RATE) <= 64
     assert abs(found.steps[1].at - 80 * RATE) <= 64
 
 
@@ -126,6 +126,7 @@ def test_a_short_mix_that_was_pulled_and_follows_another_cut(share: float) -> No
     assert found.offset is not None and abs(found.offset - 700) < 1 and found.inverted
     assert abs(found.drift - (share - 1) * 1e6) < 1
     assert [abs(one.samples - RATE * share) < 2 for one in found.steps] == [True]
+    assert abs(found.steps[0].at - 25 * RATE) <= 200
 
 
 @pytest.mark.parametrize("drift", [0.0, 1000.0])
@@ -141,7 +142,7 @@ def test_a_mix_upside_down_is_found_and_said(drift: float) -> None:
     there = np.concatenate([mix[: 50 * RATE], np.zeros(1920), mix[50 * RATE :]])
     stepped = measured(Held(CUT), Held(there))
     assert stepped.inverted and [one.samples for one in stepped.steps] == [1920]
-    assert abs(stepped.steps[0].at - 50 * RATE) <= 1920
+    assert abs(stepped.steps[0].at - 50 * RATE) <= 64
 
 
 def test_what_sounds_otherwise_or_not_at_all_is_not_recognised() -> None:

@@ -21,7 +21,7 @@ from wexodos.homecoming.outcome import Home, Kind, Left
 from wexodos.homecoming.renders import is_an_event, matching
 from wexodos.homecoming.rounds import joined, sounding
 from wexodos.homecoming.sight import Sight
-from wexodos.homecoming.sound_tracks import laid, taken_out
+from wexodos.homecoming.sound_tracks import lacking, laid, taken_out
 from wexodos.homecoming.wanted import Holds, Version, Wanted
 from wexodos.homecoming.whole import MOST, WHOLE, Whole, laid_over, looked_at, may_be_whole, says_it_is
 from wexodos.homecoming.within import Within, sounds_within
@@ -238,7 +238,7 @@ def _sounds(
     known: Measurements,
 ) -> dict[str, Returned]:
     """Measure the sounds of all returns against the cut that left, those of movies of the whole too, and lay
-    them in; each by the id of its item."""
+    them in; each by the ids of its items."""
     document, sequence = home.left.document, home.left.sequence
     guide, cut = _guide(wanted.sent, progress), of_cut(document, sequence)
     own = {media.file_name.casefold() for media in document.media}
@@ -288,16 +288,17 @@ def _sounds(
     fit = [*heard.on, *heard.off]
     fit = [one for one in home.sounds if one in fit]
     home.silent = frozenset(one.path for one in heard.off)
-    home.document, home.sequence, where = laid(
+    home.document, home.sequence, placed = laid(
         home.document, home.sequence, fit, wanted.corrected, home.silent
     )
+    home.holes = lacking(sequence, home.sequence, placed)
     home.laid |= {one.path for one in fit}
     for path in sessions:
         if any(one.path.parent == path for one in fit if one.within is not None):
             home.laid.add(path)
         else:
             home.others.append((path, "none of its tracks sounds like the cut"))
-    return {where[one.path]: one for one in fit if one.path in where}
+    return placed
 
 
 def _within(

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from itertools import product
 
 from wexodos.compare.changes import Versions, versions
 from wexodos.compare.match import Placed, placed_items
@@ -13,6 +14,7 @@ from wexodos.compare.pieces import How, Piece
 from wexodos.evaluate.trimming import trimmed
 from wexodos.ground.names import fresh
 from wexodos.homecoming.events import Event, events
+from wexodos.homecoming.holes import Hole, Span, holes_of, without
 from wexodos.homecoming.laying import Laid, lacking
 from wexodos.homecoming.mixes import Returned
 from wexodos.homecoming.ways import What, resized
@@ -23,19 +25,6 @@ from wexodos.turnover.change_list import Kept, kept
 
 NOTHING_CAME = "nothing came for it"
 IS_NEW = "it is new since the cut left"
-
-
-Span = tuple[Exact, Exact]
-"""From a place to another, in frames."""
-
-
-@dataclass(frozen=True, slots=True)
-class Hole:
-    """A stretch of the later version, in its frames, for which a sound that came has nothing."""
-
-    first: Exact
-    last: Exact
-    items: tuple[Placed, ...]
 
 
 @dataclass(slots=True)
@@ -194,7 +183,11 @@ def _sounds(
 ) -> None:
     """Cut what came along what both versions let hear; it takes the place of what it holds, the rest stays
     heard."""
-    standing = [(track, item) for track in home[1].audio_tracks for item in track.items if item.id in placed]
+    standing = [
+        (track, items)
+        for track in home[1].audio_tracks
+        if (items := [item for item in track.items if item.id in placed])
+    ]
     if not standing:
         return
     came = {media.id: media for media in home[0].media}
@@ -203,14 +196,15 @@ def _sounds(
     labels = {label for label, _ in made.sequence.labelled_tracks()}
     tracks: list[Track] = []
     covered: dict[str, list[Span]] = defaultdict(list)
-    for track, item in standing:
-        one = placed[item.id]
+    for track, items in standing:
+        one, content = placed[items[0].id], items[0].content
         mine = {label for label in one.tracks if label in labels}
-        assert isinstance(item.content, MediaUse)
-        key = fresh(item.content.media, ids)
-        media.append(replace(came[item.content.media], id=key))
+        assert isinstance(content, MediaUse)
+        key = fresh(content.media, ids)
+        media.append(replace(came[content.media], id=key))
         parts = []
-        for row in _heard(found, left, made.sequence, set(one.tracks), mine):
+        rows = _heard(found, left, made.sequence, set(one.tracks), mine)
+        for row, item in product(rows, items):
             first, last = max(row.first, item.start + row.shift), min(row.last, item.end + row.shift)
             if first < last:
                 part = trimmed(item, first - row.shift, last - row.shift, made.sequence.rate)
@@ -221,7 +215,7 @@ def _sounds(
         if track.enabled:
             for label in mine:
                 covered[label] += spans
-        made.holes.append((one, _holes(made.sequence, mine, spans)))
+        made.holes.append((one, holes_of(made.sequence, mine, spans)))
     all_tracks = tuple(
         _quiet(track, covered[label], made.sequence.rate, ids) if label in covered else track
         for label, track in made.sequence.labelled_tracks()
@@ -255,7 +249,7 @@ def _heard(found: Versions, old: Sequence, later: Sequence, was: set[str], now: 
     return [
         Kept(first, last, row.shift)
         for row in whole
-        for first, last in _without(
+        for first, last in without(
             row.first, row.last, [*fresh, *((low + row.shift, high + row.shift) for low, high in gone)]
         )
     ]
@@ -271,43 +265,14 @@ def _alone(sequence: Sequence, labels: set[str], used: list[tuple[int, Exact, Ex
         rest
         for one in placed_items(sequence)
         if one.track in labels and one.item.enabled
-        for rest in _without(one.item.start, one.item.end, parts[id(one.item)])
+        for rest in without(one.item.start, one.item.end, parts[id(one.item)])
     ]
-
-
-def _holes(later: Sequence, labels: set[str], spans: list[Span]) -> list[Hole]:
-    """The stretches where something is to be heard on some tracks and a sound that came has nothing."""
-    rows: list[Hole] = []
-    items = [one for one in placed_items(later) if one.track in labels and one.item.enabled]
-    rests = [
-        (first, last, one) for one in items for first, last in _without(one.item.start, one.item.end, spans)
-    ]
-    for first, last, one in sorted(rests, key=lambda each: each[:2]):
-        if rows and first <= rows[-1].last:
-            before = rows[-1]
-            rows[-1] = Hole(before.first, max(before.last, last), (*before.items, one))
-        else:
-            rows.append(Hole(first, last, (one,)))
-    return rows
-
-
-def _without(first: Exact, last: Exact, spans: list[Span]) -> list[Span]:
-    """What of a stretch lies in none of others."""
-    rest = [(first, last)]
-    for low, high in spans:
-        rest = [
-            part
-            for begin, end in rest
-            for part in ((begin, min(end, low)), (max(begin, high), end))
-            if part[0] < part[1]
-        ]
-    return rest
 
 
 def _quiet(track: Track, spans: list[Span], rate: Rate, ids: set[str]) -> Track:
     """A track with what a sound took the place of switched off: the whole of it where all is, else what lies
     there, cut apart where a hole begins or ends."""
-    rests = [_without(one.start, one.end, spans) if one.enabled else [] for one in track.items]
+    rests = [without(one.start, one.end, spans) if one.enabled else [] for one in track.items]
     if not any(rests):
         return replace(track, enabled=False)
     items: list[Item] = []

@@ -14,10 +14,10 @@ from wexodos.compare.match import Placed
 from wexodos.destinations import Destination
 from wexodos.ground import Progress
 from wexodos.homecoming.events import Event
+from wexodos.homecoming.holes import Hole
 from wexodos.homecoming.laying import Laid
 from wexodos.homecoming.mixes import Returned
 from wexodos.homecoming.naming import Scheme
-from wexodos.homecoming.onward import Hole
 from wexodos.homecoming.renders import Candidate, Matched
 from wexodos.homecoming.whole import Whole
 from wexodos.job import Ready

@@ -3,12 +3,14 @@ and stays."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
 from wexodos.evaluate.trimming import trimmed
 from wexodos.ground.names import fresh
+from wexodos.homecoming.holes import Hole, Span, holes_of
 from wexodos.homecoming.mixes import Returned, Role
 from wexodos.homecoming.within import RATE, Within
 from wexodos.model import Constant, Document, Item, Media, MediaUse, NestedUse, Sequence, Sound, Track
@@ -22,53 +24,51 @@ def laid(
     sounds: list[Returned],
     corrected: bool,
     silent: frozenset[Path] = frozenset(),
-) -> tuple[Document, Sequence, dict[Path, str]]:
+) -> tuple[Document, Sequence, dict[str, Returned]]:
     """The cut with sounds on tracks of their own, one a file, all its channels together, or one a track of
     the sequence it came in. What they take the place of is switched off and stays, and so are the tracks of
     those that are to be ``silent``. Where one is out of sync it is moved by that, and a file is played as
-    much faster as it drifts, only if ``corrected``. And the id of the item of each."""
+    much faster as it drifts and cut where it follows another cut, only if ``corrected``. And what each of the
+    items is of, by their ids."""
     media, tracks, nests = list(document.media), list(sequence.tracks), list(document.sequences)
-    placed: dict[Path, str] = {}
+    placed: dict[str, Returned] = {}
     off = {label for one in sounds if one.path not in silent for label in one.tracks}
     labels = {id(track): label for label, track in sequence.labelled_tracks()}
     tracks = [replace(one, enabled=False) if labels[id(one)] in off else one for one in tracks]
     ids = {one.id for one in media} | {one.id for one in sequence.items()}
     ids |= {one.id for one in nests}
     for one in sounds:
-        rate = one.facts.sample_rate or RATE
-        place, pace = one.place, Fraction(1)
-        if corrected and one.found.offset is not None:
-            # To the sample: less than half of one is no reason to begin a frame later.
-            place -= round(one.found.offset)
-            pace = one.pace
         name = one.stem.capitalize() if one.role is Role.STEM else one.path.stem
         if one.within is not None:
-            track, more, nested = _unfolded(one.within, place / rate, sequence, ids)
+            place = one.place - (one.offset or 0 if corrected else 0)
+            track, more, nested = _unfolded(
+                one.within, place / (one.facts.sample_rate or RATE), sequence, ids
+            )
             media += more
             nests += nested
         else:
             medium = _medium(one, fresh("returned", ids), sequence)
             media.append(medium)
-            item = _item(one, medium.id, fresh(f"{medium.id}-item", ids), place, pace, sequence)
-            track = Track("audio", (item,) if item is not None else ())
+            track = Track("audio", tuple(_items(one, medium.id, ids, corrected, sequence)))
         if track.items:
             on = one.path not in silent
             tracks.append(replace(track, name=name, stem=one.stem or None, enabled=on))
-            placed[one.path] = track.items[0].id
+            placed |= dict.fromkeys((item.id for item in track.items), one)
     made = replace(sequence, tracks=tuple(tracks))
     within = tuple(made if one.id == made.id else one for one in nests)
     return replace(document, media=tuple(media), sequences=within), made, placed
 
 
 def _medium(one: Returned, key: str, sequence: Sequence) -> Media:
+    rate = one.facts.sample_rate or RATE
     return Media(
         key,
         one.path.name,
         str(one.path.resolve()),
-        duration=floor(Fraction(one.facts.seconds or 0) * sequence.rate.fps),
+        duration=floor((Fraction(one.facts.seconds or 0) + Fraction(1, rate)) * sequence.rate.fps),
         rate=sequence.rate,
         channels=one.facts.channels,
-        sample_rate=one.facts.sample_rate or RATE,
+        sample_rate=rate,
         audio=True,
     )
 
@@ -139,21 +139,69 @@ def taken_out(home: Sequence, left: Sequence) -> Sequence:
     return replace(home, tracks=tracks)
 
 
+def _items(one: Returned, media: str, ids: set[str], corrected: bool, sequence: Sequence) -> Iterator[Item]:
+    """The clips of a file: one as it came; moved to where it belongs one for each stretch in which it follows
+    the cut."""
+    place, pace = one.place, Fraction(1)
+    begins: list[tuple[Exact, Exact, Fraction]] = [(0, 0, place)]
+    if corrected and one.offset is not None:
+        # To the sample: less than half of one is no reason to begin a frame later.
+        place, pace = place - one.offset, one.pace
+        begins = [(0, 0, place)]
+        own = one.facts.sample_rate or RATE
+        for step in one.found.steps:
+            place -= step.samples
+            # What it has not got of the cut there is silent; what it has more is not played.
+            behind = Fraction(step.at, RATE) + Fraction(max(0, -step.samples), own)
+            begins.append((_nearest(Fraction(step.at, RATE), sequence), _nearest(behind, sequence), place))
+    ends = [until for until, _, _ in begins[1:]] + [sequence.duration]
+    for (_, first, stands), last in zip(begins, ends):
+        made = _item(one, media, fresh(f"{media}-item", ids), (first, last), stands, pace, sequence)
+        if made is not None:
+            yield made
+
+
+def _nearest(seconds: Fraction, sequence: Sequence) -> Exact:
+    """The frame that begins nearest to a time from the beginning of the cut."""
+    return floor(sequence.rate.frames(exact(seconds)) + Fraction(1, 2))
+
+
 def _item(
-    one: Returned, media: str, key: str, place: Fraction, pace: Fraction, sequence: Sequence
+    one: Returned,
+    media: str,
+    key: str,
+    span: tuple[Exact, Exact],
+    place: Fraction,
+    pace: Fraction,
+    sequence: Sequence,
 ) -> Item | None:
-    """The clip of a file that is played at a pace, and whose first sample would stand at a place if it were
-    played as it is from the beginning of the cut on: from whole frame to whole frame, the source to the
-    sample. What lies before the cut or behind it – leader, pops, a tail – stays in the file."""
+    """The clip of a file, within a span of frames, that is played at a pace, and whose first sample would
+    stand at a place if it were played as it is from the beginning of the cut on: from whole frame to whole
+    frame, the source to the sample. What lies before the cut or behind it – leader, pops, a tail – stays in
+    the file."""
     rate = one.facts.sample_rate or RATE
     # A frame of the cut is so many samples of the file.
     frame = Fraction(rate) * pace / Fraction(sequence.rate.fps)
-    start = max(0, -floor(-place / frame))
+    start = max(span[0], -floor(-place / frame))
     source = (start * frame - place) / rate
-    last = min(sequence.duration, floor((place + Fraction(one.facts.seconds or 0) * rate) / frame))
+    # A last frame that is not whole by less than a sample is whole.
+    last = min(span[1], floor((place + Fraction(one.facts.seconds or 0) * rate + 1) / frame))
     duration: Exact = last - start
     if duration <= 0:
         return None
     sound = Sound(channels=tuple(range(1, one.facts.channels + 1)))
     speed = Constant(exact(pace))
     return Item(key, one.path.stem, start, duration, MediaUse(media), exact(source), speed=speed, sound=sound)
+
+
+def lacking(left: Sequence, home: Sequence, placed: dict[str, Returned]) -> list[tuple[Returned, list[Hole]]]:
+    """Where the cut that left lets something be heard and a file that takes its place has nothing: it begins
+    late, ends early, or was cut apart there."""
+    spans: dict[Path, list[Span]] = {}
+    for track in home.audio_tracks:
+        for item in track.items:
+            if item.id in placed and track.enabled:
+                spans.setdefault(placed[item.id].path, []).append((item.start, item.end))
+    files = {one.path: one for one in placed.values() if one.within is None and one.path in spans}
+    found = [(one, holes_of(left, set(one.tracks), spans[path])) for path, one in files.items()]
+    return [(one, holes) for one, holes in found if holes]

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from wexodos.homecoming.holes import Hole
 from wexodos.homecoming.laying import Laid
 from wexodos.homecoming.mixes import NO_DRIFT, By, Returned, Role
-from wexodos.homecoming.onward import Hole
 from wexodos.homecoming.whole import Whole
 from wexodos.homecoming.within import RATE
 from wexodos.model import Sequence
@@ -20,12 +20,12 @@ def frames_late(one: Returned, sequence: Sequence) -> int | None:
     return late if one.offset >= 0 else -late
 
 
-def tracks_words(one: Returned) -> str:
-    """The tracks it takes the place of, from the first to the last where none is left out between them."""
-    numbers = [int(label[1:]) for label in one.tracks]
+def tracks_words(labels: tuple[str, ...]) -> str:
+    """Sound tracks in their order, from the first to the last where none is left out between them."""
+    numbers = [int(label[1:]) for label in labels]
     if len(numbers) > 1 and numbers == list(range(numbers[0], numbers[-1] + 1)):
-        return f"{one.tracks[0]}–{one.tracks[-1]}"
-    return ", ".join(one.tracks)
+        return f"{labels[0]}–{labels[-1]}"
+    return ", ".join(labels)
 
 
 _BY = {By.CUT: "the cut's sound", By.GUIDE: "the guide mix", By.POPS: "its pop"}

@@ -178,7 +178,7 @@ def _exactly(
         return silent, silent
     ours = np.diff(samples)
     first = round(at + lag) - _MARGIN
-    theirs = _stretched(other, first, size + 2 * _MARGIN, drift)
+    theirs = _stretched(other, first, size + 2 * _MARGIN, drift, _MARGIN)
     full = _fast(size + 2 * _MARGIN)
     a, b = rfft(ours, full), rfft(theirs, full)
     cross = b * np.conj(a)
@@ -198,12 +198,12 @@ def _exactly(
     return found(1), found(-1)
 
 
-def _stretched(other: Signal, first: int, count: int, drift: float) -> Samples:
-    """The differences of ``count`` samples from ``first``, read as much faster as the sound drifts, so that a
-    window lies against the reference from end to end."""
+def _stretched(other: Signal, first: float, count: int, drift: float, about: int = 0) -> Samples:
+    """The differences of ``count`` samples from ``first``, read as much faster about one of them as the sound
+    drifts, so that a stretch lies against the reference from end to end."""
     if not drift:
-        return np.diff(other.read(first - 1, count + 1))
-    at = first + (np.arange(-1, count) - _MARGIN) * (1 + drift) + _MARGIN
+        return np.diff(other.read(round(first) - 1, count + 1))
+    at = first + (np.arange(-1, count) - about) * (1 + drift) + about
     low = int(np.floor(at[0]))
     data = other.read(low, int(np.ceil(at[-1])) - low + 2)
     return np.diff(np.interp(at - low, np.arange(len(data)), data))
@@ -253,12 +253,16 @@ def _between(
     the second behind is the least."""
     low, high = places[0], min(places[1] + _WINDOW, reference.length)
     ours = np.diff(reference.read(low - 1, high - low + 1))
+    loud = np.maximum(_about(ours * ours), 1e-18)
     left = []
     for lag in lags:
-        theirs = _stretched(other, round(low + lag + drift * low), len(ours), drift)
-        # As loud as it is about there.
-        gain = _about(ours * theirs) / np.maximum(_about(ours * ours), 1e-18)
-        left.append(np.square(theirs - gain * ours))
+        theirs = _stretched(other, low + lag + drift * low, len(ours), drift)
+        # What neither says of the other about there, as a share of it: so a loud line counts no more than a
+        # low one. Both ways, as silence leaves nothing of itself, and says nothing.
+        alike = _about(ours * theirs)
+        there = np.maximum(_about(theirs * theirs), 1e-18)
+        gap = np.square(theirs - alike / loud * ours) / there
+        left.append(gap + np.square(ours - alike / there * theirs) / loud)
     # What was taken out there is in neither.
     out = min(len(ours), max(0, round(lags[0] - lags[1])))
     before, behind = (np.concatenate([[0.0], np.cumsum(one)]) for one in left)

@@ -80,7 +80,7 @@ def _open_rows(home: Home) -> Iterator[Row]:
     for sound, holes in home.holes:
         for hole in holes:
             words = f"nothing of it until {home.sequence.timecode(floor(hole.last))}"
-            track = ", ".join(dict.fromkeys(one.track for one in hole.items))
+            track = tracks_words(tuple(dict.fromkeys(one.track for one in hole.items)))
             name = next((one.item.name for one in hole.items if one.item.name), "sound")
             key = hole.items[0].item.id
             yield Row(hole.first, hole.last, track, name, sound.path.name, "", words, _LEFT, key)
@@ -118,7 +118,7 @@ def _sound_rows(home: Home) -> Iterator[Row]:
         yield Row(
             0,
             home.sequence.duration,
-            tracks_words(one),
+            tracks_words(one.tracks),
             role_words(one),
             one.path.name,
             by_words(one),
@@ -209,8 +209,9 @@ def open_ones(home: Home, corrected: bool) -> int:
 
 
 def _is_made_up_for(one: Returned) -> bool:
-    """Whether moving and slowing down is all that a sound needs."""
-    return one.known and not one.found.steps and not one.found.inverted
+    """Whether moving, slowing down and cutting apart is all that a sound needs; tracks of a sequence are not
+    cut."""
+    return one.known and not one.found.inverted and (one.within is None or not one.found.steps)
 
 
 def _stretch(event: Event) -> tuple[Exact, Exact, str]:

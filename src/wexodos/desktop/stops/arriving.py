@@ -174,7 +174,7 @@ class Arriving(QWidget):
         self.version.addItems(arrived.sequences)
         self.version.setCurrentText(home.left.sequence.name)
         late = any(one.offset for one in home.renders) or any(one.offset for one in home.whole)
-        late = late or any(one.offset or one.pace != 1 for one in home.sounds)
+        late = late or any(one.offset or one.pace != 1 or one.found.steps for one in home.sounds)
         self.correct.setVisible(late or arrived.corrected)
         self.correct.setChecked(arrived.corrected)
         fates = {row.item_id: row.fate for row in rows if row.item_id}
@@ -255,8 +255,9 @@ class Arriving(QWidget):
         late = ((one.offset or 0) - moved) / rate if arrived is not None and not arrived.into else 0.0
         pace = float(one.pace) if arrived is not None and arrived.corrected else 1.0
         reference, lying = one.reference, None
-        if arrived is not None and arrived.into:
-            # Cut along what was changed since: as both lie there.
+        apart = arrived is not None and arrived.corrected and one.within is None and bool(one.found.steps)
+        if arrived is not None and (arrived.into or apart):
+            # Cut along what was changed since, or where it follows another cut: as both lie there.
             reference, lying = _lying(arrived, one)
 
         def waves(first: float, span: float, done: Callable[[Waves], None]) -> None:
@@ -271,7 +272,11 @@ class Arriving(QWidget):
             self.session.pictures.ask("waves", work, done)
 
         assert arrived is not None
-        words = "moved to where it belongs" if moved or pace != 1 else sync_words(one, arrived.home.sequence)
+        words = sync_words(one, arrived.home.sequence)
+        if apart:
+            words = f"cut into {len(one.found.steps) + 1} parts, each where it belongs"
+        elif moved or pace != 1:
+            words = "moved to where it belongs"
         return Sounding(one.path.name, late, words, waves)
 
     def _version_chosen(self) -> None:
