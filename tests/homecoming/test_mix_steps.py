@@ -3,6 +3,7 @@ nothing is said."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +11,10 @@ import pytest
 from tests.homecoming.test_mixes import MUSIC, RATE, SECONDS, SPEECH, cut, home, written  # noqa: F401
 from tests.sound.test_sync import longer
 
+from wexodos.carryover import carry_over
+from wexodos.destinations import find_destination
 from wexodos.formats import read_file
+from wexodos.model import Item, MediaUse
 
 ALL = SPEECH + MUSIC
 FRAME, WHOLE = RATE // 25, SECONDS * 25
@@ -86,3 +90,40 @@ def test_a_last_frame_that_lacks_less_than_a_sample_is_there(
     assert parts(out) == [(0, WHOLE, 0)] and data["holes"] == []
     written(mix, ALL[:-2])
     assert [one["frame"] for one in home(capsys, cut, "--from", mix, "--out", out)["holes"]] == [WHOLE - 1]
+
+
+def test_its_parts_go_into_a_later_version(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """In it a second is gone after twenty: three clips of one file on one track."""
+    old = read_file(cut)
+    sequence = old.top_level[0]
+
+    def shorter(item: Item) -> tuple[Item, ...]:
+        if not isinstance(item.content, MediaUse):
+            return (item,)
+        rest = replace(item, id=f"{item.id}-2", start=500, duration=WHOLE - 525, source_in=item.source_in + 21)
+        return replace(item, duration=500), rest
+
+    tracks = tuple(
+        replace(one, items=tuple(part for item in one.items for part in shorter(item)))
+        for one in sequence.tracks
+    )
+    later = replace(sequence, tracks=tracks, stated_duration=None)
+    new = tmp_path / "v8.otio"
+    version = replace(old, sequences=(later,))
+    new.write_bytes(carry_over(version, later, find_destination("archive-otio")).data)
+    sound = np.concatenate([ALL[: AT * FRAME], np.zeros(RATE), ALL[AT * FRAME :]])
+    mix, out = written(tmp_path / "back/mix.wav", sound), tmp_path / "home.otio"
+    data = home(capsys, cut, "--from", mix, "--into", new, "--out", out, "--correct")
+    assert data["unexplained"] == 0 and data["differences"] == [] and data["holes"] == []
+    made = read_file(out)
+    assert [one.name for one in made.top_level[0].audio_tracks if one.enabled] == ["mix"]
+    assert parts(out) == [
+        (0, AT, 0),
+        (AT, 500 - AT, RATE + AT * FRAME),
+        (500, WHOLE - 525, RATE + 525 * FRAME),
+    ]
+    assert len([one for one in made.media if one.file_name == "mix.wav"]) == 1
