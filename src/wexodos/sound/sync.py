@@ -30,8 +30,8 @@ _MOST = 160
 """So many windows at the most, evenly over the length."""
 _WHITE = 0.7
 """How far all frequencies count alike (1: the phase transform)."""
-_LOCAL = 4096
-"""Samples over which a level is taken for the same."""
+_LOCAL, _NOTHING = 4096, 1e-12
+"""Samples over which a level is taken for the same, and the power that is silence."""
 _CLOSE = 2.0
 """Samples within which windows agree."""
 _SURE = 0.3
@@ -253,15 +253,15 @@ def _between(
     the second behind is the least."""
     low, high = places[0], min(places[1] + _WINDOW, reference.length)
     ours = np.diff(reference.read(low - 1, high - low + 1))
-    loud = np.maximum(_about(ours * ours), 1e-18)
+    loud = np.maximum(_about(ours * ours), _NOTHING)
     left = []
     for lag in lags:
         theirs = _stretched(other, low + lag + drift * low, len(ours), drift)
-        # What neither says of the other about there, as a share of it: so a loud line counts no more than a
-        # low one. Both ways, as silence leaves nothing of itself, and says nothing.
+        # What neither says of the other about there, both ways, as a share of it: so a loud line counts no more
+        # than a low one, and silence, which leaves nothing and says nothing, as much as another sound.
         alike = _about(ours * theirs)
-        there = np.maximum(_about(theirs * theirs), 1e-18)
-        gap = np.square(theirs - alike / loud * ours) / there
+        there = np.maximum(_about(theirs * theirs), _NOTHING)
+        gap = np.where(there > _NOTHING, np.square(theirs - alike / loud * ours) / there, 1.0)
         left.append(gap + np.square(ours - alike / there * theirs) / loud)
     # What was taken out there is in neither.
     out = min(len(ours), max(0, round(lags[0] - lags[1])))
