@@ -44,11 +44,11 @@ from wexodos.model import (
 )
 from wexodos.timing import Rate
 
-_SHARE = float(os.environ.get("WEXODOS_EXAMPLES", "1" if os.environ.get("WEXODOS_TESTS") == "all" else "0.5"))
+_SHARE = float(os.environ.get("WEXODOS_EXAMPLES", "1" if os.environ.get("WEXODOS_TESTS") == "all" else "0.3"))
 
 
 def examples(count: int) -> int:
-    """How many cases to draw: half as many in the sample that ``./run test`` plays, many more in ``./run prove``."""
+    """How many cases to draw: a third in the sample that ``./run test`` plays, many more in ``./run prove``."""
     return max(1, round(count * _SHARE))
 
 

@@ -121,6 +121,7 @@ def pixels(image: QImage) -> np.ndarray:
     return rows[:, : whole.width() * 3].reshape(whole.height(), whole.width(), 3).astype(int)
 
 
+@pytest.mark.thorough
 def test_the_reference_frame_is_seen_as_it_will_be(qtbot: QtBot, shell: Shell, pane: PackagePane) -> None:
     shell.session.set_playhead(1200)
     pane.tree.choose(Group.REFERENCE)

@@ -162,6 +162,7 @@ def test_several_sequences_go_over_together(qtbot: QtBot, shell: Shell, demo: Pa
     assert tabs(shell) == [] and len(session.reels.going()) == 1
 
 
+@pytest.mark.thorough
 def test_one_that_does_not_go_over_can_be_looked_at(qtbot: QtBot, shell: Shell, demo: Path) -> None:
     session = shell.session
     opened(qtbot, shell, demo / REELS)

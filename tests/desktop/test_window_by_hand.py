@@ -151,6 +151,7 @@ def test_files_folders_and_zips_can_be_dropped_anywhere(
     assert not enter.isAccepted()
 
 
+@pytest.mark.thorough
 def test_a_contradiction_is_told_everywhere_with_the_way_out(qtbot: QtBot, shell: Shell, demo: Path) -> None:
     opened(qtbot, shell, demo / CUT)
     assert not shell.notice.isVisible()

@@ -104,7 +104,9 @@ def test_its_parts_go_into_a_later_version(
     def shorter(item: Item) -> tuple[Item, ...]:
         if not isinstance(item.content, MediaUse):
             return (item,)
-        rest = replace(item, id=f"{item.id}-2", start=500, duration=WHOLE - 525, source_in=item.source_in + 21)
+        rest = replace(
+            item, id=f"{item.id}-2", start=500, duration=WHOLE - 525, source_in=item.source_in + 21
+        )
         return replace(item, duration=500), rest
 
     tracks = tuple(

@@ -109,6 +109,7 @@ def test_its_tracks_are_laid_in_with_their_names_pieces_and_fades(
     assert float(np.abs(theirs - gain * ours).max()) < 1e-3
 
 
+@pytest.mark.thorough
 def test_where_its_sequence_begins_otherwise_it_lies_there(
     cut: Path,  # noqa: F811
     tmp_path: Path,
@@ -131,6 +132,7 @@ def test_where_its_sequence_begins_otherwise_it_lies_there(
     assert [(one.start, one.source_in) for one in tracks[3].items] == [(0, Fraction(40, RATE))]
 
 
+@pytest.mark.thorough
 def test_nested_it_is_one_item(
     cut: Path,  # noqa: F811
     tmp_path: Path,
@@ -153,6 +155,7 @@ def test_nested_it_is_one_item(
     assert float(np.abs(theirs - ours).max()) < 1e-4
 
 
+@pytest.mark.thorough
 def test_what_cannot_be_laid_in_by_its_sequence_is_laid_in_by_itself(
     cut: Path,  # noqa: F811
     tmp_path: Path,

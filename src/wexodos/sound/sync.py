@@ -257,8 +257,8 @@ def _between(
     left = []
     for lag in lags:
         theirs = _stretched(other, low + lag + drift * low, len(ours), drift)
-        # What neither says of the other about there, both ways, as a share of it: so a loud line counts no more
-        # than a low one, and silence, which leaves nothing and says nothing, as much as another sound.
+        # What neither says of the other about there, both ways, as a share of it: so a loud line counts no
+        # more than a low one, and silence, which leaves nothing and says nothing, as much as another sound.
         alike = _about(ours * theirs)
         there = np.maximum(_about(theirs * theirs), _NOTHING)
         gap = np.where(there > _NOTHING, np.square(theirs - alike / loud * ours) / there, 1.0)
