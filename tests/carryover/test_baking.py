@@ -258,6 +258,7 @@ def _told(arguments: list[str], *more: str) -> str:
     return said.getvalue()
 
 
+@pytest.mark.thorough
 def test_a_trimmed_package_renders_from_the_whole_media(whole_demo: Path, tmp_path: Path) -> None:
     """What is rendered is drawn from the files that are here, not from the stretches that go along."""
     out = tmp_path / "out"

@@ -181,6 +181,7 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     assert shell.session.laying.arrived is None
 
 
+@pytest.mark.thorough
 def test_a_file_with_sound_in_it_is_the_tracks_of_a_mix_or_an_edited_cut_as_a_person_says(
     qtbot: QtBot,
     shell: Shell,

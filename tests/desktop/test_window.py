@@ -312,7 +312,7 @@ def test_every_control_has_a_name_and_can_be_reached(shell: Shell) -> None:
 
 @pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (2560, 1440)])
 @pytest.mark.parametrize("theme", ["night", "day"])
-@pytest.mark.sampled(3)
+@pytest.mark.sampled(6)
 def test_nothing_is_wider_than_the_window(
     qtbot: QtBot, shell: Shell, demo: Path, size: tuple[int, int], theme: str
 ) -> None:

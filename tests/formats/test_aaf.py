@@ -12,6 +12,7 @@ import pytest
 from aaf2.auid import AUID
 
 from formats.aaf_maker import PAL, Maker, R
+from generated import examples
 from wexodos.carryover import carry_over
 from wexodos.cli.commands import main
 from wexodos.destinations import find_destination
@@ -411,7 +412,7 @@ def test_damaged_copies_are_read_or_refused_in_one_sentence(
     whole = (tmp_path / "cut.aaf").read_bytes()
     random_ = random.Random(7)
     path = tmp_path / "damaged.aaf"
-    for number in range(40):
+    for number in range(examples(40)):
         data = bytearray(whole[: random_.randrange(600, len(whole))] if number % 4 == 0 else whole)
         for _ in range(random_.choice((1, 4, 30))):
             data[random_.randrange(len(data))] = random_.randrange(256)

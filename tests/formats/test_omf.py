@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from generated import examples
 from wexodos.carryover import carry_over
 from wexodos.cli.commands import main
 from wexodos.compare import compare
@@ -225,7 +226,7 @@ def test_damaged_copies_are_read_or_refused_in_one_sentence(
 ) -> None:
     whole, random_ = written[2], random.Random(11)
     path = tmp_path / "damaged.omf"
-    for number in range(40):
+    for number in range(examples(40)):
         data = bytearray(whole)
         if number % 4 == 0:
             del data[

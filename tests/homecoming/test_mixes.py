@@ -178,6 +178,7 @@ def test_stems_take_the_place_of_their_own_tracks_and_what_is_not_known_is_asked
     ]
 
 
+@pytest.mark.thorough
 def test_a_mix_at_another_rate_and_one_of_another_film(
     cut: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -227,6 +228,7 @@ def test_several_paths_may_follow_and_the_file_may_come_last() -> None:
     assert spread_paths(last) == ["return", "--from", "b.wav", "--from", "c.wav", "a.xml"]
 
 
+@pytest.mark.thorough
 def test_a_pop_says_where_a_mix_belongs(
     cut: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -142,6 +142,7 @@ def test_the_parts_of_a_shot_show_the_parts_of_its_render(
     assert made["Slower"].speed == HALF
 
 
+@pytest.mark.thorough
 def test_a_slip_of_a_slow_clip_is_twice_as_long_in_its_render(
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,

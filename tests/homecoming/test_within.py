@@ -176,6 +176,7 @@ def test_what_cannot_be_laid_in_by_its_sequence_is_laid_in_by_itself(
     assert [one["file"] for one in data["sync"]] == ["Kiln Night final mix.wav"]
 
 
+@pytest.mark.thorough
 def test_a_session_of_another_film_is_named(
     cut: Path,  # noqa: F811
     tmp_path: Path,

@@ -13,6 +13,7 @@ import soundfile
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from generated import examples
 from picture.makers import movie, pattern, still
 from wexodos.media import probe
 from wexodos.picture import Frames, PictureError
@@ -47,7 +48,9 @@ def damages(draw: st.DrawFn) -> tuple[str, list[tuple[str, float, int]]]:
     return draw(st.sampled_from(KINDS)), draw(st.lists(places, min_size=1, max_size=12))
 
 
-@settings(max_examples=250, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(
+    max_examples=examples(250), deadline=None, derandomize=True, suppress_health_check=list(HealthCheck)
+)
 @given(what=damages())
 def test_damaged_files_are_never_more_than_a_sentence(
     whole: dict[str, bytes],
