@@ -99,7 +99,7 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
     assert page.correct.isVisible() and not page.correct.isChecked()
     qtbot.mouseClick(page.correct, LEFT)
     qtbot.waitUntil(
-        lambda: shell.session.laying.arrived is not None and shell.session.laying.arrived.corrected,
+        lambda: shell.session.laying.arrived is not None and shell.session.laying.arrived.home.corrected,
         timeout=180_000,
     )
     settled(qtbot, shell)

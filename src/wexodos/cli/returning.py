@@ -26,7 +26,7 @@ from wexodos.homecoming.outcome import Home, Kind
 from wexodos.homecoming.refusing import is_wanted
 from wexodos.homecoming.wanted import Holds, Version, Wanted
 from wexodos.homecoming.whole import WHOLE
-from wexodos.homecoming.words import hole_words, open_words, role_words, sync_words, whole_words
+from wexodos.homecoming.words import hole_words, moved_words, open_words, role_words, sync_words, whole_words
 from wexodos.job import Homecoming, Job, load, remembered
 from wexodos.job.cut import Cut
 from wexodos.model import Sequence
@@ -249,7 +249,8 @@ def return_command(
         return
     for one in home.sounds:
         off = "; switched off: the mix holds it" if one.path in home.silent else ""
-        words = f"{role_words(one)}; {sync_words(one, home.sequence)}{off}"
+        done = f"; {moved_words(one)}" if home.corrected and moved_words(one) else ""
+        words = f"{role_words(one)}; {sync_words(one, home.sequence)}{done}{off}"
         base.out.print(f"  {one.path.name}: the {words}", markup=False)
     for whole in home.whole:
         off = "; switched off: its clips came" if home.whole_off else ""

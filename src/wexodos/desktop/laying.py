@@ -26,15 +26,13 @@ if TYPE_CHECKING:
 
 @dataclass(slots=True)
 class Arrived:
-    """What came, and the cut with it: before and after. ``returns`` is how many returns it is of;
-    ``corrected``: what was late was moved; ``into``: the name of the later version it went into, and the
-    ``sequences`` there are in it."""
+    """What came, and the cut with it: before and after. ``returns`` is how many returns it is of, ``into``
+    the name of the later version it went into, and ``sequences`` those there are in it."""
 
     home: Home
     before: Side
     after: Side
     returns: int
-    corrected: bool
     into: str
     sequences: tuple[str, ...] = ()
 
@@ -110,7 +108,6 @@ class Laying:
                 Side(cut.document, cut.sequence, seen),
                 Side(home.document, home.sequence, after),
                 len(wanted.came),
-                wanted.corrected,
                 Path(wanted.into).name,
                 tuple(one.name for one in _cuts(asked.into.document)) if asked.into is not None else (),
             )

@@ -64,6 +64,7 @@ def media_home(
         sequence,
         Left.of(left),
         others=[each for one in rounds for each in one.others],
+        corrected=wanted.corrected,
     )
     locate = Finder(cut.source, document, left.tables)
     over: list[list[Whole]] = [[] for _ in rounds]

@@ -58,8 +58,8 @@ class Home:
     person can tell, with the question and what they might be, ``others`` those that are not used,
     ``unwanted`` those a person left out; ``scheme`` is how the names of the latest renders are read; ``laid``
     are the files that are in the cut now, ``silent`` the sounds of them that are switched off. ``holes`` and
-    ``changed`` are told of sounds that came into a later version; ``undone`` are changes that were refused,
-    ``stuck`` those that could not be."""
+    ``changed`` are told of sounds that came, the last of a later version; ``undone`` are changes that were
+    refused, ``stuck`` those that could not be. ``corrected``: what was off was moved to where it belongs."""
 
     kind: Kind
     document: Document
@@ -83,6 +83,7 @@ class Home:
     silent: frozenset[Path] = frozenset()
     holes: list[tuple[Returned, list[Hole]]] = field(default_factory=list)
     changed: list[tuple[Placed, str]] = field(default_factory=list)
+    corrected: bool = False
 
     def written(self, source: Path, output: Path, target: Destination, progress: Progress) -> Carried:
         """Write it, with what has to be made for it beside it; what writing did to it. Raises

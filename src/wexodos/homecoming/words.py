@@ -64,6 +64,13 @@ def sync_words(one: Returned, sequence: Sequence) -> str:
     return words
 
 
+def moved_words(one: Returned) -> str:
+    """What was done to a sound that is moved to where it belongs; empty where there was nothing to do."""
+    if one.found.steps and one.within is None:
+        return f"cut into {len(one.found.steps) + 1} parts, each where it belongs"
+    return "moved to where it belongs" if one.offset or (one.pace != 1 and one.within is None) else ""
+
+
 def render_words(one: Laid) -> str:
     """How a render stands in its place."""
     words = []

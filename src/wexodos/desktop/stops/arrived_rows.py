@@ -12,7 +12,15 @@ from wexodos.homecoming.outcome import Home
 from wexodos.homecoming.renders import NO_EVENT
 from wexodos.homecoming.wanted import Holds
 from wexodos.homecoming.whole import WHOLE, track_of
-from wexodos.homecoming.words import by_words, render_words, role_words, sync_words, tracks_words, whole_words
+from wexodos.homecoming.words import (
+    by_words,
+    moved_words,
+    render_words,
+    role_words,
+    sync_words,
+    tracks_words,
+    whole_words,
+)
 from wexodos.model.stems import STEMS
 from wexodos.tidy.step import counted
 from wexodos.timing import Exact, floor
@@ -113,6 +121,8 @@ def _sound_rows(home: Home) -> Iterator[Row]:
     for one in home.sounds:
         fine = in_sync(one)
         words = sync_words(one, home.sequence)
+        if home.corrected and moved_words(one):
+            words += f"; {moved_words(one)}"
         if one.path in home.silent:
             words += "; switched off: the mix holds it"
         yield Row(
@@ -198,13 +208,14 @@ def in_sync(one: Returned) -> bool:
     return one.offset == 0 and not found.steps and abs(found.drift) < NO_DRIFT and not found.inverted
 
 
-def open_ones(home: Home, corrected: bool) -> int:
+def open_ones(home: Home) -> int:
     """How much of what came wants a person: what is missing, to be told or would do harm, and what is off
     where it lies."""
-    off = [one.path for one in home.sounds if not (in_sync(one) or (corrected and _is_made_up_for(one)))]
-    if not corrected:
+    moved = home.corrected
+    off = [one.path for one in home.sounds if not (in_sync(one) or (moved and _is_made_up_for(one)))]
+    if not moved:
         off += [one.matched.path for one in home.renders if one.offset]
-    off += [one.path for one in home.whole if one.steps or (one.offset and not corrected)]
+    off += [one.path for one in home.whole if one.steps or (one.offset and not moved)]
     return len(home.missing) + len(home.asked) + len(home.refused) + len(off)
 
 

@@ -38,7 +38,7 @@ from wexodos.homecoming.mixes import Returned
 from wexodos.homecoming.outcome import Kind
 from wexodos.homecoming.wanted import Holds
 from wexodos.homecoming.within import RATE
-from wexodos.homecoming.words import sync_words
+from wexodos.homecoming.words import moved_words, sync_words
 from wexodos.model import MediaUse, Track
 from wexodos.sound.signals import CutSignal, Signal
 from wexodos.tidy.step import counted
@@ -175,8 +175,8 @@ class Arriving(QWidget):
         self.version.setCurrentText(home.left.sequence.name)
         late = any(one.offset for one in home.renders) or any(one.offset for one in home.whole)
         late = late or any(one.offset or one.pace != 1 or one.found.steps for one in home.sounds)
-        self.correct.setVisible(late or arrived.corrected)
-        self.correct.setChecked(arrived.corrected)
+        self.correct.setVisible(late or arrived.home.corrected)
+        self.correct.setChecked(arrived.home.corrected)
         fates = {row.item_id: row.fate for row in rows if row.item_id}
         data = build(
             arrived.before.sequence,
@@ -250,12 +250,13 @@ class Arriving(QWidget):
         """What the waveforms show of a sound, as it lies in the cut."""
         rate = one.facts.sample_rate or RATE
         arrived = self._arrived
-        moved = (one.offset or 0) if arrived is not None and arrived.corrected else 0
+        corrected = arrived is not None and arrived.home.corrected
+        moved = (one.offset or 0) if corrected else 0
         begins = (one.place - moved) / rate
         late = ((one.offset or 0) - moved) / rate if arrived is not None and not arrived.into else 0.0
-        pace = float(one.pace) if arrived is not None and arrived.corrected else 1.0
+        pace = float(one.pace) if corrected else 1.0
         reference, lying = one.reference, None
-        apart = arrived is not None and arrived.corrected and one.within is None and bool(one.found.steps)
+        apart = corrected and one.within is None and bool(one.found.steps)
         if arrived is not None and (arrived.into or apart):
             # Cut along what was changed since, or where it follows another cut: as both lie there.
             reference, lying = _lying(arrived, one)
@@ -272,11 +273,8 @@ class Arriving(QWidget):
             self.session.pictures.ask("waves", work, done)
 
         assert arrived is not None
-        words = sync_words(one, arrived.home.sequence)
-        if apart:
-            words = f"cut into {len(one.found.steps) + 1} parts, each where it belongs"
-        elif moved or pace != 1:
-            words = "moved to where it belongs"
+        done = moved_words(one) if corrected else ""
+        words = done or sync_words(one, arrived.home.sequence)
         return Sounding(one.path.name, late, words, waves)
 
     def _version_chosen(self) -> None:

@@ -309,7 +309,7 @@ class ReturnStop(Stop):
         if (held := self._held) is not None:
             return len(held.rows), bool(held.rows), not held.rows
         if arrived is not None:
-            count = open_ones(arrived.home, arrived.corrected)
+            count = open_ones(arrived.home)
             return count, bool(count), not count
         if returned is None:
             return 0, False, False
