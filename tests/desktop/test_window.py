@@ -24,7 +24,7 @@ from wexodos.desktop.theme.palette import contrast
 from wexodos.desktop.widgets.ledger import LABEL, OVERVIEW, RULER, Ledger
 from wexodos.desktop.widgets.ledger_data import build
 from wexodos.formats import FORMATS, read_file
-from wexodos.job import load
+from wexodos.job import Job, load, save
 from wexodos.model import Document, Item, Media, MediaUse, Motion, Sequence, Sound, Track
 from wexodos.timing import Rate
 
@@ -113,6 +113,22 @@ def test_options_of_the_hand_over_are_decisions_that_can_be_undone(
     assert shell.turnover.choices.switches["sizing"].isChecked()
     assert shell.turnover.choices.tolerance.value() == 0.5
     assert not any(one.what == "sizing" for one in shell.session.carried.findings)
+
+
+def test_a_job_without_a_destination_keeps_what_was_decided(
+    qtbot: QtBot, shell: Shell, demo: Path, tmp_path: Path
+) -> None:
+    """The destination that is proposed is no decision: what was decided stays, and what can be undone."""
+    job = tmp_path / "night.wexo"
+    save(Job(str(demo / "kiln-night.xml")).decide(tolerance=2.0).decide(refused=("gone",)), job)
+    shell.open(job)
+    settled(qtbot, shell)
+    kept = shell.session.job
+    assert (kept.now.tolerance, kept.now.refused) == (2.0, ("gone",)) and load(job).now == kept.now
+    shell.session.undo()
+    settled(qtbot, shell)
+    now = shell.session.job.now
+    assert (now.tolerance, now.refused) == (2.0, ()) and now.destination == kept.now.destination != ""
 
 
 def test_remedies_undo_and_the_saved_job(qtbot: QtBot, shell: Shell, demo: Path) -> None:

@@ -25,7 +25,6 @@ from wexodos.destinations import Destination, load_all
 from wexodos.formats import read_file
 from wexodos.job import (
     Contradiction,
-    Decisions,
     Job,
     JobError,
     JobLock,
@@ -131,6 +130,13 @@ class Session(QObject):
                 self.said.emit(f"{error}; a new job is begun", True)
         self._read(path, known, kept)
 
+    def _proposed(self, document: Document) -> str:
+        """The destination a cut goes to where nothing is said: an editing program that reads another format."""
+        editing = (
+            one for one in self.destinations if one.for_ == "editing" and one.format != document.format
+        )
+        return next(editing, self.destinations[0]).id
+
     def _read(self, path: Path, job: Job | None, job_file: Path, names: tuple[str, ...] = ()) -> None:
         """Read a file in the background; ``names`` are those of the sequences that go over together."""
 
@@ -149,15 +155,7 @@ class Session(QObject):
             self.pairing.drop()
             found = job or Job(str(path.resolve()))
             if not found.now.destination:
-                choice = next(
-                    (
-                        one.id
-                        for one in self.destinations
-                        if one.for_ == "editing" and one.format != document.format
-                    ),
-                    self.destinations[0].id,
-                )
-                found = Job(found.source, Decisions(destination=choice))
+                found = found.with_destination(self._proposed(document))
             ids = tuple(one.id for one in document.top_level if one.name in names)
             if len(ids) > 1:
                 found = msgspec.structs.replace(

@@ -160,6 +160,16 @@ class Job(msgspec.Struct, frozen=True, omit_defaults=True):
             return self
         return msgspec.structs.replace(self, now=now, past=(*self.past, self.now)[-MAX_HISTORY:], future=())
 
+    def with_destination(self, destination: str) -> Job:
+        """The job with a destination wherever it has none: one that is proposed is no decision, and nothing
+        to undo."""
+
+        def given(one: Decisions) -> Decisions:
+            return one if one.destination else msgspec.structs.replace(one, destination=destination)
+
+        past, future = (tuple(map(given, rows)) for rows in (self.past, self.future))
+        return msgspec.structs.replace(self, now=given(self.now), past=past, future=future)
+
     def look_at(self, sequence: str) -> Job:
         """The job with another of its sequences looked at: that is no decision, and nothing to undo."""
         return msgspec.structs.replace(self, now=msgspec.structs.replace(self.now, sequence=sequence))
