@@ -131,11 +131,9 @@ class Session(QObject):
         self._read(path, known, kept)
 
     def _proposed(self, document: Document) -> str:
-        """The destination a cut goes to where nothing is said: an editing program that reads another format."""
-        editing = (
-            one for one in self.destinations if one.for_ == "editing" and one.format != document.format
-        )
-        return next(editing, self.destinations[0]).id
+        """Where a cut goes as long as nothing is said: to editing, in another format."""
+        editing = [one for one in self.destinations if one.for_ == "editing"]
+        return next((one for one in editing if one.format != document.format), self.destinations[0]).id
 
     def _read(self, path: Path, job: Job | None, job_file: Path, names: tuple[str, ...] = ()) -> None:
         """Read a file in the background; ``names`` are those of the sequences that go over together."""
