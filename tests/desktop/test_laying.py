@@ -103,7 +103,7 @@ def test_renders_are_dropped_looked_through_moved_and_saved(
         timeout=180_000,
     )
     settled(qtbot, shell)
-    assert page.correct.isChecked()
+    assert page.correct.isChecked() and "(1 moved into place and 3 with" in page.summary.text()
     stop.run_main()
     qtbot.waitUntil(lambda: (tmp_path / "home.otio").exists(), timeout=180_000)
     settled(qtbot, shell)
@@ -350,13 +350,14 @@ def test_the_waveforms_show_a_mix_where_it_lies(
     assert view.span == 0.25
     # Moved, it is cut there: what is heard at 25 seconds is a second and a tenth further on in it.
     assert "from 01:00:20:00 on +48000 samples more" in view.sounding.words and stop.open_count()[0] == 1
+    assert page.summary.text() == "<b>1 sound, 1 out of sync</b>"
     qtbot.keyClick(view, "-")
     qtbot.mouseClick(page.correct, LEFT)
     shell.session.set_playhead(25 * 25)
     qtbot.waitUntil(lambda: view.sounding is not None and "2 parts" in view.sounding.words, timeout=180_000)
     settled(qtbot, shell)
     assert view.sounding.words == "cut into 2 parts, each where it belongs" and view.sounding.late == 0
-    assert stop.open_count()[0] == 0
+    assert stop.open_count()[0] == 0 and page.summary.text() == "<b>1 sound, 1 moved into sync</b>"
     qtbot.waitUntil(lambda: view.waves is not None and shell.session.tasks.quiet, timeout=180_000)
     settled(qtbot, shell)
     at = 26 * RATE + 4800

@@ -187,7 +187,11 @@ def renders_words(home: Home) -> str:
     if not home.renders:
         return ""
     off, twice = sum(bool(one.offset) for one in home.renders), sum(bool(one.doubled) for one in home.renders)
-    told = [f"{off} late or early" if off else "", f"{twice} with something in it already" if twice else ""]
+    where = "moved into place" if home.corrected else "late or early"
+    told = [
+        f"{off} {where}" if off else "",
+        f"{twice} with something in it already" if twice else "",
+    ]
     more = " and ".join(filter(None, told))
     return f"{counted(len(home.renders), 'render')} laid in{f' ({more})' if more else ''}"
 
@@ -197,8 +201,11 @@ def sounds_words(home: Home) -> str:
     if not home.sounds:
         return ""
     strange = sum(not one.known for one in home.sounds)
-    off = sum(not in_sync(one) for one in home.sounds) - strange
-    told = [f"{off} out of sync" if off else "", f"{strange} not of this cut" if strange else ""]
+    out = [one for one in home.sounds if one.known and not in_sync(one)]
+    moved = sum(home.corrected and _is_made_up_for(one) for one in out)
+    off = len(out) - moved
+    told = [f"{off} out of sync" if off else "", f"{moved} moved into sync" if moved else ""]
+    told += [f"{strange} not of this cut" if strange else ""]
     return f"{counted(len(home.sounds), 'sound')}, {' and '.join(filter(None, told)) or 'in sync'}"
 
 
