@@ -15,6 +15,7 @@ from wexodos.homecoming.mixes import Returned, Role
 from wexodos.homecoming.within import RATE, Within
 from wexodos.model import Constant, Document, Item, Media, MediaUse, NestedUse, Sequence, Sound, Track
 from wexodos.model.speed import source_at
+from wexodos.sound.sync import Step
 from wexodos.timing import Exact, exact, floor
 
 
@@ -142,18 +143,17 @@ def taken_out(home: Sequence, left: Sequence) -> Sequence:
 def _items(one: Returned, media: str, ids: set[str], corrected: bool, sequence: Sequence) -> Iterator[Item]:
     """The clips of a file: one as it came; moved to where it belongs one for each stretch in which it follows
     the cut."""
-    place, pace = one.place, Fraction(1)
-    begins: list[tuple[Exact, Exact, Fraction]] = [(0, 0, place)]
+    place, pace, own = one.place, Fraction(1), one.facts.sample_rate or RATE
+    steps: tuple[Step, ...] = ()
     if corrected and one.offset is not None:
         # To the sample: less than half of one is no reason to begin a frame later.
-        place, pace = place - one.offset, one.pace
-        begins = [(0, 0, place)]
-        own = one.facts.sample_rate or RATE
-        for step in one.found.steps:
-            place -= step.samples
-            # What it has not got of the cut there is silent; what it has more is not played.
-            behind = Fraction(step.at, RATE) + Fraction(max(0, -step.samples), own)
-            begins.append((_nearest(Fraction(step.at, RATE), sequence), _nearest(behind, sequence), place))
+        place, pace, steps = place - one.offset, one.pace, one.found.steps
+    begins: list[tuple[Exact, Exact, Fraction]] = [(0, 0, place)]
+    for step in steps:
+        place -= step.samples
+        # What it has not got of the cut there is silent; what it has more is not played.
+        behind = Fraction(step.at, RATE) + Fraction(max(0, -step.samples), own)
+        begins.append((_nearest(Fraction(step.at, RATE), sequence), _nearest(behind, sequence), place))
     ends = [until for until, _, _ in begins[1:]] + [sequence.duration]
     for (_, first, stands), last in zip(begins, ends):
         made = _item(one, media, fresh(f"{media}-item", ids), (first, last), stands, pace, sequence)
