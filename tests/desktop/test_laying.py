@@ -156,9 +156,9 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
     qtbot.waitUntil(lambda: shell.session.laying.arrived is not None, timeout=180_000)
     rows = stop.arriving.table.visible_rows()
     assert [(row.track, row.thing, row.by, row.words) for row in rows] == [
+        ("A1–A2", "mix", "the cut's sound", "3000 samples earlier than the cut (1 frame)"),
         # Of the last two frames there is one half.
         ("A1–A2", "speech", "", "nothing of it until 01:00:36:00"),
-        ("A1–A2", "mix", "the cut's sound", "3000 samples earlier than the cut (1 frame)"),
     ]
     assert stop.arriving.correct.isVisible() and stop.main_action()[1]
     # Its waveform is drawn in the ledger; by its path, as a file of the cut may be called the same.

@@ -85,13 +85,6 @@ def _open_rows(home: Home) -> Iterator[Row]:
         yield Row(*_stretch(event), _name(event), refused.path.name, by, why, _LEFT, event.item.id)
     for event, why in home.missing:
         yield Row(*_stretch(event), _name(event), "", "", why, _LEFT, event.item.id)
-    for sound, holes in home.holes:
-        for hole in holes:
-            words = f"nothing of it until {home.sequence.timecode(floor(hole.last))}"
-            track = tracks_words(tuple(dict.fromkeys(one.track for one in hole.items)))
-            name = next((one.item.name for one in hole.items if one.item.name), "sound")
-            key = hole.items[0].item.id
-            yield Row(hole.first, hole.last, track, name, sound.path.name, "", words, _LEFT, key)
     for placed, why in home.changed:
         item = placed.item
         yield Row(item.start, item.end, placed.track, item.name, "", "", why, _LEFT, item.id)
@@ -139,6 +132,16 @@ def _sound_rows(home: Home) -> Iterator[Row]:
             sound=one,
             choices=_heard_as(home) + (_AS_EDIT if one.within is not None else ()),
         )
+        yield from _hole_rows(home, one)
+
+
+def _hole_rows(home: Home, sound: Returned) -> Iterator[Row]:
+    for hole in (hole for one, holes in home.holes if one.path == sound.path for hole in holes):
+        words = f"nothing of it until {home.sequence.timecode(floor(hole.last))}"
+        track = tracks_words(tuple(dict.fromkeys(one.track for one in hole.items)))
+        name = next((one.item.name for one in hole.items if one.item.name), "sound")
+        key = hole.items[0].item.id
+        yield Row(hole.first, hole.last, track, name, sound.path.name, "", words, _LEFT, key)
 
 
 def _render_rows(home: Home) -> Iterator[Row]:
