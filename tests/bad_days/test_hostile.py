@@ -113,6 +113,7 @@ def test_a_clip_with_a_slash_in_its_name_goes_everywhere(tmp_path: Path) -> None
         assert carry_over(document, document.top_level[0], find_destination(to)).errors == 0
 
 
+@pytest.mark.thorough
 def test_text_that_is_no_json_does_not_end_the_process(whole: dict[str, bytes], tmp_path: Path) -> None:
     data = whole["otio"]
     for at in (len(data) // 2, len(data) - 3, 2000):

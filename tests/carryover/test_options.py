@@ -53,6 +53,7 @@ def test_without_sizing_clips_arrive_as_fitted_and_it_is_said(kiln_night: Docume
     assert {one.fate.value for one in left} == {"left behind"}
 
 
+@pytest.mark.thorough
 def test_a_larger_tolerance_needs_fewer_keys(kiln_night: Document) -> None:
     def keys(tolerance: float) -> int:
         carried = carry_over(

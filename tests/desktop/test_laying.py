@@ -473,6 +473,7 @@ def test_changes_are_refused_one_by_one_and_all_of_a_kind(
     assert home["Last"].motion is not None and home["Last"].motion.scale == constant(2.0, 2.0)
 
 
+@pytest.mark.thorough
 def test_names_are_read_as_a_person_writes_them_and_files_are_said_anew(
     qtbot: QtBot,
     shell: Shell,

@@ -96,6 +96,7 @@ def test_columns_are_shown_where_they_are_wanted(qtbot: QtBot, shell: Shell, who
     assert said["A003C012.mov"] == "h264" and said["QUILL_01.wav"] == "wav" and said["kiln-map.png"] == "png"
 
 
+@pytest.mark.thorough
 def test_a_table_is_put_on_a_medium_or_a_reel_and_taken_away(
     qtbot: QtBot, shell: Shell, whole_demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -297,6 +297,7 @@ def test_several_sequences_go_in_one_file_or_in_their_own(
     assert row(pane, Group.SEQUENCE)[1] == "4" and shell.session.job.now.package["one file"] == "no"
 
 
+@pytest.mark.thorough
 def test_what_is_missing_or_in_the_way_is_said(
     qtbot: QtBot, shell: Shell, pane: PackagePane, tmp_path: Path
 ) -> None:

@@ -95,6 +95,7 @@ def test_from_intake_to_return(qtbot: QtBot, shell: Shell, demo: Path, tmp_path:
     assert read_file(home).top_level[0].name == "Kiln Night R1 v7 graded"
 
 
+@pytest.mark.thorough
 def test_options_of_the_hand_over_are_decisions_that_can_be_undone(
     qtbot: QtBot, shell: Shell, demo: Path
 ) -> None:

@@ -37,6 +37,7 @@ def by_item(truth: list[dict[str, str]], what: str) -> dict[str, str]:
 
 @pytest.mark.parametrize("number", range(len(GRADING)))
 @pytest.mark.sampled(5)
+@pytest.mark.thorough
 def test_what_a_grading_room_did_is_found(
     shoot: Shoot,  # noqa: F811
     tmp_path: Path,

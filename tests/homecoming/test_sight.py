@@ -31,6 +31,7 @@ def matched(data: dict) -> dict[str, tuple[str, list[str]]]:  # type: ignore[typ
     return {one["file"]: (one["item_id"], one["by"]) for one in data["matched"]}
 
 
+@pytest.mark.thorough
 def test_names_that_say_nothing(shoot: Shoot, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:  # noqa: F811
     """Every one of six files is known, sized or grey or at half its speed as it is; one of another film is
     not, and a second one of a clip is a version of it."""

@@ -207,6 +207,7 @@ def test_it_is_read_in_what_rooms_send(
 
 @pytest.mark.parametrize("to", ["mixing-aaf-embedded", "mixing-omf"])
 @pytest.mark.sampled(2)
+@pytest.mark.thorough
 def test_tracks_whose_sound_stands_in_the_sequence_file_itself(
     cut: Path,  # noqa: F811
     tmp_path: Path,

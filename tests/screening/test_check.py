@@ -109,6 +109,7 @@ def test_a_movie_as_the_cut_has_it_has_no_row(left: Left, tmp_path: Path) -> Non
     "what", ["smaller and cut off", "boxed", "covered", "numbered", "prores", "twice the rate"]
 )
 @pytest.mark.sampled(6)
+@pytest.mark.thorough
 def test_what_was_only_made_otherwise_has_no_row(left: Left, tmp_path: Path, what: str) -> None:
     movie = tmp_path / "made.mov"
     pictures = left[3]

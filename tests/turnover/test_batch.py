@@ -78,6 +78,7 @@ def test_all_are_carried_over_and_one_bad_file_stops_nothing(
 
 @pytest.mark.parametrize("deadly", ["list.edl", "cut.otio", "Kiln Night.xml"])
 @pytest.mark.sampled(3)
+@pytest.mark.thorough
 def test_a_file_that_ends_its_process_is_given_up_and_the_others_go_on(
     tree: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, deadly: str
 ) -> None:

@@ -85,6 +85,7 @@ def test_some_go_in_the_order_they_are_named(
     assert run(capsys, *given, "--out", alone, "--sequence", "Kiln Night R2")[0] == 0 and alone.is_file()
 
 
+@pytest.mark.thorough
 def test_what_cannot_be_written_leaves_nothing(
     capsys: pytest.CaptureFixture[str], film: Path, tmp_path: Path
 ) -> None:
