@@ -161,6 +161,8 @@ def test_a_mix_is_measured_in_the_window_and_nothing_that_fits_cannot_be_saved(
         ("A1–A2", "speech", "", "nothing of it until 01:00:36:00"),
     ]
     assert stop.arriving.correct.isVisible() and stop.main_action()[1]
+    assert stop.arriving.summary.text() == "<b>1 sound, 1 out of sync, 1 hole</b>"
+    assert stop.open_count() == (2, True, False)
     # Its waveform is drawn in the ledger; by its path, as a file of the cut may be called the same.
     peaks = shell.session.search.peaks
     qtbot.waitUntil(lambda: str(mix) in peaks, timeout=60_000)

@@ -129,3 +129,23 @@ def test_its_parts_go_into_a_later_version(
         (500, WHOLE - 525, RATE + 525 * FRAME),
     ]
     assert len([one for one in made.media if one.file_name == "mix.wav"]) == 1
+
+
+def test_what_was_muted_is_missed_by_nobody(
+    cut: Path,  # noqa: F811
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    """The mix has the speech only, and not its end."""
+    old = read_file(cut)
+    sequence = old.top_level[0]
+    tracks = tuple(replace(one, enabled=one.name != "Music") for one in sequence.tracks)
+    muted = replace(sequence, tracks=tracks)
+    left, out = tmp_path / "muted.otio", tmp_path / "home.otio"
+    made = carry_over(replace(old, sequences=(muted,)), muted, find_destination("archive-otio"))
+    left.write_bytes(made.data)
+    mix = written(tmp_path / "back/mix.wav", SPEECH[: -75 * FRAME])
+    data = home(capsys, left, "--from", mix, "--out", out)
+    assert [(one["frame"], one["until"], one["items"]) for one in data["holes"]] == [
+        (WHOLE - 75, WHOLE, ["speech"])
+    ]

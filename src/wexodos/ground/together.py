@@ -10,6 +10,8 @@ from typing import TypeVar
 
 A = TypeVar("A")
 B = TypeVar("B")
+_MOST = 4
+"""Threads: each holds what it works on, and more hardly help where all read one file."""
 
 
 def processors() -> int:
@@ -17,19 +19,20 @@ def processors() -> int:
     return max(1, len(os.sched_getaffinity(0)))
 
 
-def together(work: Callable[[A], B], things: Iterable[A]) -> Iterator[B]:
-    """What ``work`` makes of each thing, in their order, made in as many threads as there are processors.
+def together(work: Callable[[A], B], things: Iterable[A], most: int = _MOST, ahead: int = 0) -> Iterator[B]:
+    """What ``work`` makes of each thing, in their order, made in as many threads as there are processors, and
+    at the ``most`` so many; one thread works ahead of the taker.
 
-    Only a few are begun before what is done is taken, so that little is held, and little is still to wait
-    for where the taker stops, or something is raised – which comes out here.
+    Only twice as many, or ``ahead``, are begun before what is done is taken: little is held then, and little
+    is still to wait for where the taker stops, or something is raised – which comes out here.
     """
-    count = processors()
+    count = min(most, processors())
     with ThreadPoolExecutor(count) as pool:
         begun: deque[Future[B]] = deque()
         try:
             for thing in things:
                 begun.append(pool.submit(work, thing))
-                if len(begun) > 2 * count:
+                if len(begun) > (ahead or 2 * count):
                     yield begun.popleft().result()
             while begun:
                 yield begun.popleft().result()

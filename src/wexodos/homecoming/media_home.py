@@ -21,7 +21,7 @@ from wexodos.homecoming.outcome import Home, Kind, Left
 from wexodos.homecoming.renders import is_an_event, matching
 from wexodos.homecoming.rounds import joined, sounding
 from wexodos.homecoming.sight import Sight
-from wexodos.homecoming.sound_tracks import lacking, laid, taken_out
+from wexodos.homecoming.sound_tracks import holes_left, laid, taken_out
 from wexodos.homecoming.wanted import Holds, Version, Wanted
 from wexodos.homecoming.whole import MOST, WHOLE, Whole, laid_over, looked_at, may_be_whole, says_it_is
 from wexodos.homecoming.within import Within, sounds_within
@@ -292,7 +292,7 @@ def _sounds(
     home.document, home.sequence, placed = laid(
         home.document, home.sequence, fit, wanted.corrected, home.silent
     )
-    home.holes = lacking(sequence, home.sequence, placed)
+    home.holes = holes_left(sequence, home.sequence, placed)
     home.laid |= {one.path for one in fit}
     for path in sessions:
         if any(one.path.parent == path for one in fit if one.within is not None):

@@ -194,7 +194,9 @@ def _item(
     return Item(key, one.path.stem, start, duration, MediaUse(media), exact(source), speed=speed, sound=sound)
 
 
-def lacking(left: Sequence, home: Sequence, placed: dict[str, Returned]) -> list[tuple[Returned, list[Hole]]]:
+def holes_left(
+    left: Sequence, home: Sequence, placed: dict[str, Returned]
+) -> list[tuple[Returned, list[Hole]]]:
     """Where the cut that left lets something be heard and a file that takes its place has nothing: it begins
     late, ends early, or was cut apart there."""
     spans: dict[Path, list[Span]] = {}

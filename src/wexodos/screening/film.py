@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Callable, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -16,6 +14,7 @@ from numpy.typing import NDArray
 from wexodos.footage.movie import Movie
 from wexodos.footage.order import Orders
 from wexodos.footage.source import PictureError
+from wexodos.ground import together
 from wexodos.ground.errors import ReadError
 from wexodos.media.probe import Probed, Probes
 from wexodos.picture.decode import scaled
@@ -105,15 +104,4 @@ class Reader:
 
 def ahead(make: Callable[[int], Made], numbers: range) -> Iterator[Made]:
     """What is made of numbers, in their order; the next ones are made while one is looked at."""
-    with ThreadPoolExecutor(1) as pool:
-        waiting: deque[Future[Made]] = deque()
-        try:
-            for number in numbers:
-                waiting.append(pool.submit(make, number))
-                if len(waiting) > _AHEAD:
-                    yield waiting.popleft().result()
-            while waiting:
-                yield waiting.popleft().result()
-        finally:
-            for one in waiting:
-                one.cancel()
+    return together(make, numbers, 1, _AHEAD)
