@@ -14,7 +14,7 @@ from formats.test_sectors import opened
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.formats import ReadError, read_bytes
-from wexodos.formats.aaf.container import looked_over
+from wexodos.formats.aaf.container import Container
 from wexodos.formats.fcpxml.lexical import decibels, numbers
 from wexodos.formats.limits import is_rate
 from wexodos.formats.placed import at_their_places
@@ -324,7 +324,7 @@ def test_an_index_that_counts_more_than_it_names_is_refused_before_room_is_made(
     for count, fits in ((len(content) // 4, True), (len(content) // 4 + 1, False), (0xFFFFFFFF, False)):
         data[place : place + 4] = count.to_bytes(4, "little")
         if fits:
-            looked_over(io.BytesIO(data), len(data))
+            Container(io.BytesIO(data))
         else:
             with pytest.raises(ReadError, match="counts more objects"):
                 read_bytes(bytes(data), "cut.aaf")

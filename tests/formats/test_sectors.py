@@ -16,9 +16,10 @@ from aaf2.cfb import CompoundFileBinary
 from wexodos.carryover import carry_over
 from wexodos.destinations import find_destination
 from wexodos.formats.aaf import sectors
+from wexodos.formats.aaf.container import Container
 from wexodos.formats.aaf.filling import filled, holds, places_of, sounds_in
 from wexodos.formats.aaf.storage import Storage
-from wexodos.formats.errors import WriteError
+from wexodos.formats.errors import ReadError, WriteError
 from wexodos.formats.spelling import Content
 from wexodos.model import Document
 
@@ -72,7 +73,7 @@ def test_streams_of_every_size_stand_there_whole() -> None:
     held = opened(data)
     assert {path: bytes_of(held, path) for path in meant} == meant
     assert len(data) % 4096 == 0
-    ours = sectors.Container(io.BytesIO(data))
+    ours = Container(io.BytesIO(data))
     assert [len(ours.read(place)) for place in ours.long()] == [4096, 4097, 8192, 300_000]
     assert len(ours.empty()) == 1
     for place in ours.long():
@@ -149,7 +150,7 @@ def test_beyond_two_gigabytes_the_sector_that_locks_go_over_stays_empty(tmp_path
         file.seek((chain[-1] + 1) * 4096)
         assert file.read(len(last) + 1) == last + b"\0"
         assert bytes_of(held, "/b") == b"b" * 5000
-        ours = sectors.Container(file)
+        ours = Container(file)
         stream = ours.open(1)
         stream.seek(sizes[1] - 20)
         assert stream.read(40) == bytes(6) + last
@@ -164,15 +165,15 @@ def test_a_stream_that_gives_another_number_of_bytes_is_refused() -> None:
             sectors.write(io.BytesIO(), bytes(16), directory, content)
 
 
-@pytest.mark.parametrize("place, value", [(44, 0), (48, 0xFFFF), (30, 9), (60, 7777), (76, 7777)])
+@pytest.mark.parametrize("place, value", [(44, 0xFFFF), (48, 0xFFFF), (30, 9), (60, 7777), (76, 7777)])
 def test_tables_that_lead_nowhere_are_no_container(place: int, value: int) -> None:
     storage = Storage()
     storage.root.touch("a").open("w").write(b"short")
     storage.root.touch("b").open("w").write(bytes(9000))
     data = bytearray(made(storage))
     struct.pack_into("<I" if place != 30 else "<H", data, place, value)
-    with pytest.raises(ValueError):
-        held = sectors.Container(io.BytesIO(bytes(data)))
+    with pytest.raises((ValueError, ReadError)):
+        held = Container(io.BytesIO(bytes(data)))
         for one in (1, 2):
             held.read(one)
 
@@ -191,7 +192,7 @@ def test_a_file_holds_its_structure_byte_for_byte(structure: bytes, tmp_path: Pa
     path = tmp_path / "cut.aaf"
     assert filled(path, structure, {}, lambda _count: None) == {}
     assert holds(path, structure) and list(sounds_in(path)) == []
-    held = sectors.Container(io.BytesIO(structure))
+    held = Container(io.BytesIO(structure))
     assert places_of(held) == {}
     written = path.read_bytes()
     # One byte of a name in the tree, of a short stream, of a long one, of the class in the head.

@@ -13,6 +13,7 @@ from aaf2.auid import AUID
 from aaf2.mobid import MobID
 
 from wexodos.formats.aaf import sectors
+from wexodos.formats.aaf.container import Container
 from wexodos.formats.aaf.reader import mob_key
 from wexodos.formats.errors import ReadError, WriteError
 from wexodos.formats.spelling import Content
@@ -31,7 +32,7 @@ def filled(
     """Write a new file that is ``structure`` with ``sounds`` in the streams of their file mobs, by the names
     of those; return the names by key. Raises ``OSError``, and ``WriteError`` where a sound has no place or
     another length than was said."""
-    held = sectors.Container(BytesIO(structure))
+    held = Container(BytesIO(structure))
     places, names = places_of(held), _names(held)
     if sorted(names[key] for key in places) != sorted(sounds):
         raise WriteError(f"{path}: its structure was made for other sounds")
@@ -47,7 +48,7 @@ def filled(
     return {key: names[key] for key in places}
 
 
-def places_of(held: sectors.Container) -> dict[str, int]:
+def places_of(held: Container) -> dict[str, int]:
     """Which record of a file's container holds the samples of which file mob."""
     found = {}
     for inside in held.inside(_ESSENCE).values():
@@ -57,7 +58,7 @@ def places_of(held: sectors.Container) -> dict[str, int]:
     return found
 
 
-def _names(held: sectors.Container) -> dict[str, str]:
+def _names(held: Container) -> dict[str, str]:
     """The names of the file mobs of a file, by key."""
     found = {}
     for inside in held.inside(_SOURCE).values():
@@ -72,10 +73,10 @@ def sounds_in(path: Path) -> Iterator[tuple[str, BinaryIO]]:
     ``ReadError`` where they cannot be reached."""
     try:
         with path.open("rb") as file:
-            there = sectors.Container(file)
+            there = Container(file)
             for key, place in places_of(there).items():
                 yield key, there.open(place)
-    except (OSError, ValueError) as error:
+    except (OSError, ValueError, ReadError) as error:
         raise ReadError(f"its sound cannot be read ({type(error).__name__})", "", str(path)) from None
 
 
@@ -96,7 +97,7 @@ def holds(path: Path, structure: bytes) -> bool:
     the same tree, and every other stream byte for byte. Raises ``OSError``."""
     try:
         with path.open("rb") as file:
-            there, meant = sectors.Container(file), sectors.Container(BytesIO(structure))
+            there, meant = Container(file), Container(BytesIO(structure))
             moved = meant.long(), meant.empty()
             return (
                 there.class_id == meant.class_id
@@ -104,7 +105,7 @@ def holds(path: Path, structure: bytes) -> bool:
                 and all(ours.startswith(own) for ours, own in zip(there.shorts, _used(meant.shorts)))
                 and all(there.read(one) == meant.read(one) for one in meant.long())
             )
-    except ValueError:
+    except (ValueError, ReadError):
         return False
 
 

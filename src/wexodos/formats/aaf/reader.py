@@ -8,18 +8,17 @@ from __future__ import annotations
 
 import contextlib
 import io
-import os
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, BinaryIO
 
-import aaf2
 from aaf2 import components, essence, mobs, mobslots
+from aaf2.auid import AUID
 
 from wexodos.formats.aaf import ids, lookup
-from wexodos.formats.aaf.container import MAGIC, looked_over
-from wexodos.formats.aaf.streams import read_stream
+from wexodos.formats.aaf.sectors import MAGIC
+from wexodos.formats.aaf.stored import StoredFile
 from wexodos.formats.errors import ReadError
 from wexodos.formats.limits import is_rate
 from wexodos.formats.mobs import tree
@@ -41,12 +40,7 @@ def matches(head: bytes) -> bool:
 
 def read(data: bytes) -> Document:
     """Read an AAF file from memory. Raises ``ReadError``."""
-    looked_over(io.BytesIO(data), len(data))
-    number = os.memfd_create("wexodos")
-    with open(number, "wb", closefd=False) as target:
-        target.write(data)
-    os.lseek(number, 0, os.SEEK_SET)
-    return document_of(_read(number, None), "aaf")
+    return document_of(_read(io.BytesIO(data), None), "aaf")
 
 
 def read_path(path: Path) -> Document:
@@ -57,14 +51,13 @@ def read_path(path: Path) -> Document:
 def tree_of(path: Path) -> tree.File:
     """The mobs of a file. Raises ``ReadError``."""
     with path.open("rb") as file:
-        looked_over(file, path.stat().st_size)
-    return _read(str(path), path)
+        return _read(file, path)
 
 
-def _read(place: str | int, path: Path | None) -> tree.File:
+def _read(held: BinaryIO, path: Path | None) -> tree.File:
     lookup.fresh()
     try:
-        with aaf2.open(place, "r") as file:
+        with StoredFile(held) as file:
             return _Reader(file, path).file()
     except (ReadError, RecursionError, MemoryError):
         raise
@@ -118,7 +111,7 @@ class _Reader:
         self.source, self.path = file, path
         self.made = tree.File()
         self.budget = MOST_OBJECTS
-        self.kinds: dict[str, str] = {}
+        self.kinds: dict[AUID, str] = {}
 
     def file(self) -> tree.File:
         header = self.source.header
@@ -487,7 +480,7 @@ class _Reader:
             key = mob_key(_of(data, "MobID"))
             mob = self.made.mobs.get(key)
             with contextlib.suppress(Exception):
-                if not data.open("r").dir.byte_size:
+                if not data.open("r").byte_size:
                     # A place for samples, and none are there.
                     continue
             if mob is None or mob.descriptor is None or not mob.descriptor.sound or self.path is None:
@@ -500,14 +493,21 @@ class _Reader:
             lookup.found(data, "Data")
             size = int((told.length or 0) * (told.channels or 1) * (told.bits or 16) // 8)
             with contextlib.suppress(Exception):
-                there = data.open("r")
-                size = min(size, there.dir.byte_size) if told.what == "pcm" else there.dir.byte_size
+                there = data.open("r").byte_size
+                size = min(size, there) if told.what == "pcm" else there
             self.made.essence[key] = tree.Essence(key, told.what or "pcm", size, _opener(self.path, key))
 
     def _kind(self, one: Any) -> str:
+        found = lookup.found(one, "DataDefinition")
+        ref = getattr(found, "ref", None)
+        if ref in self.kinds:
+            return self.kinds[ref]
         definition = _of(one, "DataDefinition")
         auid = str(getattr(definition, "auid", "") or "")
-        return ids.KINDS.get(auid, "" if not auid else "other")
+        kind = ids.KINDS.get(auid, "" if not auid else "other")
+        if ref is not None and auid:
+            self.kinds[ref] = kind
+        return kind
 
 
 def _nothing() -> BinaryIO:
@@ -524,46 +524,15 @@ def _opener(path: Path, key: str) -> Any:
 def essence_stream(path: Path, key: str) -> BinaryIO:
     """The bytes of the embedded sound of a file mob. Raises ``ReadError``."""
     try:
-        file = aaf2.open(str(path), "r")
+        file = StoredFile(path.open("rb"))
         for data in file.content.essencedata.values():
             if mob_key(data.mob_id) == key:
-                return io.BufferedReader(_Stream(data.open("r"), file), 1 << 20)
+                sound: BinaryIO = data.open("r").last()
+                return sound
         file.close()
     except Exception as error:
         raise ReadError(f"its sound cannot be read ({type(error).__name__})", "", str(path)) from None
     raise ReadError("its sound is not there", "", str(path))
-
-
-class _Stream(io.RawIOBase):
-    """A stream of the library with its file, as an ordinary file of bytes."""
-
-    def __init__(self, inner: Any, file: Any) -> None:
-        self._inner, self._file, self._place = inner, file, 0
-
-    def readable(self) -> bool:
-        return True
-
-    def seekable(self) -> bool:
-        return True
-
-    def seek(self, offset: int, whence: int = 0) -> int:
-        start = (0, self._place, self._inner.dir.byte_size)[whence]
-        self._place = max(0, start + offset)
-        return self._place
-
-    def tell(self) -> int:
-        return self._place
-
-    def readinto(self, target: Any) -> int:
-        data = read_stream(self._inner, self._place, len(target))
-        self._place += len(data)
-        target[: len(data)] = data
-        return len(data)
-
-    def close(self) -> None:
-        if not self.closed and self._file is not None:
-            self._file.close()
-        super().close()
 
 
 # ---- values

@@ -1,4 +1,4 @@
-"""The container that an AAF file lies in, after [MS-CFB]: read as a table of entries, and written in one go.
+"""The container that an AAF file lies in, after [MS-CFB], written in one go.
 
 The library gives out sectors one by one and balances its tree at each entry; here everything is known before
 the first byte is written, so that every stream lies in one piece.
@@ -6,10 +6,9 @@ the first byte is written, so that every stream lies in one piece.
 
 from __future__ import annotations
 
-import io
 import struct
-from collections.abc import Callable, Iterable
-from typing import Any, BinaryIO
+from collections.abc import Callable
+from typing import BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
@@ -193,154 +192,3 @@ class _Target:
             view = view[before:]
         self._file.write(view)
         self._place += len(view)
-
-
-class Container:
-    """A container that is read: ``directory`` are its records, ``class_id`` that of its header. Raises
-    ``ValueError`` where its tables lead nowhere."""
-
-    def __init__(self, file: BinaryIO) -> None:
-        self._file = file
-        file.seek(0)
-        head = file.read(SECTOR)
-        if len(head) < SECTOR or head[:8] != MAGIC or struct.unpack_from("<H", head, 30) != (12,):
-            raise ValueError("this is no container of long sectors")
-        self.class_id = head[8:24]
-        count, first, _, _, minis, _, more, lists = struct.unpack_from("<8I", head, 44)
-        listed = list(struct.unpack_from(f"<{IN_HEADER}I", head, 76))
-        while more not in (END, FREE) and lists:
-            *some, more = struct.unpack(f"<{SECTOR // 4}I", self._sector(more))
-            listed += some
-            lists -= 1
-        self._fat = np.frombuffer(b"".join(self._sector(one) for one in listed[:count]), "<u4")
-        self.directory = self._along(first)
-        minifat = self._along(minis) if minis != FREE else b""
-        start, size = struct.unpack_from("<IQ", self.directory, 116)
-        self.shorts = (self._along(start)[:size] if size else b""), minifat
-        self._records = np.frombuffer(self.directory, _RECORD)
-
-    def _sector(self, number: int) -> bytes:
-        self._file.seek((number + 1) * SECTOR)
-        data = self._file.read(SECTOR)
-        if len(data) < SECTOR:
-            raise ValueError(f"sector {number} is not there")
-        return data
-
-    def _along(self, first: int) -> bytes:
-        return b"".join(self._sector(one) for one in _chain(self._fat, first))
-
-    def long(self) -> list[int]:
-        """The places of the streams that lie in sectors of their own."""
-        found = (self._records["kind"] == 2) & (self._records["size"] >= SHORT)
-        return [int(one) for one in np.nonzero(found)[0]]
-
-    def empty(self) -> list[int]:
-        """The places of the streams in which nothing stands."""
-        found = (self._records["kind"] == 2) & (self._records["size"] == 0)
-        return [int(one) for one in np.nonzero(found)[0]]
-
-    def inside(self, class_id: bytes) -> dict[int, dict[str, int]]:
-        """What is right inside each storage of a class: the places by name, by the place of the storage."""
-        found = (self._records["kind"] == 1) & (self._records["class"] == class_id)
-        return {int(one): self._children(int(self._records["links"][one][2])) for one in np.nonzero(found)[0]}
-
-    def _children(self, root: int) -> dict[str, int]:
-        found: dict[str, int] = {}
-        stack = [root]
-        while stack:
-            place = stack.pop()
-            if place == FREE:
-                continue
-            if place >= len(self._records) or len(found) > len(self._records):
-                raise ValueError("the directory leads nowhere")
-            one = self._records[place]
-            found[bytes(one["name"])[: max(0, int(one["letters"]) - 2)].decode("utf-16-le")] = place
-            stack += [int(one["links"][0]), int(one["links"][1])]
-        return found
-
-    def open(self, place: int) -> BinaryIO:
-        """A stream as a file of its own; the container's file must stay open for it."""
-        start, size = int(self._records["start"][place]), int(self._records["size"][place])
-        if size < SHORT:
-            return io.BytesIO(self.read(place))
-        return io.BufferedReader(_Sectors(self._file, self._runs(start, -(-size // SECTOR)), size), 1 << 20)
-
-    def _runs(self, first: int, count: int) -> list[tuple[int, int]]:
-        """The sectors of a stream as (first, how many) of those that follow one another."""
-        straight = np.arange(first, first + count)
-        table = self._fat
-        if (
-            first + count <= len(table)
-            and np.array_equal(table[straight[:-1]], straight[1:])
-            and table[straight[-1]] == END
-        ):
-            return [(first, count)]
-        chain = np.fromiter(_chain(table, first), np.int64)
-        edges = np.nonzero(np.diff(chain) != 1)[0] + 1
-        return [(int(part[0]), len(part)) for part in np.split(chain, edges) if len(part)]
-
-    def read(self, place: int) -> bytes:
-        """The bytes of a stream; for short ones and those that fit into memory."""
-        start, size = int(self._records["start"][place]), int(self._records["size"][place])
-        if not size:
-            return b""
-        if size >= SHORT:
-            return self._along(start)[:size]
-        body, table = self.shorts
-        chain = _chain(np.frombuffer(table, "<u4"), start)
-        return b"".join(body[one * MINI : (one + 1) * MINI] for one in chain)[:size]
-
-
-class _Sectors(io.RawIOBase):
-    """The bytes of a long stream, run by run."""
-
-    def __init__(self, file: BinaryIO, runs: list[tuple[int, int]], size: int) -> None:
-        self._file, self._runs, self._size, self._place = file, runs, size, 0
-
-    def readable(self) -> bool:
-        return True
-
-    def seekable(self) -> bool:
-        return True
-
-    def seek(self, offset: int, whence: int = 0) -> int:
-        self._place = max(0, (0, self._place, self._size)[whence] + offset)
-        return self._place
-
-    def readinto(self, target: Any) -> int:
-        left, inside = min(len(target), self._size - self._place), self._place
-        for first, count in self._runs:
-            if inside < count * SECTOR:
-                self._file.seek((first + 1) * SECTOR + inside)
-                data = self._file.read(max(0, min(left, count * SECTOR - inside)))
-                target[: len(data)] = data
-                self._place += len(data)
-                return len(data)
-            inside -= count * SECTOR
-        return 0
-
-
-def _chain(table: Numbers, first: int) -> Iterable[int]:
-    """The sectors that follow one another from ``first`` on."""
-    number, left = first, len(table)
-    while number != END:
-        if number >= len(table) or not left:
-            raise ValueError("a chain of sectors leads nowhere")
-        yield number
-        number, left = int(table[number]), left - 1
-
-
-_RECORD = np.dtype(
-    [
-        ("name", "V64"),
-        ("letters", "<u2"),
-        ("kind", "u1"),
-        ("color", "u1"),
-        ("links", "<u4", 3),
-        ("class", "S16"),
-        ("rest", "V20"),
-        ("start", "<u4"),
-        ("size", "<u8"),
-    ]
-)
-"""A record of the directory ([MS-CFB] 2.6.1)."""
