@@ -128,7 +128,7 @@ def _watched(kind: Any, look: Callable[..., list[str]]) -> None:
 
 
 _LOOKS: dict[Any, Callable[..., list[str]]] = {
-    aaf: faults_of_aaf,
+    aaf: functools.partial(faults_of_aaf, quickly=not _ALL),
     omf: faults_of_omf,
     fcpxml: faults_of_lanes,
     xmeml: faults_of_tracks,

@@ -21,31 +21,49 @@ def curve_values(curve: Curve, times: Floats) -> Floats:
         return np.array([curve.still])
     keys = curve.keys
     at = np.array([float(key.time) for key in keys])
-    values = np.array([key.value for key in keys])
+    values = np.array([key.value for key in keys], np.float64)
     gain = curve.domain == "gain"
     if gain:
         values = 10.0 ** (values / 20.0)
-    index = np.minimum(np.maximum(np.searchsorted(at, times, side="right") - 1, 0), len(keys) - 2)
-    length = at[index + 1] - at[index]
-    u = np.minimum(np.maximum((times - at[index]) / np.where(length > 0, length, 1.0), 0.0), 1.0)
-    # Before the first key u is clipped to 0, after the last to 1: both ends hold.
-    out = np.array([key.ease.eases_out for key in keys])[index]
-    into = np.array([key.ease.eases_in for key in keys])[index + 1]
-    held = np.array([key.ease is Ease.HOLD for key in keys])[index] & (u < 1.0)
+    # Which segment a time is in: before the first key the first one, after the last the last.
+    index = np.searchsorted(at[1:-1], times, side="right")
+    lengths = np.diff(at)
+    share = (times - at[index]) / np.where(lengths > 0, lengths, 1.0)[index]
+    # Clipped to 0 before the first key, after the last to 1: both ends hold.
+    np.minimum(np.maximum(share, 0.0, out=share), 1.0, out=share)
+    eases = [key.ease for key in keys]
+    arrived = share == 1.0
+    if any(one.eases_out or one.eases_in for one in eases):
+        share = _eased(share, eases, index)
+    if Ease.HOLD in eases:
+        share[np.array([one is Ease.HOLD for one in eases])[index] & ~arrived] = 0.0
     a, b = values[index], values[index + 1]
-    m0, m1 = np.where(out, 0.0, 1.0), np.where(into, 0.0, 1.0)
-    share = np.where(
-        out | into,
-        (u**3 - 2 * u**2 + u) * m0 + (3 * u**2 - 2 * u**3) + (u**3 - u**2) * m1,
-        u,
-    )
-    share = np.where(held, 0.0, share)[:, None]
-    with np.errstate(invalid="ignore"):
-        result = np.where(share == 0.0, a, np.where(share == 1.0, b, a + (b - a) * share))
+    if np.isfinite(values).all():
+        result = b - a
+        result *= share[:, None]
+        result += a
+        # Not by a step from the key before it, which may miss it by a rounding.
+        result[arrived] = b[arrived]
+    else:
+        part = share[:, None]
+        with np.errstate(invalid="ignore"):
+            result = np.where(part == 0.0, a, np.where(part == 1.0, b, a + (b - a) * part))
     if gain:
         with np.errstate(divide="ignore"):
-            result = 20.0 * np.log10(np.maximum(result, 0.0))
-    return np.asarray(result, dtype=np.float64)
+            np.log10(np.maximum(result, 0.0, out=result), out=result)
+        result *= 20.0
+    return np.asarray(result, np.float64)
+
+
+def _eased(u: Floats, eases: list[Ease], index: NDArray[np.intp]) -> Floats:
+    """How much of the way to the next key is gone at the share ``u`` of its time."""
+    out = np.array([one.eases_out for one in eases])[index]
+    into = np.array([one.eases_in for one in eases])[index + 1]
+    m0, m1 = np.where(out, 0.0, 1.0), np.where(into, 0.0, 1.0)
+    square = u * u
+    cube = square * u
+    curved = (cube - 2 * square + u) * m0 + (3 * square - 2 * cube) + (cube - square) * m1
+    return np.where(out | into, curved, u)
 
 
 def joined(parts: list[Curve]) -> Curve:
