@@ -251,6 +251,16 @@ def test_keys_linear_hold_and_smooth() -> None:
     assert curve_values(half, np.array([5.0]))[0, 0] == pytest.approx(37.5)
 
 
+@pytest.mark.parametrize("ease", [Ease.LINEAR, Ease.HOLD])
+def test_a_key_is_what_it_says_to_the_last_digit_silence_too(ease: Ease) -> None:
+    at = np.array([-1.0, 0.0, 10.0, 11.0, 20.0, 21.0])
+    # 0.7 + (0.1 - 0.7) is not 0.1.
+    found = curve_values(curve([(0, 0.1), (10, 0.7), (20, 0.1)], ease), at)[:, 0].tolist()
+    assert found[:3] == [0.1, 0.1, 0.7] and found[4:] == [0.1, 0.1]
+    silent = curve_values(curve([(0, -math.inf), (10, 0.1), (20, -math.inf)], ease), at)[:, 0].tolist()
+    assert silent[:3] == [-math.inf, -math.inf, 0.1] and silent[4:] == [-math.inf, -math.inf]
+
+
 def test_levels_run_in_their_own_domain() -> None:
     at = np.array([5.0])
     assert curve_values(curve([(0, 0), (10, -12)]), at)[0, 0] == -6
