@@ -19,6 +19,7 @@ from wexodos.destinations import find_destination
 from wexodos.evaluate import Evaluator, state_at
 from wexodos.formats import FORMATS, ReadError, aaf, omf, read_file
 from wexodos.formats.aaf import ids
+from wexodos.formats.aaf.quick import Quick
 from wexodos.formats.aaf.write_objects import tagged
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.places import settled, settled_source
@@ -479,7 +480,7 @@ def marked(maker: Maker, *notes: tuple[str, object], **fields: object) -> object
     made["DescribedSlots"].value = {2}
     for name, value in fields.items():
         made[name].value = value
-    made["CommentMarkerAttributeList"].value = [tagged(maker.file, key, value) for key, value in notes]  # type: ignore[arg-type]
+    made["CommentMarkerAttributeList"].value = [tagged(Quick(maker.file), key, value) for key, value in notes]  # type: ignore[arg-type]
     return made
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from aaf2.properties import Property, WeakRefProperty
+from aaf2.properties import Property, StrongRefSetProperty, WeakRefProperty
 
 
 class Quick:
@@ -21,6 +21,8 @@ class Quick:
         # By the class of the object and the name: the kind of property, where it stands, its definition.
         self._known: dict[tuple[type, str], tuple[type, int, int, Any]] = {}
         self._referred: dict[tuple[type, str, Any], bytes] = {}
+        self._keyed: dict[tuple[type, str], tuple[int, int]] = {}
+        self._types: dict[str, Any] = {}
 
     def new(self, name: str) -> Any:
         """An object of a class with no properties at all."""
@@ -34,15 +36,15 @@ class Quick:
     def put(self, thing: Any, name: str, value: Any) -> None:
         """What ``thing[name].value = value`` does."""
         key = type(thing), name
-        known = self._known.get(key)
-        if known is None:
-            there = thing[name]
-            known = self._known[key] = type(there), there.pid, there.format, there.propertydef
-        kind, pid, form, definition = known
-        made = kind(thing, pid, form)
-        made._propertydef = definition
+        made, definition = self._property(thing, name)
+        kind = type(made)
         if kind is Property:
             made.data = definition.typedef.encode(value)
+        elif kind is StrongRefSetProperty:
+            # What the members are told apart by the library looks for in all definitions of their class.
+            made.key_pid, made.key_size = self._keyed.get(key, (None, None))
+            made.value = value
+            self._keyed[key] = made.key_pid, made.key_size
         elif kind is WeakRefProperty:
             referred = (*key, value)
             if referred not in self._referred:
@@ -51,4 +53,24 @@ class Quick:
             made.data = self._referred[referred]
         else:
             made.value = value
-        thing.property_entries[pid] = made
+        thing.property_entries[made.pid] = made
+
+    def put_typed(self, thing: Any, name: str, value: Any, kind: str) -> None:
+        """Put a value of a type that is named beside it into a property that takes any."""
+        made, definition = self._property(thing, name)
+        if kind not in self._types:
+            self._types[kind] = self._file.metadict.lookup_typedef(kind)
+        made.data = definition.typedef.encode(value, self._types[kind])
+        thing.property_entries[made.pid] = made
+
+    def _property(self, thing: Any, name: str) -> tuple[Any, Any]:
+        """An empty property of an object, and its definition."""
+        key = type(thing), name
+        known = self._known.get(key)
+        if known is None:
+            there = thing[name]
+            known = self._known[key] = type(there), there.pid, there.format, there.propertydef
+        kind, pid, form, definition = known
+        made = kind(thing, pid, form)
+        made._propertydef = definition
+        return made, definition

@@ -13,6 +13,7 @@ from aaf2.rational import AAFRational
 
 from wexodos import __version__
 from wexodos.formats.aaf import ids
+from wexodos.formats.aaf.quick import Quick
 from wexodos.formats.mobs.operations import rational
 from wexodos.timing import Rate
 
@@ -82,10 +83,10 @@ def _title(word: str) -> str:
     return "".join(part.capitalize() for part in word.split("-"))
 
 
-def tagged(file: Any, name: str, value: str | int) -> Any:
-    made = file.create.TaggedValue()
-    made["Name"].value = name
-    made["Value"].value = value
+def tagged(quick: Quick, name: str, value: str | int) -> Any:
+    made = quick.new("TaggedValue")
+    quick.put(made, "Name", name)
+    quick.put(made, "Value", value)
     return made
 
 

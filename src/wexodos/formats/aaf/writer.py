@@ -102,6 +102,10 @@ class _Maker:
         self.nowhere = MobID()
         self.quick = Quick(file)
         self.kinds = {kind: file.dictionary.lookup_datadef(kind) for kind in set(_KIND.values())}
+        self.operations: dict[str, Any] = {}
+        self.laws = {
+            one: file.dictionary.lookup_interperlationdef(AUID(one)) for one in (ids.LINEAR, ids.CONSTANT)
+        }
         self.containers = {one: file.dictionary.lookup_containerdef(one) for one in ("AAF", "External")}
         self.moment = now()
 
@@ -123,7 +127,7 @@ class _Maker:
             put(made, "EssenceDescription", self.descriptor(mob.descriptor, mob))
         if mob.comments:
             made["UserComments"].value = [
-                tagged(self.file, key, str(value)) for key, value in mob.comments.items()
+                tagged(self.quick, key, str(value)) for key, value in mob.comments.items()
             ]
         return made
 
@@ -173,7 +177,7 @@ class _Maker:
         made["CommentMarkerColor"].value = dict(zip(("red", "green", "blue"), parts))
         notes.append(("_ATN_CRM_COLOR", nearest_color(color)))
         notes.append(("_ATN_CRM_LENGTH", max(1, one.span)))
-        made["CommentMarkerAttributeList"].value = [tagged(self.file, key, value) for key, value in notes]
+        made["CommentMarkerAttributeList"].value = [tagged(self.quick, key, value) for key, value in notes]
         return made
 
     # ---- segments
@@ -182,11 +186,11 @@ class _Maker:
         made = self._segment(one)
         if one.attributes:
             made["ComponentAttributeList"].value = [
-                tagged(self.file, key, value) for key, value in one.attributes.items()
+                tagged(self.quick, key, value) for key, value in one.attributes.items()
             ]
         if one.comments:
             made["UserComments"].value = [
-                tagged(self.file, key, str(value)) for key, value in one.comments.items()
+                tagged(self.quick, key, str(value)) for key, value in one.comments.items()
             ]
         return made
 
@@ -208,20 +212,15 @@ class _Maker:
             self.quick.put(made, "Components", [self.segment(part) for part in one.parts])
             return made
         if isinstance(one, tree.Transition):
-            made = create.Transition(media_kind=kind, length=length)
-            made["OperationGroup"].value = self.segment(one.effect)
-            made.cutpoint = int(one.cut)
+            made = self.component("Transition", kind, length)
+            self.quick.put(made, "OperationGroup", self.segment(one.effect))
+            self.quick.put(made, "CutPoint", int(one.cut))
             return made
         if isinstance(one, tree.Operation):
-            made = create.OperationGroup(AUID(ids.operation_id(one.op)), length=length, media_kind=kind)
-            for word, value in one.parameters.items():
-                made.parameters.append(self.parameter(word, value))
-            for part in one.inputs:
-                made.segments.append(self.segment(part))
-            return made
+            return self._operation(one, kind, length)
         if isinstance(one, tree.NestedScope):
-            made = create.NestedScope(media_kind=kind, length=length)
-            made["Slots"].value = [self.segment(part) for part in one.slots]
+            made = self.component("NestedScope", kind, length)
+            self.quick.put(made, "Slots", [self.segment(part) for part in one.slots])
             return made
         if isinstance(one, tree.Selector):
             made = create.Selector(media_kind=kind, length=length)
@@ -230,6 +229,17 @@ class _Maker:
                 made["Alternates"].append(self.segment(part))
             return made
         raise WriteError(f"{type(one).__name__} is not written")
+
+    def _operation(self, one: tree.Operation, kind: str, length: int) -> Any:
+        if one.op not in self.operations:
+            self.operations[one.op] = self.file.dictionary.lookup_operationdef(AUID(ids.operation_id(one.op)))
+        made, put = self.component("OperationGroup", kind, length), self.quick.put
+        put(made, "Operation", self.operations[one.op])
+        if one.parameters:
+            put(made, "Parameters", [self.parameter(word, value) for word, value in one.parameters.items()])
+        if one.inputs:
+            put(made, "InputSegments", [self.segment(part) for part in one.inputs])
+        return made
 
     def _clip(self, one: tree.SourceClip, kind: str, length: int) -> Any:
         made, put = self.component("SourceClip", kind, length), self.quick.put
@@ -243,26 +253,28 @@ class _Maker:
         return made
 
     def parameter(self, word: str, value: tree.Value) -> Any:
-        auid, create = AUID(ids.parameter_id(word)), self.file.create
+        put, put_typed = self.quick.put, self.quick.put_typed
         if not isinstance(value, tree.Varying):
             kind = ids.parameter_type(word)
             plain: Any = (
                 fraction(value) if kind == "Rational" else str(value) if kind == "aafString" else int(value)
             )
-            return create.ConstantValue(auid, bool(plain) if kind == "Boolean" else plain)
-        made = create.VaryingValue(auid, AUID(ids.CONSTANT if value.law == "constant" else ids.LINEAR))
+            made = self.quick.new("ConstantValue")
+            put(made, "Definition", AUID(ids.parameter_id(word)))
+            put_typed(made, "Value", bool(plain) if kind == "Boolean" else plain, kind)
+            return made
+        made = self.quick.new("VaryingValue")
+        put(made, "Definition", AUID(ids.parameter_id(word)))
+        put(made, "Interpolation", self.laws[ids.CONSTANT if value.law == "constant" else ids.LINEAR])
         points = []
         for point in value.points:
-            control = create.ControlPoint()
-            control["Time"].value = fraction(point.time)
-            control["Value"].add_pid_entry()
-            control["Value"].data = control["Value"].typedef.encode(
-                fraction(point.exact if point.exact is not None else point.value), "Rational"
-            )
-            control["Value"].mark_modified()
-            control["EditHint"].value = "RelativeFixed" if value.unit == "frames" else "Proportional"
+            control = self.quick.new("ControlPoint")
+            put(control, "Time", fraction(point.time))
+            exact_value = point.exact if point.exact is not None else point.value
+            put_typed(control, "Value", fraction(exact_value), "Rational")
+            put(control, "EditHint", "RelativeFixed" if value.unit == "frames" else "Proportional")
             points.append(control)
-        made["PointList"].value = points
+        put(made, "PointList", points)
         return made
 
     # ---- media
