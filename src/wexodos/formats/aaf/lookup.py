@@ -121,16 +121,23 @@ _DESCRIBED = {("CDCIDescriptor", "Length"), ("CDCIDescriptor", "SampleRate")} | 
 
 def found(thing: Any, name: str) -> Any:
     """The property of an object under a name; None where the object does not have it."""
-    numbers: dict[tuple[Any, str], tuple[int | None, Any]] = _local.numbers
+    read = _local.__dict__
+    numbers: dict[tuple[Any, str], tuple[int | None, Any]] = read["numbers"]
     kind: Any = type(thing)
     key = (str(thing.class_id) if kind is AAFObject else kind, name)
-    if key not in numbers:
-        numbers[key] = next(
+    known = numbers.get(key)
+    if known is None:
+        known = numbers[key] = next(
             ((one.pid, one) for one in thing.classdef.all_propertydefs() if one.property_name == name),
             (None, None),
         )
-    number, definition = numbers[key]
-    _local.taken.setdefault(id(thing), (thing, set()))[1].add(number)
+    number, definition = known
+    taken: dict[int, tuple[Any, set[int | None]]] = read["taken"]
+    asked = taken.get(id(thing))
+    if asked is None:
+        taken[id(thing)] = thing, {number}
+    else:
+        asked[1].add(number)
     there = None if number is None else thing.property_entries.get(number)
     if there is not None and there._propertydef is None:
         # So that it does not look for it again when it is asked for its value.
