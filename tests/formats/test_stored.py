@@ -75,6 +75,9 @@ def test_every_stream_is_the_one_the_librarys_own_container_reads(tmp_path: Path
                     ours = StoredFile(file)
             seen += 1
         assert seen > 500 and ours.cfb.find("/nowhere/at all") is None
+        assert ours.cfb.find("/") is ours.cfb.root and repr(ours.cfb.root) == "storage 0"
+        # So it stands in a list of what nobody read.
+        assert repr(ours.cfb.find("/loose30000")) == "30000 bytes"
         with pytest.raises(ValueError, match="does not exist"):
             ours.cfb.open("/nowhere")
 

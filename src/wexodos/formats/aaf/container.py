@@ -10,6 +10,7 @@ from __future__ import annotations
 import io
 import struct
 from collections.abc import Iterator
+from itertools import islice
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -132,12 +133,9 @@ class Container:
         if size >= self._short:
             data = self.open(place).read(size)
         else:
-            body, mini, made = self._body, self._mini, []
-            chain = _chain(self._minifat.data, start)
-            for _ in range(-(-size // mini)):
-                one = next(chain, len(body))
-                made.append(body[one * mini : (one + 1) * mini])
-            data = b"".join(made)[:size]
+            body, mini = self._body, self._mini
+            chain = islice(_chain(self._minifat.data, start), -(-size // mini))
+            data = b"".join([body[one * mini : (one + 1) * mini] for one in chain])[:size]
         if len(data) < size:
             raise ValueError("a stream is shorter than it says")
         return data
@@ -198,13 +196,14 @@ class Container:
 
     def _tree(self) -> None:
         """The directory is a tree: every entry is reached at most once."""
-        links = self.records["links"].tolist()
-        count = len(links)
+        count = len(self.records)
+        links = np.ascontiguousarray(self.records["links"]).reshape(-1).data
         seen = bytearray(count)
         stack = [0]
         seen[0] = 1
         while stack:
-            for one in links[stack.pop()]:
+            place = 3 * stack.pop()
+            for one in links[place : place + 3]:
                 if one == FREE:
                     continue
                 if one >= count or seen[one]:

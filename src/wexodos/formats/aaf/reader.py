@@ -524,12 +524,13 @@ def _opener(path: Path, key: str) -> Any:
 def essence_stream(path: Path, key: str) -> BinaryIO:
     """The bytes of the embedded sound of a file mob. Raises ``ReadError``."""
     try:
-        file = StoredFile(path.open("rb"))
-        for data in file.content.essencedata.values():
-            if mob_key(data.mob_id) == key:
-                sound: BinaryIO = data.open("r").last()
-                return sound
-        file.close()
+        with contextlib.ExitStack() as held:
+            file = StoredFile(held.enter_context(path.open("rb")))
+            for data in file.content.essencedata.values():
+                if mob_key(data.mob_id) == key:
+                    sound: BinaryIO = data.open("r").last()
+                    held.pop_all()
+                    return sound
     except Exception as error:
         raise ReadError(f"its sound cannot be read ({type(error).__name__})", "", str(path)) from None
     raise ReadError("its sound is not there", "", str(path))

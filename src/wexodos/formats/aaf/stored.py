@@ -35,6 +35,10 @@ class Entry:
         self._container, self._place = container, place
         self._children: dict[str, Entry] | None = None
 
+    def __repr__(self) -> str:
+        held, place = self._container, self._place
+        return f"{held.size(place)} bytes" if held.is_stream(place) else f"storage {place}"
+
     @property
     def class_id(self) -> AUID:
         return AUID(bytes_le=self._container.class_of(self._place))
@@ -74,7 +78,7 @@ class _Storage:
 
     def find(self, path: str) -> Entry | None:
         found: Entry | None = self.root
-        for name in path.strip("/").split("/"):
+        for name in filter(None, path.split("/")):
             found = found.get(name) if found is not None else None
         return found
 
