@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import io
 import struct
+from bisect import bisect_right
 from collections.abc import Iterator
-from itertools import islice
+from itertools import accumulate, islice
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -247,7 +248,10 @@ class _Sectors(io.RawIOBase):
     def __init__(
         self, file: BinaryIO, sector: int, runs: list[tuple[int, int]], size: int, last: bool
     ) -> None:
-        self._file, self._sector, self._runs, self._size, self._last = file, sector, runs, size, last
+        self._file, self._size, self._last = file, size, last
+        self._ends = list(accumulate(count * sector for _, count in runs))
+        # Where the file has what stands at the beginning of each run, without what stands before it.
+        self._shifts = [(first + 1 + count) * sector - end for (first, count), end in zip(runs, self._ends)]
         self._place = 0
 
     def readable(self) -> bool:
@@ -266,16 +270,15 @@ class _Sectors(io.RawIOBase):
         super().close()
 
     def readinto(self, target: Any) -> int:
-        left, inside = min(len(target), self._size - self._place), self._place
-        for first, count in self._runs:
-            if inside < count * self._sector:
-                self._file.seek((first + 1) * self._sector + inside)
-                data = self._file.read(max(0, min(left, count * self._sector - inside)))
-                target[: len(data)] = data
-                self._place += len(data)
-                return len(data)
-            inside -= count * self._sector
-        return 0
+        run = bisect_right(self._ends, self._place)
+        if run == len(self._ends):
+            return 0
+        most = min(len(target), min(self._size, self._ends[run]) - self._place)
+        self._file.seek(self._shifts[run] + self._place)
+        data = self._file.read(max(0, most))
+        target[: len(data)] = data
+        self._place += len(data)
+        return len(data)
 
 
 def _chain(table: memoryview, first: int) -> Iterator[int]:
