@@ -206,6 +206,10 @@ def test_a_stream_whose_chain_ends_early_is_told(tmp_path: Path) -> None:
             assert isinstance(found, Entry)
             with pytest.raises(ValueError, match="shorter than it says"):
                 found.read()
+    for name in ("MetaDictionary-1", "referenced properties"):
+        path.write_bytes(whole.replace(name.encode("utf-16-le"), name.swapcase().encode("utf-16-le")))
+        with path.open("rb") as file, pytest.raises(ReadError, match="begins with is not in it"):
+            StoredFile(file)
     path.write_bytes(whole[:3000])
     with path.open("rb") as file, pytest.raises(ReadError):
         StoredFile(file)

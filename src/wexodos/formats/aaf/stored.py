@@ -21,6 +21,7 @@ from aaf2.properties import (
 
 from wexodos.formats.aaf.container import Container
 from wexodos.formats.aaf.definitions import Definitions
+from wexodos.formats.errors import ReadError
 
 _INDEXED = (StrongRefSetProperty, StrongRefVectorProperty, WeakRefArrayProperty)
 _LITTLE = 0x4C
@@ -148,8 +149,11 @@ class StoredFile(aaf2.file.AAFFile):  # type: ignore[misc]
         self.cfb = _Storage(Container(file))
         self.weakref_table: list[Any] = []
         self.manager = _Objects(self)
+        defined, referred = (self.cfb.find(one) for one in ("/MetaDictionary-1", "/referenced properties"))
+        if defined is None or referred is None:
+            raise ReadError("what an AAF begins with is not in it")
         self.read_reference_properties()
-        self.metadict = Definitions(self, self.cfb.find("/MetaDictionary-1"))
+        self.metadict = Definitions(self, defined)
         self.manager[self.metadict.dir] = self.metadict
         self.root = self.manager.read_object(self.cfb.root)
         self.metadict.read_properties()
