@@ -26,6 +26,7 @@ from wexodos.formats.aaf.stored import Entry, StoredFile
 from wexodos.formats.errors import ReadError
 
 FILLER = AUID("0d010101-0101-0900-060e-2b3402060101")
+FIRING = AUID("0d010102-0101-7700-060e-2b3404010101")
 SEQUENCE = AUID("0d010101-0101-0f00-060e-2b3402060101")
 SIZES = (0, 1, 63, 64, 65, 4095, 4096, 4097, 30_000)
 
@@ -127,7 +128,12 @@ def path(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
                 "Filler", FILLER, "Segment", True,
                 {"Firing": (AUID("0e040101-0101-0101-060e-2b3400000001"), None, "aafUInt32", True, False)},
             )  # fmt: skip
+            # A type that every file has, with a value that only this one has.
+            usage = file.metadict.lookup_typedef("UsageType")
+            usage.register_element("Usage_Firing", FIRING)
+            file.manager.add_modified(usage)
             for mob in file.content.mobs:
+                mob["UsageCode"].value = FIRING
                 for slot in mob.slots:
                     for one in getattr(slot.segment, "components", ()):
                         if one.class_id == FILLER:
@@ -145,6 +151,8 @@ def test_every_object_and_definition_is_the_librarys(path: Path) -> None:
         assert dict(told(ours, "", ours.root)) == meant
         assert early.items() <= meant.items()
         assert len(meant) > 5000
+        usages = {value for name, value in meant.items() if name.endswith("/UsageCode")}
+        assert (usages == {"'Usage_Firing'"}) == any("/Firing" in name for name in meant)
         assert ours.metadict.lookup_classdef(FILLER).class_name == "Filler"
         assert ours.metadict.lookup_classdef("Filler") is ours.metadict.lookup_classdef(FILLER)
         assert ours.metadict.lookup_classdef("Boiler") is None
