@@ -209,8 +209,7 @@ def sounds_words(home: Home) -> str:
     off = len(out) - moved
     told = [f"{off} out of sync" if off else "", f"{moved} moved into sync" if moved else ""]
     told += [f"{strange} not of this cut" if strange else ""]
-    holes = sum(len(one) for _, one in home.holes)
-    more = f", {counted(holes, 'hole')}" if holes else ""
+    more = f", {counted(_holes(home), 'hole')}" if _holes(home) else ""
     return f"{counted(len(home.sounds), 'sound')}, {' and '.join(filter(None, told)) or 'in sync'}{more}"
 
 
@@ -228,8 +227,11 @@ def open_ones(home: Home) -> int:
     if not moved:
         off += [one.matched.path for one in home.renders if one.offset]
     off += [one.path for one in home.whole if one.steps or (one.offset and not moved)]
-    holes = sum(len(one) for _, one in home.holes)
-    return len(home.missing) + len(home.asked) + len(home.refused) + len(off) + holes
+    return len(home.missing) + len(home.asked) + len(home.refused) + len(off) + _holes(home)
+
+
+def _holes(home: Home) -> int:
+    return sum(len(one) for _, one in home.holes)
 
 
 def _is_made_up_for(one: Returned) -> bool:

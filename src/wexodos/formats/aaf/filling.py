@@ -14,7 +14,7 @@ from aaf2.mobid import MobID
 
 from wexodos.formats.aaf import sectors
 from wexodos.formats.aaf.container import Container
-from wexodos.formats.aaf.reader import mob_key
+from wexodos.formats.aaf.values import mob_key
 from wexodos.formats.errors import ReadError, WriteError
 from wexodos.formats.spelling import Content
 

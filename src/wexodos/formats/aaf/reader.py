@@ -1,7 +1,7 @@
 """An AAF file as a tree of mobs.
 
 Whatever the library meets in a damaged file it raises in all kinds of ways, on opening and at every property;
-so every access goes through ``_of``, which gives a rest value and lets the reading go on.
+so every access goes through ``values``, which gives a rest value and lets the reading go on.
 """
 
 from __future__ import annotations
@@ -19,8 +19,20 @@ from aaf2.auid import AUID
 from wexodos.formats.aaf import ids, lookup
 from wexodos.formats.aaf.sectors import MAGIC
 from wexodos.formats.aaf.stored import StoredFile
+from wexodos.formats.aaf.values import (
+    MOST_OBJECTS,
+    as_rate,
+    ascii_of,
+    bytes_of,
+    count_of,
+    exact_of,
+    members,
+    mob_key,
+    plain_of,
+    text_of,
+    value_of,
+)
 from wexodos.formats.errors import ReadError
-from wexodos.formats.limits import is_rate
 from wexodos.formats.mobs import tree
 from wexodos.formats.mobs.reading import document_of
 from wexodos.formats.mobs.summaries import sound_facts
@@ -29,9 +41,7 @@ from wexodos.ground.letters import name_of, words_of
 from wexodos.model import Document
 from wexodos.timing import Exact, Rate, exact
 
-MOST_OBJECTS = 3_000_000
 DEEPEST = 80
-_END_LABELS = ("060c2b34",)
 
 
 def matches(head: bytes) -> bool:
@@ -65,47 +75,6 @@ def _read(held: BinaryIO, path: Path | None) -> tree.File:
         raise ReadError(f"the AAF is damaged ({type(error).__name__})") from None
 
 
-def _of(thing: Any, name: str, rest: Any = None) -> Any:
-    """A property's value; ``rest`` where it is missing, or damaged, which is written down."""
-    try:
-        found = lookup.found(thing, name)
-        value = found.value if found is not None else None
-        return rest if value is None else value
-    except (RecursionError, MemoryError):
-        raise
-    except Exception:
-        if thing is not None:
-            lookup.damaged(thing, name)
-        return rest
-
-
-def _list(thing: Any, name: str) -> list[Any]:
-    """The objects of a vector or set; those that cannot be read are left out, which is written down."""
-    try:
-        found = lookup.found(thing, name)
-        if found is None:
-            return []
-        made, walk = [], iter(found.values() if hasattr(found, "values") else found)
-        while True:
-            try:
-                made.append(next(walk))
-            except StopIteration:
-                return made
-            except (RecursionError, MemoryError):
-                raise
-            except Exception:
-                lookup.damaged(thing, name)
-                return made
-            if len(made) > MOST_OBJECTS:
-                raise ReadError("it holds too many objects")
-    except (ReadError, RecursionError, MemoryError):
-        raise
-    except Exception:
-        if thing is not None:
-            lookup.damaged(thing, name)
-        return []
-
-
 class _Reader:
     def __init__(self, file: Any, path: Path | None) -> None:
         self.source, self.path = file, path
@@ -115,10 +84,10 @@ class _Reader:
 
     def file(self) -> tree.File:
         header = self.source.header
-        version = _of(header, "Version", {})
+        version = value_of(header, "Version", {})
         if isinstance(version, dict):
             self.made.version = f"{version.get('major', 1)}.{version.get('minor', 1)}"
-        for mob in _list(self.source.content, "Mobs"):
+        for mob in members(self.source.content, "Mobs"):
             found = self._mob(mob)
             if found is not None and found.id not in self.made.mobs:
                 self.made.mobs[found.id] = found
@@ -161,50 +130,52 @@ class _Reader:
             if isinstance(mob, mobs.SourceMob)
             else None
         )
-        key = mob_key(_of(mob, "MobID"))
+        key = mob_key(value_of(mob, "MobID"))
         if kind is None or not key:
             return None
-        usage = _of(mob, "UsageCode")
-        name = _text(_of(mob, "Name", ""))
+        usage = value_of(mob, "UsageCode")
+        name = text_of(value_of(mob, "Name", ""))
         lookup.at(name or key)
         found = tree.Mob(key, kind, name, ids.USAGES.get(str(usage), ids.USAGE_NAMES.get(str(usage), "")))
         if kind == "source":
-            found.descriptor = self._descriptor(_of(mob, "EssenceDescription"))
-        for one in _list(mob, "UserComments"):
-            found.comments[name_of(_text(_of(one, "Name", "")))] = words_of(_text(_of(one, "Value", "")))
-        for slot in _list(mob, "Slots"):
+            found.descriptor = self._descriptor(value_of(mob, "EssenceDescription"))
+        for one in members(mob, "UserComments"):
+            found.comments[name_of(text_of(value_of(one, "Name", "")))] = words_of(
+                text_of(value_of(one, "Value", ""))
+            )
+        for slot in members(mob, "Slots"):
             made = self._slot(slot, name)
             if made is not None:
                 found.slots.append(made)
         return found
 
     def _slot(self, slot: Any, where: str) -> tree.Slot | None:
-        segment = _of(slot, "Segment")
+        segment = value_of(slot, "Segment")
         if segment is None:
             return None
-        rate = _rate(_of(slot, "EditRate"))
+        rate = as_rate(value_of(slot, "EditRate"))
         if rate is None:
             lookup.damaged(slot, "EditRate")
             rate = Rate(25)
-        number = _of(slot, "PhysicalTrackNumber", 0)
-        name = _text(_of(slot, "SlotName", ""))
+        number = value_of(slot, "PhysicalTrackNumber", 0)
+        name = text_of(value_of(slot, "SlotName", ""))
         lookup.at(f"{where}/{name}")
         if isinstance(slot, mobslots.EventMobSlot):
-            events = [self._marker(one) for one in _list(segment, "Components") or [segment]]
+            events = [self._marker(one) for one in members(segment, "Components") or [segment]]
             made: tree.Segment = tree.Sequence("metadata", 0, [one for one in events if one is not None])
         else:
             made = self._segment(segment, f"{where}/{name}", 0)
         muted = any(
-            _text(_of(one, "Name", "")) == "AudioMixerCompMute" and _of(one, "Value") == 1
-            for one in _list(slot, "TimelineMobAttributeList")
+            text_of(value_of(one, "Name", "")) == "AudioMixerCompMute" and value_of(one, "Value") == 1
+            for one in members(slot, "TimelineMobAttributeList")
         )
         return tree.Slot(
-            int(_of(slot, "SlotID", 0)),
+            int(value_of(slot, "SlotID", 0)),
             rate,
             made,
             name,
             int(number or 0),
-            _count(slot, "Origin"),
+            count_of(slot, "Origin"),
             muted,
         )
 
@@ -217,7 +188,7 @@ class _Reader:
         if depth > DEEPEST:
             raise ReadError("things are nested too deeply", where)
         kind = self._kind(one) or kind
-        length = _count(one, "Length")
+        length = count_of(one, "Length")
         made = self._made(one, kind, length, where, depth + 1)
         lists: tuple[tuple[str, Any], ...] = (
             ("ComponentAttributeList", made.attributes),
@@ -225,12 +196,12 @@ class _Reader:
         )
         for name, target in lists:
             if lookup.found(one, name) is not None:
-                for tag in _list(one, name):
-                    value = _of(tag, "Value", "")
+                for tag in members(one, name):
+                    value = value_of(tag, "Value", "")
                     if isinstance(value, int) and name == "ComponentAttributeList":
-                        made.attributes[_text(_of(tag, "Name", ""))] = value
+                        made.attributes[text_of(value_of(tag, "Name", ""))] = value
                     elif isinstance(value, int | str):
-                        target[name_of(_text(_of(tag, "Name", "")))] = words_of(_text(value))
+                        target[name_of(text_of(value_of(tag, "Name", "")))] = words_of(text_of(value))
         return made
 
     def _made(self, one: Any, kind: str, length: Exact, where: str, depth: int) -> tree.Segment:
@@ -240,39 +211,39 @@ class _Reader:
         if isinstance(one, components.SourceClip):
             return self._clip(one, kind, length)
         if isinstance(one, components.Sequence):
-            return tree.Sequence(kind, length, [inner(part) for part in _list(one, "Components")])
+            return tree.Sequence(kind, length, [inner(part) for part in members(one, "Components")])
         if isinstance(one, components.Filler):
             return tree.Filler(kind, length)
         if isinstance(one, components.Transition):
-            group = _of(one, "OperationGroup")
+            group = value_of(one, "OperationGroup")
             effect = inner(group) if group is not None else None
             if not isinstance(effect, tree.Operation):
                 effect = tree.Operation(kind, length, "dissolve" if kind == "picture" else "crossfade")
-            return tree.Transition(kind, length, _count(one, "CutPoint"), effect)
+            return tree.Transition(kind, length, count_of(one, "CutPoint"), effect)
         if isinstance(one, components.OperationGroup):
             return self._operation(one, kind, length, inner)
         if isinstance(one, components.NestedScope):
-            return tree.NestedScope(kind, length, [inner(part) for part in _list(one, "Slots")])
+            return tree.NestedScope(kind, length, [inner(part) for part in members(one, "Slots")])
         if isinstance(one, components.ScopeReference):
             return tree.ScopeReference(
-                kind, length, _of(one, "RelativeScope", 0), _of(one, "RelativeSlot", 1)
+                kind, length, value_of(one, "RelativeScope", 0), value_of(one, "RelativeSlot", 1)
             )
         if isinstance(one, components.Selector):
-            chosen = _of(one, "Selected")
+            chosen = value_of(one, "Selected")
             selected = inner(chosen) if chosen is not None else tree.Filler(kind, length)
-            return tree.Selector(kind, length, selected, [inner(part) for part in _list(one, "Alternates")])
+            return tree.Selector(kind, length, selected, [inner(part) for part in members(one, "Alternates")])
         if isinstance(one, components.EssenceGroup):
-            return tree.Group(kind, length, [inner(part) for part in _list(one, "Choices")])
+            return tree.Group(kind, length, [inner(part) for part in members(one, "Choices")])
         if isinstance(one, components.Timecode):
             return tree.TimecodeSegment(
                 "timecode",
                 length,
-                int(_of(one, "Start", 0)),
-                int(_of(one, "FPS", 25)),
-                bool(_of(one, "Drop", False)),
+                int(value_of(one, "Start", 0)),
+                int(value_of(one, "FPS", 25)),
+                bool(value_of(one, "Drop", False)),
             )
         if isinstance(one, components.Pulldown):
-            inside = _of(one, "InputSegment")
+            inside = value_of(one, "InputSegment")
             if inside is not None:
                 found = inner(inside)
                 if kind != "timecode":
@@ -285,14 +256,14 @@ class _Reader:
         made = tree.SourceClip(
             kind,
             length,
-            mob_key(_of(one, "SourceID")),
-            int(_of(one, "SourceMobSlotID", 0)),
-            _count(one, "StartTime"),
+            mob_key(value_of(one, "SourceID")),
+            int(value_of(one, "SourceMobSlotID", 0)),
+            count_of(one, "StartTime"),
         )
         for side, name in (("In", "fade_in"), ("Out", "fade_out")):
-            span = _count(one, f"Fade{side}Length")
+            span = count_of(one, f"Fade{side}Length")
             if span:
-                shape = str(_of(one, f"Fade{side}Type", ""))
+                shape = str(value_of(one, f"Fade{side}Type", ""))
                 setattr(
                     made,
                     name,
@@ -301,16 +272,16 @@ class _Reader:
         return made
 
     def _operation(self, one: Any, kind: str, length: Exact, inner: Any) -> tree.Operation:
-        definition = _of(one, "Operation")
+        definition = value_of(one, "Operation")
         auid = str(getattr(definition, "auid", "") or "")
-        bypass = _of(definition, "Bypass", 1) if definition is not None else 1
-        bypass = _of(one, "BypassOverride", bypass)
+        bypass = value_of(definition, "Bypass", 1) if definition is not None else 1
+        bypass = value_of(one, "BypassOverride", bypass)
         made = tree.Operation(
             kind,
             length,
             ids.OPERATIONS.get(auid, auid or "unknown"),
-            [inner(part) for part in _list(one, "InputSegments")],
-            name=_text(_of(definition, "Name", "")) if definition is not None else "",
+            [inner(part) for part in members(one, "InputSegments")],
+            name=text_of(value_of(definition, "Name", "")) if definition is not None else "",
             bypass=bypass if isinstance(bypass, int) else 1,
         )
         if made.op in (
@@ -328,36 +299,36 @@ class _Reader:
             "wipe",
         ):
             made.name = ""
-        for parameter in _list(one, "Parameters"):
+        for parameter in members(one, "Parameters"):
             found = self._parameter(parameter, made.op)
             if found is not None:
                 made.parameters[found[0]] = found[1]
         return made
 
     def _parameter(self, parameter: Any, op: str) -> tuple[str, tree.Value] | None:
-        if _of(parameter, "IsEnabled") is False or _of(parameter, "IsSilent") is True:
+        if value_of(parameter, "IsEnabled") is False or value_of(parameter, "IsSilent") is True:
             return None
-        auid = str(_of(parameter, "Definition", ""))
+        auid = str(value_of(parameter, "Definition", ""))
         word = ids.PARAMETERS.get(auid, auid)
         if lookup.found(parameter, "PointList") is None:
-            value = _of(parameter, "Value")
+            value = value_of(parameter, "Value")
             if word == "effect-id" and value is not None:
-                return word, _ascii(value)
-            plain = _plain(value)
+                return word, ascii_of(value)
+            plain = plain_of(value)
             return None if plain is None else (word, plain)
         points, frames = [], False
-        for control in _list(parameter, "PointList"):
-            at, value = _of(control, "Time"), _of(control, "Value")
-            time, number = _exact(at), _exact(value)
+        for control in members(parameter, "PointList"):
+            at, value = value_of(control, "Time"), value_of(control, "Value")
+            time, number = exact_of(at), exact_of(value)
             if time is None or number is None:
                 if at is not None and value is not None:
                     lookup.damaged(control, "Time" if time is None else "Value")
                 continue
-            frames = frames or str(_of(control, "EditHint", "")) == "RelativeFixed"
+            frames = frames or str(value_of(control, "EditHint", "")) == "RelativeFixed"
             points.append(tree.Point(time, float(number), number))
         if not points:
             return None
-        law = ids.LAWS.get(str(getattr(_of(parameter, "Interpolation"), "auid", "")), "linear")
+        law = ids.LAWS.get(str(getattr(value_of(parameter, "Interpolation"), "auid", "")), "linear")
         unit = (
             "frames"
             if frames
@@ -376,32 +347,32 @@ class _Reader:
         if not isinstance(one, components.Event):
             return None
         notes = {
-            _text(_of(tag, "Name", "")): _of(tag, "Value", "")
-            for tag in _list(one, "CommentMarkerAttributeList")
+            text_of(value_of(tag, "Name", "")): value_of(tag, "Value", "")
+            for tag in members(one, "CommentMarkerAttributeList")
         }
-        color = _of(one, "CommentMarkerColor")
+        color = value_of(one, "CommentMarkerColor")
         shown = None
         if isinstance(color, dict):
             parts = [int(color.get(name, 0)) >> 8 & 255 for name in ("red", "green", "blue")]
             shown = "#" + "".join(f"{part:02x}" for part in parts) + "ff"
         if shown is None:
-            shown = ids.MARKER_COLORS.get(_text(notes.get("_ATN_CRM_COLOR", "")).strip().lower())
+            shown = ids.MARKER_COLORS.get(text_of(notes.get("_ATN_CRM_COLOR", "")).strip().lower())
         # Our notes hold while what they are about stands as we wrote it: what was changed over there counts.
         if notes.get(ids.COLOR_UNSAID) and shown == ids.PLAIN_COLOR:
             shown = None
-        name = _text(
+        name = text_of(
             notes.get("_ATN_CRM_USER", "")
-            or _of(one, "CommentMarkerUser", "")
-            or _of(one, "CommentMarkerUSer", "")
+            or value_of(one, "CommentMarkerUser", "")
+            or value_of(one, "CommentMarkerUSer", "")
         )
         span = notes.get("_ATN_CRM_LENGTH", 1)
-        comment = _text(_of(one, "Comment", "") or notes.get("_ATN_CRM_COM", ""))
+        comment = text_of(value_of(one, "Comment", "") or notes.get("_ATN_CRM_COM", ""))
         if notes.get(ids.NAME_ONLY) and comment == name:
             comment = ""
         return tree.MarkerEvent(
             "metadata",
             0,
-            _count(one, "Position"),
+            count_of(one, "Position"),
             comment,
             name,
             shown,
@@ -422,9 +393,11 @@ class _Reader:
             or getattr(getattr(one, "classdef", None), "class_name", "") == "FilmDescriptor"
         ):
             return tree.Descriptor("film")
-        made = tree.Descriptor("file", locators=self._locators(one), rate=_rate(_of(one, "SampleRate")))
-        made.length = _count(one, "Length") or None
-        parts = [one, *_list(one, "FileDescriptors")[:16]]
+        made = tree.Descriptor(
+            "file", locators=self._locators(one), rate=as_rate(value_of(one, "SampleRate"))
+        )
+        made.length = count_of(one, "Length") or None
+        parts = [one, *members(one, "FileDescriptors")[:16]]
         for part in parts:
             self._facts(made, part)
         return made
@@ -432,9 +405,9 @@ class _Reader:
     def _facts(self, made: tree.Descriptor, one: Any) -> None:
         if isinstance(one, essence.DigitalImageDescriptor):
             made.picture = True
-            made.width = int(_of(one, "DisplayWidth", 0) or _of(one, "StoredWidth", 0)) or None
-            high = int(_of(one, "DisplayHeight", 0) or _of(one, "StoredHeight", 0))
-            layout = str(_of(one, "FrameLayout", "FullFrame"))
+            made.width = int(value_of(one, "DisplayWidth", 0) or value_of(one, "StoredWidth", 0)) or None
+            high = int(value_of(one, "DisplayHeight", 0) or value_of(one, "StoredHeight", 0))
+            layout = str(value_of(one, "FrameLayout", "FullFrame"))
             if (
                 layout in ("SeparateFields", "SegmentedFrame")
                 and made.width
@@ -444,8 +417,8 @@ class _Reader:
                 high *= 2
             made.height = high or None
             if layout in ("MixedFields", "SeparateFields"):
-                made.field_order = "lower" if _of(one, "FieldDominance", 1) == 2 else "upper"
-            aspect = _exact(_of(one, "ImageAspectRatio"))
+                made.field_order = "lower" if value_of(one, "FieldDominance", 1) == 2 else "upper"
+            aspect = exact_of(value_of(one, "ImageAspectRatio"))
             if aspect and aspect > 0 and made.width and made.height:
                 pixel = exact(Fraction(aspect) * made.height / made.width)
                 # The ratio is often that of the screen, rounded: a picture within a hundredth of square
@@ -453,31 +426,31 @@ class _Reader:
                 made.pixel_aspect = 1 if abs(float(pixel) - 1) < 0.01 else pixel
         elif isinstance(one, essence.WAVEDescriptor | essence.AIFCDescriptor):
             made.sound, made.what = True, "wave" if isinstance(one, essence.WAVEDescriptor) else "aiff"
-            summary = _of(one, "Summary", b"")
-            made.summary = _bytes(summary)[:65536]
+            summary = value_of(one, "Summary", b"")
+            made.summary = bytes_of(summary)[:65536]
             facts = sound_facts(made.summary)
             if facts:
                 made.channels, made.sample_rate, made.bits = facts
         elif isinstance(one, essence.SoundDescriptor):
             made.sound, made.what = True, made.what or "pcm"
-            rate = _rate(_of(one, "AudioSamplingRate")) or _rate(_of(one, "SampleRate"))
+            rate = as_rate(value_of(one, "AudioSamplingRate")) or as_rate(value_of(one, "SampleRate"))
             if rate is not None and rate.fps >= 8000:
                 made.sample_rate = int(rate.fps)
-            made.channels = int(_of(one, "Channels", 0)) or None
-            made.bits = int(_of(one, "QuantizationBits", 0)) or None
+            made.channels = int(value_of(one, "Channels", 0)) or None
+            made.bits = int(value_of(one, "QuantizationBits", 0)) or None
 
     def _locators(self, one: Any) -> list[str]:
         found = []
-        for locator in _list(one, "Locator")[:32]:
-            place = _of(locator, "URLString") or _of(locator, "Name")
+        for locator in members(one, "Locator")[:32]:
+            place = value_of(locator, "URLString") or value_of(locator, "Name")
             if place:
-                found.append(_text(place))
+                found.append(text_of(place))
         return found
 
     def _essence(self) -> None:
         """The sound that stands inside the file, by the file mob it belongs to."""
-        for data in _list(self.source.content, "EssenceData"):
-            key = mob_key(_of(data, "MobID"))
+        for data in members(self.source.content, "EssenceData"):
+            key = mob_key(value_of(data, "MobID"))
             mob = self.made.mobs.get(key)
             with contextlib.suppress(Exception):
                 if not data.open("r").byte_size:
@@ -502,7 +475,7 @@ class _Reader:
         ref = getattr(found, "ref", None)
         if ref in self.kinds:
             return self.kinds[ref]
-        definition = _of(one, "DataDefinition")
+        definition = value_of(one, "DataDefinition")
         auid = str(getattr(definition, "auid", "") or "")
         kind = ids.KINDS.get(auid, "" if not auid else "other")
         if ref is not None and auid:
@@ -534,75 +507,3 @@ def essence_stream(path: Path, key: str) -> BinaryIO:
     except Exception as error:
         raise ReadError(f"its sound cannot be read ({type(error).__name__})", "", str(path)) from None
     raise ReadError("its sound is not there", "", str(path))
-
-
-# ---- values
-
-
-def mob_key(value: Any) -> str:
-    """32 hexadecimal digits for ids of ours, else all 64; empty for the end of the chain."""
-    try:
-        data = bytes(value.bytes_le)
-    except Exception:
-        return tree.NO_MOB
-    text = data.hex()
-    if not any(data) or (text.startswith(_END_LABELS) and not any(data[-8:])):
-        return tree.NO_MOB
-    return text
-
-
-def _count(thing: Any, name: str) -> Exact:
-    """A length, start or origin in edit units; 0 where it is missing, or damaged, which is written down."""
-    value = _of(thing, name)
-    number = _exact(value)
-    if number is None and value is not None:
-        lookup.damaged(thing, name)
-    return number or 0
-
-
-def _text(value: Any) -> str:
-    return "" if value is None else str(value).partition("\x00")[0]
-
-
-def _bytes(value: Any) -> bytes:
-    """Raw bytes, which the library gives as a list of numbers."""
-    try:
-        return bytes(value)
-    except (TypeError, ValueError):
-        return b""
-
-
-def _ascii(value: Any) -> str:
-    if isinstance(value, str):
-        return value.split("\x00", 1)[0]
-    with contextlib.suppress(TypeError, ValueError):
-        return bytes(value).split(b"\x00", 1)[0].decode("ascii", "replace")
-    return ""
-
-
-def _exact(value: Any) -> Exact | None:
-    try:
-        if isinstance(value, bool):
-            return int(value)
-        if isinstance(value, float):
-            return exact(Fraction(value))
-        if isinstance(value, int):
-            return value
-        numerator, denominator = int(value.numerator), int(value.denominator)
-        return exact(numerator, denominator) if denominator else None
-    except Exception:
-        return None
-
-
-def _plain(value: Any) -> tree.Value | None:
-    if isinstance(value, str):
-        return _text(value)
-    number = _exact(value)
-    if number is not None:
-        return number
-    return None
-
-
-def _rate(value: Any) -> Rate | None:
-    found = _exact(value)
-    return Rate.of(found) if found is not None and is_rate(found) else None
